@@ -1,0 +1,45 @@
+"""Grinder numbers to grain size: they mean nothing between grinders, so each has its own points."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from vapocline.core.problems import Problem, Refused
+from vapocline.core.quantities import RANGES
+
+LEAST_POINTS = 2
+
+
+def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> None:
+    """Raise Refused unless the calibration rises (or falls) throughout and has enough points."""
+    if len(settings) != len(grind_um) or len(settings) < LEAST_POINTS:
+        got = f"{len(settings)} settings and {len(grind_um)} sizes"
+        raise Refused([Problem("points", got, f"{LEAST_POINTS} or more pairs of setting and µm")])
+    if any(b <= a for a, b in pairwise(settings)):
+        raise Refused([Problem("settings", str(list(settings)), "settings in rising order")])
+    steps = np.diff(np.asarray(grind_um, dtype=float))
+    if not ((steps > 0).all() or (steps < 0).all()):
+        raise Refused(
+            [Problem("grind_um", str(list(grind_um)), "sizes that only rise, or only fall")]
+        )
+
+
+def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: float) -> float:
+    """Surface-mean size at a setting, µm, by a monotone curve through the grinder's points.
+
+    Beyond the outermost points the end slope goes on. Raises Refused where that leaves the range
+    the model takes. Source of the curve: Fritsch and Butland 1984, as scipy's PCHIP.
+    """
+    curve = PchipInterpolator(settings, grind_um)
+    inside = float(np.clip(setting, settings[0], settings[-1]))
+    size = float(curve(inside) + curve.derivative()(inside) * (setting - inside))
+    bounds = RANGES["grind_um"]
+    if not bounds.low <= size <= bounds.high:
+        raise Refused(
+            [Problem("grind_setting", f"{setting:g}, which is {size:.0f} µm", f"{bounds}")]
+        )
+    return size

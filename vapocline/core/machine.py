@@ -1,0 +1,107 @@
+"""Machines: what can be commanded, and the water path between pump and puck."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Annotated, Literal, Self, assert_never
+
+from pydantic import AfterValidator, Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from vapocline.core.document import Document, Name, Note, supported_version
+from vapocline.core.quantities import (
+    FloorBar,
+    FlowMlS,
+    HeadMl,
+    LagS,
+    PressureBar,
+    PumpMaxBar,
+    ReliefBar,
+    TopFlowMlS,
+    ValveTurns,
+)
+
+
+class PressureLoop(Document):
+    """The machine tracks a pressure."""
+
+    kind: Literal["pressure-loop"] = "pressure-loop"
+
+
+class FlowLoop(Document):
+    """The machine tracks a flow."""
+
+    kind: Literal["flow-loop"] = "flow-loop"
+
+
+class BothLoops(Document):
+    """The machine tracks a pressure or a flow, as the phase says."""
+
+    kind: Literal["both-loops"] = "both-loops"
+
+
+class ValveAhead(Document):
+    """A needle valve ahead of a pump at fixed pressure; free flow by turns from calibration."""
+
+    kind: Literal["valve"] = "valve"
+    pump_bar: PressureBar
+    turns: tuple[ValveTurns, ...]
+    free_flow_ml_s: tuple[FlowMlS, ...]
+
+    @model_validator(mode="after")
+    def _rising_table(self) -> Self:
+        pairs = list(zip(self.turns, self.free_flow_ml_s, strict=False))
+        rising = all(a[0] < b[0] and a[1] <= b[1] for a, b in pairwise(pairs))
+        if len(self.turns) != len(self.free_flow_ml_s) or len(pairs) < 2 or not rising:
+            raise PydanticCustomError(
+                "valve",
+                "valve table",
+                {"accepted": "two or more positions, turns rising, free flow never falling"},
+            )
+        return self
+
+
+Control = Annotated[PressureLoop | FlowLoop | BothLoops | ValveAhead, Field(discriminator="kind")]
+
+
+class Machine(Document):
+    """One machine: its control, limits, pump, and the head above the puck.
+
+    Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
+    plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
+    """
+
+    format: Literal["vapocline/machine"] = "vapocline/machine"
+    version: Annotated[int, AfterValidator(supported_version)] = 1
+    name: Name
+    note: Note = ""
+    control: Control = BothLoops()
+    relief_bar: ReliefBar = 11
+    floor_bar: FloorBar = 0
+    top_flow_ml_s: TopFlowMlS = 9
+    pump_max_bar: PumpMaxBar = 15
+    when_off: Literal["hold", "dump"] = "dump"
+    head_free_ml: HeadMl = 7
+    head_trapped_ml: HeadMl = 4
+    pressure_lag_s: LagS = 0.4
+    flow_lag_s: LagS = 0.12
+    scale_lag_s: LagS = 0.2
+
+
+REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")
+
+
+def commands_of(machine: Machine) -> tuple[str, ...]:
+    """The phase controls this machine takes."""
+    control = machine.control
+    match control.kind:
+        case "pressure-loop":
+            return ("pressure", "off")
+        case "flow-loop":
+            return ("flow", "off")
+        case "both-loops":
+            return ("pressure", "flow", "off")
+        case "valve":
+            return ("valve", "off")
+        case _:
+            assert_never(control.kind)

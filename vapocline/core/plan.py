@@ -1,0 +1,62 @@
+"""Plans: a setup and a profile together, as written in `vapocline/plan` documents."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic_core import PydanticCustomError
+
+from vapocline.core.document import Document, supported_version
+from vapocline.core.machine import REFERENCE, Machine
+from vapocline.core.profile import Profile
+from vapocline.core.quantities import (
+    BasketDiameterMm,
+    DoseG,
+    GrindUm,
+    PuckStartC,
+    RestDays,
+    Unevenness,
+    WaterC,
+)
+
+Roast = Literal["light", "medium-light", "medium", "medium-dark", "dark"]
+
+BUILT_IN = {"reference": REFERENCE}
+MOST_MEMBERS = 1000
+
+
+def _built_in(value: Any) -> Any:
+    """A built-in machine's name as that machine."""
+    if not isinstance(value, str):
+        return value
+    if value not in BUILT_IN:
+        raise PydanticCustomError(
+            "machine", "machine", {"accepted": f"a machine document, or {', '.join(BUILT_IN)}"}
+        )
+    return BUILT_IN[value]
+
+
+class Setup(Document):
+    """Coffee, dose, grind, basket, water and machine: everything but the profile."""
+
+    dose_g: DoseG
+    grind_um: GrindUm = 300
+    roast: Roast = "medium"
+    rest_days: RestDays = 12
+    basket_diameter_mm: BasketDiameterMm = 58.5
+    water_c: WaterC = 93
+    puck_start_c: PuckStartC = 45
+    unevenness: Unevenness = 0.12
+    machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
+
+
+class Plan(Document):
+    """What a prediction needs. `members` and `seed` shape the ranges, once there are ranges."""
+
+    format: Literal["vapocline/plan"] = "vapocline/plan"
+    version: Annotated[int, AfterValidator(supported_version)] = 1
+    setup: Setup
+    members: Annotated[int, Field(ge=1, le=MOST_MEMBERS)] = 200
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
+    profile: Profile

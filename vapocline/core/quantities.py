@@ -1,0 +1,111 @@
+"""Every quantity a user may enter, with its unit and the range it takes: the one place for both."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
+from pydantic_core import CoreSchema, PydanticCustomError, core_schema
+
+
+@dataclass(frozen=True)
+class Range:
+    """Lowest and highest value taken, ends included, in `unit`."""
+
+    low: float
+    high: float
+    unit: str
+
+    def __str__(self) -> str:
+        unit = f" {self.unit}" if self.unit else ""
+        return f"a number from {self.low:g} to {self.high:g}{unit}"
+
+
+RANGES: Mapping[str, Range] = {
+    "dose_g": Range(5, 40, "g"),
+    "yield_g": Range(5, 400, "g"),
+    "grind_um": Range(120, 900, "µm"),
+    "grind_setting": Range(0, 1000, ""),
+    "rest_days": Range(0, 365, "days"),
+    "basket_diameter_mm": Range(40, 70, "mm"),
+    "water_c": Range(60, 100, "°C"),
+    "puck_start_c": Range(5, 95, "°C"),
+    "unevenness": Range(0, 0.6, ""),
+    "pressure_bar": Range(0, 15, "bar"),
+    "flow_ml_s": Range(0, 20, "mL/s"),
+    "valve_turns": Range(0, 20, "turns"),
+    "over": Range(0, 300, "s, mL or g"),
+    "seconds": Range(0.1, 300, "s"),
+    "water_ml": Range(1, 1000, "mL"),
+    "cup_g": Range(1, 500, "g"),
+    "relief_bar": Range(1, 15, "bar"),
+    "floor_bar": Range(0, 6, "bar"),
+    "top_flow_ml_s": Range(0.5, 20, "mL/s"),
+    "pump_max_bar": Range(2, 20, "bar"),
+    "head_ml": Range(0, 60, "mL"),
+    "lag_s": Range(0, 5, "s"),
+    "tds_pct": Range(0.1, 30, "%"),
+}
+
+
+@dataclass(frozen=True)
+class Within:
+    """Pydantic annotation: a finite number within the named range, refused in our words."""
+
+    name: str
+
+    def __get_pydantic_core_schema__(
+        self, source: Any, handler: GetCoreSchemaHandler
+    ) -> CoreSchema:
+        return core_schema.no_info_wrap_validator_function(self._check, handler(source))
+
+    def __get_pydantic_json_schema__(
+        self, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        bounds = RANGES[self.name]
+        return handler(schema) | {
+            "minimum": bounds.low,
+            "maximum": bounds.high,
+            "x-unit": bounds.unit,
+        }
+
+    def _check(self, value: Any, parse: core_schema.ValidatorFunctionWrapHandler) -> float:
+        bounds = RANGES[self.name]
+        refusal = PydanticCustomError("range", "takes {accepted}", {"accepted": str(bounds)})
+        if isinstance(value, bool):
+            raise refusal
+        try:
+            number = float(parse(value))
+        except ValidationError:
+            raise refusal from None
+        if not (math.isfinite(number) and bounds.low <= number <= bounds.high):
+            raise refusal
+        return number
+
+
+DoseG = Annotated[float, Within("dose_g")]
+YieldG = Annotated[float, Within("yield_g")]
+GrindUm = Annotated[float, Within("grind_um")]
+GrindSetting = Annotated[float, Within("grind_setting")]
+RestDays = Annotated[float, Within("rest_days")]
+BasketDiameterMm = Annotated[float, Within("basket_diameter_mm")]
+WaterC = Annotated[float, Within("water_c")]
+PuckStartC = Annotated[float, Within("puck_start_c")]
+Unevenness = Annotated[float, Within("unevenness")]
+PressureBar = Annotated[float, Within("pressure_bar")]
+FlowMlS = Annotated[float, Within("flow_ml_s")]
+ValveTurns = Annotated[float, Within("valve_turns")]
+Over = Annotated[float, Within("over")]
+Seconds = Annotated[float, Within("seconds")]
+WaterMl = Annotated[float, Within("water_ml")]
+CupG = Annotated[float, Within("cup_g")]
+ReliefBar = Annotated[float, Within("relief_bar")]
+FloorBar = Annotated[float, Within("floor_bar")]
+TopFlowMlS = Annotated[float, Within("top_flow_ml_s")]
+PumpMaxBar = Annotated[float, Within("pump_max_bar")]
+HeadMl = Annotated[float, Within("head_ml")]
+LagS = Annotated[float, Within("lag_s")]
+TdsPct = Annotated[float, Within("tds_pct")]

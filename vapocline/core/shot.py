@@ -1,0 +1,109 @@
+"""Shots: traces on one clock, and the figures read off them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+FIRST_DRIP_G = 0.3  # above a scale's noise
+FLOW_WINDOW_S = 0.8  # cup flow is the slope of the weight over this long
+
+
+@dataclass(frozen=True)
+class Sample:
+    """What a machine and its scale said at one moment. `commanded` is None with the pump off."""
+
+    time_s: float
+    pressure_bar: float
+    water_in_ml_s: float
+    cup_g: float
+    group_c: float
+    commanded: float | None
+    control: str
+    phase: int
+
+
+@dataclass(frozen=True)
+class Traces:
+    """Channels of one shot, float64, all of one length; nan where nothing was commanded."""
+
+    time_s: Floats
+    pressure_bar: Floats
+    water_in_ml_s: Floats
+    cup_out_ml_s: Floats
+    cup_g: Floats
+    group_c: Floats
+    commanded: Floats
+    phase: Floats
+
+
+CHANNELS = tuple(field.name for field in fields(Traces))
+
+
+@dataclass(frozen=True)
+class Result:
+    """Figures of a pull as they were measured; None where it never happened."""
+
+    shot_time_s: float | None
+    first_drip_s: float | None
+    cup_g: float
+    cup_at_stop_g: float | None
+    peak_pressure_bar: float
+    water_in_ml: float
+    ratio: float
+
+
+def traces_of(samples: Sequence[Sample]) -> Traces:
+    """Samples as channels, with the cup's flow worked out from its weight."""
+    time_s = np.array([sample.time_s for sample in samples])
+    cup_g = np.array([sample.cup_g for sample in samples])
+    return Traces(
+        time_s=time_s,
+        pressure_bar=np.array([sample.pressure_bar for sample in samples]),
+        water_in_ml_s=np.array([sample.water_in_ml_s for sample in samples]),
+        cup_out_ml_s=cup_flow_ml_s(time_s, cup_g),
+        cup_g=cup_g,
+        group_c=np.array([sample.group_c for sample in samples]),
+        commanded=np.array(
+            [np.nan if sample.commanded is None else sample.commanded for sample in samples]
+        ),
+        phase=np.array([sample.phase for sample in samples], dtype=np.float64),
+    )
+
+
+def cup_flow_ml_s(time_s: Floats, cup_g: Floats) -> Floats:
+    """Flow into the cup, mL/s, a gram counted as a millilitre: a least-squares slope of the weight.
+
+    The window ends at each sample, so that the live curve and the stored one are the same.
+    """
+    flow = np.zeros_like(cup_g)
+    first = np.searchsorted(time_s, time_s - FLOW_WINDOW_S)
+    for i, start in enumerate(first):
+        if i - start >= 2:
+            x = time_s[start : i + 1] - time_s[start : i + 1].mean()
+            spread = float(x @ x)
+            flow[i] = max(0.0, float(x @ cup_g[start : i + 1]) / spread) if spread > 0 else 0.0
+    return flow
+
+
+def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
+    """Read a pull's figures off its traces; `stop_s` is when the machine stopped, if it did."""
+    if traces.time_s.size == 0:
+        return Result(stop_s, None, 0.0, None, 0.0, 0.0, 0.0)
+    dripping = traces.cup_g >= FIRST_DRIP_G
+    at_stop = None if stop_s is None else float(np.interp(stop_s, traces.time_s, traces.cup_g))
+    cup_g = float(np.median(traces.cup_g[-5:]))
+    return Result(
+        shot_time_s=stop_s,
+        first_drip_s=float(traces.time_s[np.argmax(dripping)]) if dripping.any() else None,
+        cup_g=cup_g,
+        cup_at_stop_g=at_stop,
+        peak_pressure_bar=float(traces.pressure_bar.max()),
+        water_in_ml=float(np.trapezoid(traces.water_in_ml_s, traces.time_s)),
+        ratio=cup_g / dose_g,
+    )

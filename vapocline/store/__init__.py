@@ -1,0 +1,1 @@
+"""PostgreSQL: tables, migrations, queries, and the private cluster the start command runs."""

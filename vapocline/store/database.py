@@ -1,0 +1,71 @@
+"""Engine, sessions, migrations, and foreign errors told in our words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session, sessionmaker
+
+from vapocline.core.problems import ConflictError
+
+Sessions = sessionmaker[Session]
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+# What a violated constraint means to the user; the rest are faults of ours and pass through.
+MEANINGS = {
+    "uq_coffees_name": "There is a coffee of that name already.",
+    "uq_grinders_name": "There is a grinder of that name already.",
+    "uq_machines_name": "There is a machine of that name already.",
+    "uq_profiles_name": "There is a profile of that name already.",
+    "uq_profile_versions_profile_id_number": "Someone saved a newer version meanwhile.",
+}
+
+
+def connect(url: str) -> Engine:
+    """An engine for a PostgreSQL URL; connections are tried before use: a restart is survived."""
+    return create_engine(driver_url(url), pool_pre_ping=True, pool_size=10, max_overflow=20)
+
+
+def driver_url(url: str) -> str:
+    """The URL with the driver we ship, whichever way it was written."""
+    for scheme in ("postgresql://", "postgres://"):
+        if url.startswith(scheme):
+            return "postgresql+psycopg://" + url.removeprefix(scheme)
+    return url
+
+
+def sessions_for(engine: Engine) -> Sessions:
+    """A session factory; `with sessions.begin() as session` is one transaction."""
+    return sessionmaker(engine, expire_on_commit=False)
+
+
+def migrate(url: str) -> None:
+    """Bring the database to the newest schema."""
+    command.upgrade(alembic_config(url), "head")
+
+
+def alembic_config(url: str) -> Config:
+    """Alembic's settings, without a file of them."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.attributes["url"] = driver_url(url)
+    return config
+
+
+@contextmanager
+def transaction(sessions: Sessions) -> Iterator[Session]:
+    """One transaction; a broken rule of the database becomes a ConflictError in words."""
+    try:
+        with sessions.begin() as session:
+            yield session
+    except IntegrityError as error:
+        name = getattr(getattr(error.orig, "diag", None), "constraint_name", None)
+        if name in MEANINGS:
+            raise ConflictError(MEANINGS[name]) from error
+        raise

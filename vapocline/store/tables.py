@@ -1,0 +1,256 @@
+"""The tables. Rules that must hold live here as constraints, not only in the code above."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any, get_args
+
+from sqlalchemy import (
+    ARRAY,
+    CheckConstraint,
+    Double,
+    ForeignKey,
+    MetaData,
+    SmallInteger,
+    Text,
+    UniqueConstraint,
+    func,
+)
+from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from vapocline.core.plan import Roast
+from vapocline.core.shot import CHANNELS
+from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Warmth
+
+
+class Base(DeclarativeBase):
+    """Names every constraint, so that a violated one can be told to the user by name."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {  # noqa: RUF012
+        str: Text,
+        float: Double,
+        datetime: TIMESTAMP(timezone=True),
+        dict[str, Any]: JSONB,
+        list[Any]: JSONB,
+        list[float]: ARRAY(Double),
+    }
+
+
+def one_of(column: str, values: tuple[str, ...]) -> str:
+    """SQL for a column that takes only these words."""
+    return f"{column} in ({', '.join(repr(value) for value in values)})"
+
+
+class CoffeeRow(Base):
+    """A coffee with the bag in use."""
+
+    __tablename__ = "coffees"
+    __table_args__ = (
+        CheckConstraint(one_of("roast", get_args(Roast)), name="roast"),
+        CheckConstraint("name <> ''", name="name"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    roast: Mapped[str]
+    roasted_on: Mapped[date | None]
+    process: Mapped[str] = mapped_column(server_default="")
+    decaf: Mapped[bool] = mapped_column(server_default="false")
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class GrinderRow(Base):
+    """A grinder with the points that turn its settings into µm."""
+
+    __tablename__ = "grinders"
+    __table_args__ = (
+        CheckConstraint("name <> ''", name="name"),
+        CheckConstraint(
+            "cardinality(settings) = cardinality(grind_um) and cardinality(settings) >= 2",
+            name="points",
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    settings: Mapped[list[float]]
+    grind_um: Mapped[list[float]]
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class MachineRow(Base):
+    """A machine's document, and where it answers; no address means the simulated stand-in."""
+
+    __tablename__ = "machines"
+    __table_args__ = (
+        CheckConstraint("name <> ''", name="name"),
+        CheckConstraint("document->>'name' = name", name="document_name"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    document: Mapped[dict[str, Any]]
+    address: Mapped[str | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ProfileRow(Base):
+    """A profile's name; what it is stands in its versions."""
+
+    __tablename__ = "profiles"
+    __table_args__ = (CheckConstraint("name <> ''", name="name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    versions: Mapped[list[VersionRow]] = relationship(
+        back_populates="profile", order_by="VersionRow.number", lazy="raise"
+    )
+
+
+class VersionRow(Base):
+    """One saved state of a profile. A trigger refuses any change to it but its label."""
+
+    __tablename__ = "profile_versions"
+    __table_args__ = (
+        UniqueConstraint("profile_id", "number"),
+        CheckConstraint("number >= 1", name="number"),
+        CheckConstraint("based_on < number", name="based_on"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    profile_id: Mapped[int] = mapped_column(ForeignKey("profiles.id"))
+    number: Mapped[int]
+    based_on: Mapped[int | None]
+    label: Mapped[str | None]
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    profile: Mapped[ProfileRow] = relationship(back_populates="versions", lazy="raise")
+
+
+class BenchRow(Base):
+    """The setup on a bench: the sentence across the top of every view."""
+
+    __tablename__ = "benches"
+    __table_args__ = (
+        CheckConstraint("dose_g > 0 and yield_g > 0", name="recipe"),
+        CheckConstraint("water_c > 0", name="water_c"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
+    dose_g: Mapped[float]
+    yield_g: Mapped[float]
+    grind_setting: Mapped[float | None]
+    water_c: Mapped[float]
+    coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
+    grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
+    machine: Mapped[MachineRow] = relationship(lazy="raise")
+
+
+SHOT_STATES = ("running", "done", "incomplete")
+
+
+class ShotRow(Base):
+    """One pull: recipe and profile as run, traces as one array a channel, events, result."""
+
+    __tablename__ = "shots"
+    __table_args__ = (
+        CheckConstraint(one_of("state", SHOT_STATES), name="state"),
+        CheckConstraint("dose_g > 0 and yield_g > 0", name="recipe"),
+        CheckConstraint(
+            " and ".join(
+                f"cardinality({channel}) = cardinality(time_s)"
+                for channel in CHANNELS
+                if channel != "time_s"
+            ),
+            name="one_clock",
+        ),
+        CheckConstraint("state <> 'done' or drink_g is not null", name="result"),
+        CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    state: Mapped[str]
+    trouble: Mapped[str | None]
+    started_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
+    dose_g: Mapped[float]
+    yield_g: Mapped[float]
+    grind_setting: Mapped[float | None]
+    rest_days: Mapped[float | None]
+    water_c: Mapped[float]
+    plan: Mapped[dict[str, Any]]
+    forecast: Mapped[dict[str, Any]]
+    events: Mapped[list[Any]] = mapped_column(server_default="[]")
+    time_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    pressure_bar: Mapped[list[float]] = mapped_column(server_default="{}")
+    water_in_ml_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    cup_out_ml_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    cup_g: Mapped[list[float]] = mapped_column(server_default="{}")
+    group_c: Mapped[list[float]] = mapped_column(server_default="{}")
+    commanded: Mapped[list[float]] = mapped_column(server_default="{}")
+    phase: Mapped[list[float]] = mapped_column(server_default="{}")
+    drink_g: Mapped[float | None]
+    shot_time_s: Mapped[float | None]
+    first_drip_s: Mapped[float | None]
+    cup_at_stop_g: Mapped[float | None]
+    peak_pressure_bar: Mapped[float | None]
+    water_in_ml: Mapped[float | None]
+    tds_pct: Mapped[float | None]  # measured, never worked out
+    version: Mapped[VersionRow] = relationship(lazy="raise")
+    coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
+    grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
+    machine: Mapped[MachineRow] = relationship(lazy="raise")
+    tastings: Mapped[list[TastingRow]] = relationship(
+        back_populates="shot", order_by="TastingRow.id", lazy="raise"
+    )
+
+
+class TastingRow(Base):
+    """One cup tasted: scores 0 to 10, each unknown until given; one a warmth and serving."""
+
+    __tablename__ = "tastings"
+    __table_args__ = (
+        UniqueConstraint("shot_id", "warmth", "served"),
+        CheckConstraint(one_of("warmth", get_args(Warmth)), name="warmth"),
+        CheckConstraint(one_of("served", get_args(Served)), name="served"),
+        *(CheckConstraint(f"{a.field} between {LOW} and {HIGH}", name=a.field) for a in ATTRIBUTES),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    warmth: Mapped[str]
+    served: Mapped[str]
+    acidity: Mapped[int | None] = mapped_column(SmallInteger)
+    sweetness: Mapped[int | None] = mapped_column(SmallInteger)
+    bitterness: Mapped[int | None] = mapped_column(SmallInteger)
+    dryness: Mapped[int | None] = mapped_column(SmallInteger)
+    body: Mapped[int | None] = mapped_column(SmallInteger)
+    texture: Mapped[int | None] = mapped_column(SmallInteger)
+    clarity: Mapped[int | None] = mapped_column(SmallInteger)
+    balance: Mapped[int | None] = mapped_column(SmallInteger)
+    finish: Mapped[int | None] = mapped_column(SmallInteger)
+    liking: Mapped[int | None] = mapped_column(SmallInteger)
+    notes: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+    shot: Mapped[ShotRow] = relationship(back_populates="tastings", lazy="raise")
