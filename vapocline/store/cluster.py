@@ -68,14 +68,14 @@ def running_cluster(folder: Path, *, throw_away: bool = False) -> Iterator[Clust
     made = (folder / "db" / "PG_VERSION").exists()
     if not made:
         _initialise(folder)
-    _stop(folder)  # one left over by a process that was killed
+    stop_cluster(folder)  # one left over by a process that was killed
     port = free_port()
     _start(folder, port, THROW_AWAY if throw_away else "")
     try:
         url = _database(folder, port)
         yield Cluster(folder, port, url)
     finally:
-        _stop(folder)
+        stop_cluster(folder)
 
 
 def _owner() -> str | None:
@@ -162,7 +162,7 @@ def _start(folder: Path, port: int, more: str) -> None:
     )  # fmt: skip
 
 
-def _stop(folder: Path) -> None:
+def stop_cluster(folder: Path) -> None:
     _run(programs() / "pg_ctl", "-D", folder / "db", "-m", "fast", "-w", "stop", quiet=True)
 
 

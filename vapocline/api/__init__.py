@@ -1,0 +1,1 @@
+"""Routes over HTTP: parse, one call to the desk, answer."""

@@ -1,0 +1,102 @@
+"""Our exceptions as RFC 9457 problem documents, in one place."""
+
+from __future__ import annotations
+
+from http import HTTPStatus
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import OperationalError
+
+from vapocline.core.problems import (
+    ConflictError,
+    DeviceError,
+    NotFoundError,
+    Problem,
+    Refused,
+    VapoclineError,
+    problems_in,
+)
+
+STATUS: dict[type[VapoclineError], HTTPStatus] = {
+    Refused: HTTPStatus.UNPROCESSABLE_ENTITY,
+    NotFoundError: HTTPStatus.NOT_FOUND,
+    ConflictError: HTTPStatus.CONFLICT,
+    DeviceError: HTTPStatus.BAD_GATEWAY,
+}
+TITLES = {
+    HTTPStatus.UNPROCESSABLE_ENTITY: "That cannot be used as it is",
+    HTTPStatus.NOT_FOUND: "Not there",
+    HTTPStatus.CONFLICT: "Something changed meanwhile",
+    HTTPStatus.BAD_GATEWAY: "The machine does not answer",
+    HTTPStatus.SERVICE_UNAVAILABLE: "The database does not answer",
+}
+
+
+class RefusedField(BaseModel):
+    """One refused field, as `core.problems.Problem` says it; `message` is the whole sentence."""
+
+    field: str
+    got: str
+    accepted: str
+    message: str
+
+
+class ProblemDocument(BaseModel):
+    """The body of every error."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    problems: list[RefusedField]
+
+
+def install(app: FastAPI) -> None:
+    """Answer every known error with a problem document."""
+
+    @app.exception_handler(VapoclineError)
+    def ours(_request: Request, error: VapoclineError) -> JSONResponse:
+        status = next(
+            (status for kind, status in STATUS.items() if isinstance(error, kind)),
+            HTTPStatus.INTERNAL_SERVER_ERROR,
+        )
+        problems = error.problems if isinstance(error, Refused) else ()
+        return problem_response(status, str(error), problems)
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+        problems = problems_in(
+            [
+                {**one, "loc": one["loc"][1:] if one["loc"][:1] == ("body",) else one["loc"]}
+                for one in error.errors()
+            ]
+        )
+        refused = Refused(problems)
+        return problem_response(HTTPStatus.UNPROCESSABLE_ENTITY, str(refused), refused.problems)
+
+    @app.exception_handler(OperationalError)
+    def database_gone(_request: Request, _error: OperationalError) -> JSONResponse:
+        detail = "The database does not answer. Nothing was lost here; try again in a moment."
+        return problem_response(HTTPStatus.SERVICE_UNAVAILABLE, detail, ())
+
+
+def problem_response(
+    status: HTTPStatus, detail: str, problems: tuple[Problem, ...]
+) -> JSONResponse:
+    """One problem document."""
+    document = ProblemDocument(
+        type="about:blank",
+        title=TITLES.get(status, status.phrase),
+        status=status,
+        detail=detail,
+        problems=[
+            RefusedField(field=p.field, got=p.got, accepted=p.accepted, message=str(p))
+            for p in problems
+        ],
+    )
+    return JSONResponse(
+        document.model_dump(), status_code=status, media_type="application/problem+json"
+    )

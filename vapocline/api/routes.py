@@ -1,0 +1,268 @@
+"""Every route under /api. Plain functions run in worker threads, so nothing blocks the loop."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any
+
+import orjson
+from fastapi import APIRouter, Depends, Query, Request, Response, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict
+from starlette.websockets import WebSocketState
+
+from vapocline.api.errors import ProblemDocument
+from vapocline.core.machine import Machine
+from vapocline.core.plan import Plan
+from vapocline.core.problems import NotFoundError
+from vapocline.core.profile import Profile
+from vapocline.core.puck.predict import Prediction
+from vapocline.core.quantities import RANGES
+from vapocline.core.shelf import Coffee, Grinder
+from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
+from vapocline.desk import bench, profiles, pull, shelf, shots
+from vapocline.desk.context import Desk
+from vapocline.desk.live import follow
+
+ERRORS: dict[int | str, dict[str, Any]] = {
+    code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
+}
+router = APIRouter(prefix="/api", responses=ERRORS)
+
+
+def desk_of(request: Request) -> Desk:
+    """The desk this process opened at start."""
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+AtDesk = Annotated[Desk, Depends(desk_of)]
+
+
+class Draft(BaseModel):
+    """A profile as it stands on the page, saved or not."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+
+
+class AttributeOut(BaseModel):
+    """One line of the tasting form."""
+
+    field: str
+    name: str
+    low: str
+    high: str
+
+
+class Form(BaseModel):
+    """What the pages need to know of the rules: the tasting form and every quantity's range."""
+
+    attributes: list[AttributeOut]
+    lowest: int
+    highest: int
+    ranges: dict[str, tuple[float, float, str]]
+
+
+class Health(BaseModel):
+    """That the process answers, and its clock."""
+
+    ok: bool
+    now: datetime
+
+
+def as_json(model: BaseModel) -> Response:
+    """A model written once by pydantic-core: the large answers go out without a second walk."""
+    return Response(model.model_dump_json(by_alias=True), media_type="application/json")
+
+
+@router.get("/health", operation_id="readHealth")
+def read_health() -> Health:
+    """Whether the application answers."""
+    return Health(ok=True, now=datetime.now().astimezone())
+
+
+@router.get("/form", operation_id="readForm")
+def read_form() -> Form:
+    """The tasting form and the ranges."""
+    return Form(
+        attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
+        lowest=LOW,
+        highest=HIGH,
+        ranges={name: (bounds.low, bounds.high, bounds.unit) for name, bounds in RANGES.items()},
+    )
+
+
+@router.get("/bench", operation_id="readBench")
+def read_bench(desk: AtDesk) -> bench.Bench:
+    """The setup in force."""
+    return bench.read_bench(desk)
+
+
+@router.patch("/bench", operation_id="changeBench")
+def change_bench(desk: AtDesk, change: bench.BenchChange) -> bench.Bench:
+    """Change some words of the setup."""
+    return bench.change_bench(desk, change)
+
+
+@router.post("/bench/forecast", operation_id="forecast", response_model=bench.Forecast)
+def forecast(desk: AtDesk, draft: Draft) -> Response:
+    """Predict a draft on the bench."""
+    return as_json(bench.forecast(desk, draft.profile))
+
+
+@router.post("/predictions", operation_id="predict", response_model=Prediction)
+def predict_plan(plan: Plan) -> Response:
+    """Predict a whole plan, as `./vapo predict` does."""
+    return as_json(bench.predict_plan(plan))
+
+
+@router.get("/coffees", operation_id="listCoffees")
+def list_coffees(desk: AtDesk) -> list[shelf.ShelvedCoffee]:
+    """Every coffee."""
+    return shelf.list_coffees(desk)
+
+
+@router.post("/coffees", operation_id="addCoffee", status_code=201)
+def add_coffee(desk: AtDesk, coffee: Coffee) -> shelf.ShelvedCoffee:
+    """Put a coffee on the shelf."""
+    return shelf.add_coffee(desk, coffee)
+
+
+@router.put("/coffees/{coffee_id}", operation_id="changeCoffee")
+def change_coffee(desk: AtDesk, coffee_id: int, coffee: Coffee) -> shelf.ShelvedCoffee:
+    """Rewrite a coffee."""
+    return shelf.change_coffee(desk, coffee_id, coffee)
+
+
+@router.get("/grinders", operation_id="listGrinders")
+def list_grinders(desk: AtDesk) -> list[shelf.ShelvedGrinder]:
+    """Every grinder."""
+    return shelf.list_grinders(desk)
+
+
+@router.post("/grinders", operation_id="addGrinder", status_code=201)
+def add_grinder(desk: AtDesk, grinder: Grinder) -> shelf.ShelvedGrinder:
+    """Put a grinder on the shelf."""
+    return shelf.add_grinder(desk, grinder)
+
+
+@router.get("/machines", operation_id="listMachines")
+def list_machines(desk: AtDesk) -> list[shelf.ShelvedMachine]:
+    """Every machine."""
+    return shelf.list_machines(desk)
+
+
+@router.post("/machines", operation_id="addMachine", status_code=201)
+def add_machine(desk: AtDesk, machine: Machine) -> shelf.ShelvedMachine:
+    """Put a machine on the shelf."""
+    return shelf.add_machine(desk, machine)
+
+
+@router.get("/profiles", operation_id="listProfiles")
+def list_profiles(desk: AtDesk) -> list[profiles.ProfileLine]:
+    """Every profile with its newest version's number."""
+    return profiles.list_profiles(desk)
+
+
+@router.post("/profiles", operation_id="startProfile", status_code=201)
+def start_profile(desk: AtDesk, new: profiles.NewProfile) -> profiles.Version:
+    """Start a profile."""
+    return profiles.start_profile(desk, new)
+
+
+@router.get("/profiles/{profile_id}", operation_id="readProfile")
+def read_profile(desk: AtDesk, profile_id: int) -> profiles.History:
+    """A profile with its versions."""
+    return profiles.read_history(desk, profile_id)
+
+
+@router.post("/profiles/{profile_id}/versions", operation_id="saveVersion", status_code=201)
+def save_version(desk: AtDesk, profile_id: int, new: profiles.NewVersion) -> profiles.Version:
+    """Save a draft as the next version."""
+    return profiles.save_version(desk, profile_id, new)
+
+
+@router.get("/profiles/{profile_id}/versions/{number}", operation_id="readVersion")
+def read_version(desk: AtDesk, profile_id: int, number: int) -> profiles.Version:
+    """One version."""
+    return profiles.read_version(desk, profile_id, number)
+
+
+@router.post("/profiles/{profile_id}/versions/{number}/changes", operation_id="changesSince")
+def changes_since(desk: AtDesk, profile_id: int, number: int, draft: Draft) -> profiles.Since:
+    """What a draft changes from a version."""
+    return profiles.changes_since(desk, profile_id, number, draft.profile)
+
+
+@router.get("/shots", operation_id="listShots")
+def list_shots(
+    desk: AtDesk, limit: Annotated[int, Query(ge=1, le=500)] = 100
+) -> list[shots.ShotLine]:
+    """The newest shots."""
+    return shots.list_shots(desk, limit)
+
+
+@router.post("/shots", operation_id="pullShot", status_code=201)
+def pull_shot(desk: AtDesk, request: pull.PullRequest) -> shots.ShotLine:
+    """Start a pull."""
+    return shots.read_shot(desk, pull.begin_pull(desk, request))
+
+
+@router.get("/shots/{shot_id}", operation_id="readShot")
+def read_shot(desk: AtDesk, shot_id: int) -> shots.Shot:
+    """One shot, whole."""
+    return shots.read_shot(desk, shot_id)
+
+
+@router.post("/shots/{shot_id}/stop", operation_id="stopShot", status_code=204)
+def stop_shot(desk: AtDesk, shot_id: int) -> None:
+    """End a running shot now."""
+    pull.stop_pull(desk, shot_id)
+
+
+@router.post("/shots/{shot_id}/signal", operation_id="signalShot", status_code=204)
+def signal_shot(desk: AtDesk, shot_id: int) -> None:
+    """Give the hand signal."""
+    pull.signal_pull(desk, shot_id)
+
+
+@router.put("/shots/{shot_id}/tasting", operation_id="scoreShot")
+def score_shot(desk: AtDesk, shot_id: int, tasting: Tasting) -> shots.ShotLine:
+    """Write down what was tasted."""
+    return shots.score(desk, shot_id, tasting)
+
+
+@router.delete(
+    "/shots/{shot_id}/tasting/{warmth}/{served}", operation_id="takeBackTasting", status_code=204
+)
+def take_back_tasting(desk: AtDesk, shot_id: int, warmth: Warmth, served: Served) -> None:
+    """Remove one tasting."""
+    shots.take_back(desk, shot_id, warmth, served)
+
+
+@router.put("/shots/{shot_id}/strength", operation_id="measureShot")
+def measure_shot(desk: AtDesk, shot_id: int, strength: shots.Strength) -> shots.ShotLine:
+    """Note a measured strength."""
+    return shots.measure(desk, shot_id, strength)
+
+
+@router.get("/compare", operation_id="compareShots")
+def compare_shots(desk: AtDesk, first: int, second: int) -> shots.Compared:
+    """Two shots side by side."""
+    return shots.compare_shots(desk, first, second)
+
+
+@router.websocket("/shots/{shot_id}/live")
+async def live_shot(socket: WebSocket, shot_id: int) -> None:
+    """A shot as it runs: columns of new rows, events, and at the end its state."""
+    await socket.accept()
+    try:
+        async for message in follow(socket.app.state.desk, socket.app.state.live, shot_id):
+            await socket.send_text(orjson.dumps(message).decode())
+    except NotFoundError:
+        await socket.close(code=4404)
+    except WebSocketDisconnect:
+        return
+    if socket.application_state is WebSocketState.CONNECTED:
+        await socket.close()

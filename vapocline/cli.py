@@ -1,0 +1,184 @@
+"""The command line: start, demo, predict."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import sys
+from contextlib import closing
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from vapocline.core.problems import Problem, Refused, VapoclineError, refused_by_pydantic
+
+app = typer.Typer(
+    help="Vapocline: design espresso shots.", no_args_is_help=True, add_completion=False
+)
+
+FIRST_PORT = 8417
+PORTS_TRIED = 20
+
+Port = Annotated[int | None, typer.Option(help="Port on loopback; by default the first free one.")]
+DataDir = Annotated[Path | None, typer.Option(help="Folder that holds the database.")]
+
+
+@app.command()
+def start(
+    port: Port = None,
+    data_dir: DataDir = None,
+    fresh: Annotated[
+        bool, typer.Option(help="Begin empty; what was there is set aside, not deleted.")
+    ] = False,
+) -> None:
+    """Serve the application on your own data."""
+    _serve("own", port, data_dir, fresh=fresh)
+
+
+@app.command()
+def demo(
+    port: Port = None,
+    data_dir: DataDir = None,
+    fresh: Annotated[bool, typer.Option(help="Throw the old sample data away first.")] = False,
+) -> None:
+    """Serve the application with the made-up sample world of Lantern Quay."""
+    _serve("demo", port, data_dir, fresh=fresh)
+
+
+@app.command()
+def predict(
+    file: Annotated[
+        str, typer.Argument(help="A vapocline/plan document, or - for standard input.")
+    ],
+) -> None:
+    """Print what a plan's shot should do, as JSON."""
+    from pydantic import ValidationError
+
+    from vapocline.core.plan import Plan
+    from vapocline.desk.bench import predict_plan
+
+    try:
+        plan = Plan.model_validate(_read_json(file))
+        answer = predict_plan(plan)
+    except ValidationError as error:
+        _refuse(refused_by_pydantic(error))
+    except Refused as error:
+        _refuse(error)
+    else:
+        print(answer.model_dump_json(by_alias=True, indent=2))
+
+
+@app.command(hidden=True)
+def openapi(file: Path) -> None:
+    """Write the API's description, from which the pages' types are made."""
+    from vapocline.api.application import create_app
+
+    file.parent.mkdir(parents=True, exist_ok=True)
+    file.write_text(json.dumps(create_app().openapi(), indent=2) + "\n")
+
+
+@app.command(hidden=True)
+def warm() -> None:
+    """Compile the kernel into its cache."""
+    from vapocline.desk.opening import warm_up
+
+    warm_up()
+
+
+def _read_json(file: str) -> object:
+    """The document's content. Raises Refused when it cannot be read or is no JSON."""
+    try:
+        text = sys.stdin.read() if file == "-" else Path(file).read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise Refused([Problem("FILE", file, f"a readable text file ({error})")]) from error
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as error:
+        got = f"JSON that breaks off at line {error.lineno}, column {error.colno}"
+        raise Refused([Problem("document", got, "valid JSON")]) from error
+
+
+def _refuse(refused: Refused) -> None:
+    print(refused, file=sys.stderr)
+    raise typer.Exit(2)
+
+
+def _serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> None:
+    try:
+        _run(kind, port, data_dir, fresh=fresh)
+    except VapoclineError as error:
+        print(f"vapocline: {error}", file=sys.stderr)
+        raise typer.Exit(1) from None
+    except KeyboardInterrupt:
+        raise typer.Exit(0) from None
+
+
+def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> None:
+    """Everything from the database to the pages, until Ctrl-C."""
+    import uvicorn
+
+    from vapocline.api.application import create_app
+    from vapocline.api.settings import Settings
+    from vapocline.desk.running import default_folder, running, start_afresh
+
+    url = os.environ.get("VAPOCLINE_DATABASE_URL")
+    folder = (data_dir or default_folder(kind)).absolute()
+    if fresh and url:
+        raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
+    if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
+        _say(f"What was there is now in {aside}")
+    listener = _listen(port)
+    with closing(listener), running(folder, url, _say) as parts:
+        if kind == "demo":
+            _fill(parts.database_url)
+        settings = Settings(
+            database_url=parts.database_url, simulated_machine=parts.simulated_machine
+        )
+        config = uvicorn.Config(
+            create_app(settings),
+            log_level="warning",
+            timeout_graceful_shutdown=3,
+            ws="websockets-sansio",
+        )
+        _say(f"Vapocline is at http://127.0.0.1:{listener.getsockname()[1]}  (Ctrl-C stops it)")
+        uvicorn.Server(config).run(sockets=[listener])
+    _say("Stopped.")
+
+
+def _fill(url: str) -> None:
+    from vapocline.demo.world import build
+    from vapocline.desk.context import open_desk
+    from vapocline.desk.running import simulated_machine
+
+    with simulated_machine(seed=7, speed=0) as quick:
+        desk = open_desk(url, simulated_machine=quick)
+        try:
+            build(desk, _say)
+        finally:
+            desk.engine.dispose()
+
+
+def _listen(port: int | None) -> socket.socket:
+    """A listening socket on loopback: the asked port, or the first free one."""
+    tried = [port] if port is not None else range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)
+    for number in tried:
+        listener = socket.socket()
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind(("127.0.0.1", number))
+        except (OSError, OverflowError):
+            listener.close()
+            continue
+        listener.listen(128)
+        return listener
+    raise VapoclineError(f"Port {tried[0]} is taken or not allowed: name another with --port")
+
+
+def _say(text: str) -> None:
+    print(text, flush=True)
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,269 @@
+"""Lantern Quay: coffees, grinders, machines, profiles and shots of our own invention.
+
+Everything goes through the desk, and the shots are pulled on the simulated machine, so nothing here
+is a number that the application could not have come by itself.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+from vapocline.core.machine import BothLoops, Machine, PressureLoop, ValveAhead
+from vapocline.core.profile import Profile
+from vapocline.core.shelf import Coffee, Grinder
+from vapocline.core.taste import Tasting
+from vapocline.desk.bench import BenchChange, change_bench, open_bench
+from vapocline.desk.context import Desk
+from vapocline.desk.profiles import (
+    NewProfile,
+    NewVersion,
+    Version,
+    list_profiles,
+    save_version,
+    start_profile,
+)
+from vapocline.desk.pull import PullRequest, pull
+from vapocline.desk.shelf import add_coffee, add_grinder, add_machine
+from vapocline.desk.shots import score
+
+Say = Callable[[str], None]
+
+
+def build(desk: Desk, say: Say) -> None:
+    """Make the sample world in an empty database; one that holds profiles is left as it is."""
+    if list_profiles(desk):
+        return
+    say("Making the sample world of Lantern Quay")
+    _shelf(desk)
+    versions = _profiles(desk)
+    say("Pulling the sample shots on the simulated machine")
+    _shots(desk, versions)
+
+
+def _shelf(desk: Desk) -> None:
+    today = desk.today()
+    coffees = [
+        Coffee(
+            name="Ferrow Hill",
+            roast="medium",
+            roasted_on=today - timedelta(days=12),
+            process="washed",
+            note="The house coffee: plum, cocoa husk.",
+        ),
+        Coffee(
+            name="Sallow Reach",
+            roast="light",
+            roasted_on=today - timedelta(days=21),
+            process="natural",
+            note="Bright and thin-skinned; wants time and heat.",
+        ),
+        Coffee(name="Night Ferry", roast="dark", roasted_on=today - timedelta(days=6)),
+    ]
+    coffee, *_others = [add_coffee(desk, one) for one in coffees]
+    machine = add_machine(
+        desk, Machine(name="Sluice Two", control=BothLoops(), relief_bar=10, top_flow_ml_s=8.5)
+    )
+    add_machine(desk, Machine(name="Low Tide", control=PressureLoop(), relief_bar=9.5))
+    add_machine(
+        desk,
+        Machine(
+            name="Tide Mill",
+            control=ValveAhead(
+                pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
+            ),
+        ),
+    )
+    grinder = add_grinder(
+        desk,
+        Grinder(name="Ratline", settings=(8, 12, 14.5, 18, 24), grind_um=(214, 263, 300, 352, 446)),
+    )
+    add_grinder(desk, Grinder(name="Windlass", settings=(0, 20, 40), grind_um=(190, 320, 520)))
+    open_bench(desk, "Lantern Quay, bench 1")
+    change_bench(
+        desk,
+        BenchChange(
+            coffee_id=coffee.id,
+            grinder_id=grinder.id,
+            machine_id=machine.id,
+            grind_setting=14.5,
+            dose_g=18,
+            yield_g=36,
+            water_c=93,
+        ),
+    )
+
+
+def _phase(name: str, kind: str, command: dict[str, Any], **rest: Any) -> dict[str, Any]:
+    return {"name": name, "kind": kind, "command": command, **rest}
+
+
+def _pressure(start: float, end: float) -> dict[str, Any]:
+    return {"control": "pressure", "from": start, "to": end}
+
+
+def _flow(rate: float) -> dict[str, Any]:
+    return {"control": "flow", "from": rate, "to": rate}
+
+
+def _seconds(value: float) -> dict[str, Any]:
+    return {"when": "seconds", "value": value}
+
+
+def _quay_fall(peak_bar: float, hold_s: float, limit_ml_s: float | None) -> Profile:
+    limit = {} if limit_ml_s is None else {"flow_ml_s": limit_ml_s}
+    return Profile.model_validate(
+        {
+            "name": "Quay fall",
+            "note": "Soak to 4 bar, press, then fall so that the flow stays level.",
+            "stop": {"cup_g": 36, "time_s": 90},
+            "phases": [
+                _phase(
+                    "Pre-infusion",
+                    "pre-infusion",
+                    _flow(4),
+                    exits=[{"when": "pressure_above", "value": 4}, _seconds(20)],
+                ),
+                _phase("Ramp", "ramp", _pressure(4, peak_bar), over=3, exits=[_seconds(3)]),
+                _phase("Hold", "hold", _pressure(peak_bar, peak_bar), exits=[_seconds(hold_s)]),
+                _phase(
+                    "Decline",
+                    "decline",
+                    _pressure(peak_bar, 5.5),
+                    over=18,
+                    limit=limit,
+                    exits=[_seconds(60)],
+                ),
+            ],
+        }
+    )
+
+
+def _long_soak() -> Profile:
+    return Profile.model_validate(
+        {
+            "name": "Long soak",
+            "note": "A gentle fill, a rest at low pressure until the first drip, then nine bar.",
+            "stop": {"cup_g": 36, "time_s": 120},
+            "phases": [
+                _phase(
+                    "Fill",
+                    "fill",
+                    _flow(5),
+                    limit={"pressure_bar": 3},
+                    exits=[{"when": "pressure_above", "value": 2}, _seconds(12)],
+                ),
+                _phase(
+                    "Soak",
+                    "pre-infusion",
+                    _pressure(2, 2),
+                    exits=[{"when": "first_drip"}, _seconds(25)],
+                ),
+                _phase(
+                    "Ramp", "ramp", _pressure(2, 9), over=4, shape="smooth", exits=[_seconds(4)]
+                ),
+                _phase("Press", "hold", _pressure(9, 9), exits=[_seconds(50)]),
+            ],
+        }
+    )
+
+
+def _rest_and_rise() -> Profile:
+    return Profile.model_validate(
+        {
+            "name": "Rest and rise",
+            "note": "Wet the puck, rest with the pump off, then rise slowly.",
+            "stop": {"cup_g": 40, "time_s": 120},
+            "phases": [
+                _phase(
+                    "Wet",
+                    "fill",
+                    _flow(4),
+                    limit={"pressure_bar": 6},
+                    exits=[{"when": "first_drip"}, _seconds(15)],
+                ),
+                _phase("Rest", "bloom", {"control": "off"}, exits=[_seconds(25)]),
+                _phase("Rise", "ramp", _pressure(1, 8), over=6, exits=[_seconds(6)]),
+                _phase("Press", "hold", _pressure(8, 8), exits=[_seconds(40)]),
+            ],
+        }
+    )
+
+
+def _profiles(desk: Desk) -> dict[str, Version]:
+    """Every sample version by a short name of ours."""
+    first = start_profile(desk, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
+    second = save_version(
+        desk, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None))
+    )
+    third = save_version(
+        desk,
+        first.profile_id,
+        NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 2.2)),
+    )
+    steady = start_profile(desk, NewProfile(name="Steady nine"))
+    soak = start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
+    start_profile(desk, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
+    return {"steady": steady, "fall 1": first, "fall 2": second, "fall 3": third, "soak": soak}
+
+
+# Which version was pulled, at what grind, how long ago in hours, and how it tasted: the scores are
+# made up by us, the curves and figures come from the simulated machine.
+PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
+    (
+        "steady",
+        14.5,
+        26.0,
+        Tasting(
+            acidity=6, sweetness=4, bitterness=5, dryness=4, body=6, texture=5, clarity=4,
+            balance=4, finish=5, liking=5, notes="Solid, a bit loud at the end.",
+        ),
+    ),
+    ("steady", 14.5, 25.8, None),
+    (
+        "soak",
+        14.5,
+        25.3,
+        Tasting(
+            acidity=5, sweetness=6, bitterness=4, dryness=3, body=6, texture=6, clarity=5,
+            balance=6, finish=5, liking=6, notes="Rounder; the plum comes forward.",
+        ),
+    ),
+    (
+        "fall 1",
+        14.5,
+        3.2,
+        Tasting(
+            acidity=5, sweetness=6, bitterness=4, dryness=3, body=6, texture=6, clarity=6,
+            balance=6, finish=6, liking=6, notes="Cocoa, clean until the last third.",
+        ),
+    ),
+    (
+        "fall 3",
+        14.5,
+        2.9,
+        Tasting(
+            acidity=6, sweetness=7, bitterness=3, dryness=2, body=6, texture=7, clarity=7,
+            balance=7, finish=7, liking=8, notes="Plum skin, sweet to the end.",
+        ),
+    ),
+    ("fall 3", 14.0, 2.4, None),
+)  # fmt: skip
+
+
+def _ago(now: datetime, hours: float) -> datetime:
+    return now - timedelta(hours=hours)
+
+
+def _shots(desk: Desk, versions: dict[str, Version]) -> None:
+    now = desk.now()
+    for name, setting, hours_ago, tasting in PULLS:
+        then = replace(desk, now=partial(_ago, now, hours_ago))
+        change_bench(then, BenchChange(grind_setting=setting))
+        version = versions[name]
+        shot_id = pull(then, PullRequest(profile_id=version.profile_id, number=version.number))
+        if tasting is not None:
+            score(desk, shot_id, tasting)
+    change_bench(desk, BenchChange(grind_setting=14.5))

@@ -1,0 +1,1 @@
+"""One function per thing a user does. Transactions begin and end here."""

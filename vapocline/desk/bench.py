@@ -1,0 +1,220 @@
+"""The bench: the setup in force, changed word by word, and what it predicts."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.grind import grind_um_at
+from vapocline.core.machine import REFERENCE
+from vapocline.core.plan import Plan, Setup
+from vapocline.core.problems import NotFoundError
+from vapocline.core.profile import Profile
+from vapocline.core.puck.predict import Prediction, predict
+from vapocline.core.quantities import DoseG, GrindSetting, WaterC, YieldG
+from vapocline.core.shelf import UNKNOWN_REST_DAYS, ratio
+from vapocline.desk.context import Desk
+from vapocline.desk.shelf import (
+    ShelvedCoffee,
+    ShelvedGrinder,
+    ShelvedMachine,
+    coffee_of,
+    grinder_of,
+    machine_of,
+)
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, MachineRow
+
+FIRST_DOSE_G, FIRST_YIELD_G, FIRST_WATER_C = 18.0, 36.0, 93.0
+WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing the stop for
+
+
+class Bench(BaseModel):
+    """The sentence across the top. `grind_um` is None without a grinder and a setting."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    coffee: ShelvedCoffee | None
+    grinder: ShelvedGrinder | None
+    machine: ShelvedMachine
+    dose_g: float
+    yield_g: float
+    ratio: float
+    grind_setting: float | None
+    grind_um: float | None
+    water_c: float
+
+
+class BenchChange(BaseModel):
+    """Some words of the sentence, anew; what is left out stays."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    coffee_id: int | None = None
+    grinder_id: int | None = None
+    machine_id: int | None = None
+    dose_g: DoseG | None = None
+    yield_g: YieldG | None = None
+    grind_setting: GrindSetting | None = None
+    water_c: WaterC | None = None
+
+
+class StopOffer(BaseModel):
+    """The weight to stop at so that the drips land on the goal, g."""
+
+    over_g: float
+    stop_at_g: float
+
+
+class Forecast(BaseModel):
+    """A prediction for the bench, what it had to assume, and the stop that would land on goal."""
+
+    prediction: Prediction
+    goal_cup_g: float
+    stop_offer: StopOffer | None
+    assumed: list[str]
+
+
+def open_bench(desk: Desk, name: str = "Bench 1") -> None:
+    """Set up the first bench with a reference machine where there is none yet."""
+    with transaction(desk.sessions) as session:
+        if shelf.read_bench(session) is not None:
+            return
+        machine = session.query(MachineRow).first()
+        if machine is None:
+            machine = MachineRow(name=REFERENCE.name, document=REFERENCE.written())
+        session.add(
+            BenchRow(
+                name=name,
+                machine=machine,
+                dose_g=FIRST_DOSE_G,
+                yield_g=FIRST_YIELD_G,
+                water_c=FIRST_WATER_C,
+            )
+        )
+
+
+def read_bench(desk: Desk) -> Bench:
+    """The bench as it stands. Raises NotFoundError before `open_bench`."""
+    with transaction(desk.sessions) as session:
+        return bench_of(desk, _standing(shelf.read_bench(session)))
+
+
+def change_bench(desk: Desk, change: BenchChange) -> Bench:
+    """Change some words of the setup.
+
+    Raises Refused where a grind setting leads out of the model's range, NotFoundError for a coffee,
+    grinder or machine that is not on the shelf.
+    """
+    with transaction(desk.sessions) as session:
+        row = _standing(shelf.read_bench(session, lock=True))
+        if change.coffee_id is not None:
+            row.coffee = shelf.read_one(session, CoffeeRow, change.coffee_id)
+        if change.grinder_id is not None:
+            row.grinder = shelf.read_one(session, GrinderRow, change.grinder_id)
+            if change.grind_setting is None:  # the old number means nothing on another grinder
+                row.grind_setting = _middle(row.grinder)
+        if change.machine_id is not None:
+            row.machine = shelf.read_one(session, MachineRow, change.machine_id)
+        for name in ("dose_g", "yield_g", "grind_setting", "water_c"):
+            value = getattr(change, name)
+            if value is not None:
+                setattr(row, name, value)
+        session.flush()
+        return bench_of(desk, row)
+
+
+def _middle(grinder: GrinderRow) -> float:
+    return round((grinder.settings[0] + grinder.settings[-1]) / 2, 1)
+
+
+def _standing(row: BenchRow | None) -> BenchRow:
+    if row is None:
+        raise NotFoundError("No bench is set up yet.")
+    return row
+
+
+def bench_of(desk: Desk, row: BenchRow) -> Bench:
+    """A stored bench as the user sees it."""
+    grinder = grinder_of(row.grinder) if row.grinder else None
+    return Bench(
+        name=row.name,
+        coffee=coffee_of(desk, row.coffee) if row.coffee else None,
+        grinder=grinder,
+        machine=machine_of(row.machine),
+        dose_g=row.dose_g,
+        yield_g=row.yield_g,
+        ratio=round(ratio(row.dose_g, row.yield_g), 3),
+        grind_setting=row.grind_setting,
+        grind_um=_size(grinder, row.grind_setting),
+        water_c=row.water_c,
+    )
+
+
+def _size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None:
+    if grinder is None or setting is None:
+        return None
+    return round(grind_um_at(grinder.settings, grinder.grind_um, setting), 1)
+
+
+def plan_for(bench: Bench, profile: Profile) -> tuple[Plan, list[str]]:
+    """The bench and a profile as a plan, and what had to be assumed for lack of knowing."""
+    assumed = []
+    if bench.coffee is None:
+        assumed.append("a medium roast, rested 12 days, as no coffee is chosen")
+    elif bench.coffee.rest_days is None:
+        assumed.append("rested 12 days, as the bag has no roast date")
+    if bench.grind_um is None:
+        assumed.append("a grind of 300 µm, as no grinder is chosen")
+    coffee = bench.coffee
+    setup = Setup(
+        dose_g=bench.dose_g,
+        grind_um=300 if bench.grind_um is None else bench.grind_um,
+        roast="medium" if coffee is None else coffee.roast,
+        rest_days=(
+            UNKNOWN_REST_DAYS
+            if coffee is None or coffee.rest_days is None
+            else min(coffee.rest_days, 365)
+        ),
+        water_c=bench.water_c,
+        machine=bench.machine,
+    )
+    return Plan(setup=setup, profile=profile), assumed
+
+
+def forecast(desk: Desk, profile: Profile) -> Forecast:
+    """Predict a profile, saved or not, on the bench. Raises Refused where it cannot run."""
+    bench = read_bench(desk)
+    plan, assumed = plan_for(bench, profile)
+    prediction = cached_prediction(plan.model_dump_json(by_alias=True))
+    return Forecast.model_construct(
+        prediction=prediction,
+        goal_cup_g=bench.yield_g,
+        stop_offer=_stop_offer(bench, profile, prediction),
+        assumed=assumed,
+    )
+
+
+@lru_cache(maxsize=256)
+def cached_prediction(plan_json: str) -> Prediction:
+    """A plan's prediction; the same plan is worked out once. Raises Refused."""
+    return predict(Plan.model_validate_json(plan_json))
+
+
+def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopOffer | None:
+    cup, stop = prediction.cup_g.value, profile.stop.cup_g
+    if cup is None or stop is None or prediction.stopped_on != "cup_g":
+        return None
+    over = cup - bench.yield_g
+    stop_at = round(stop - over, 1)
+    if over < WORTH_AN_OFFER_G or stop_at <= 1:
+        return None
+    return StopOffer(over_g=round(over, 1), stop_at_g=stop_at)
+
+
+def predict_plan(plan: Plan) -> Prediction:
+    """Predict a plan that brings its own setup. Raises Refused where it cannot run."""
+    return predict(plan)

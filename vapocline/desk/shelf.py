@@ -1,0 +1,126 @@
+"""Coffees, grinders and machines: what there is, and adding to it."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import Session
+
+from vapocline.core.machine import Machine
+from vapocline.core.shelf import Coffee, Grinder, rest_days
+from vapocline.desk.context import Desk
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.shelf import Row
+from vapocline.store.tables import CoffeeRow, GrinderRow, MachineRow
+
+
+class ShelvedCoffee(Coffee):
+    """A coffee with its number and the days since roasting, None where unknown."""
+
+    id: int
+    rest_days: float | None
+
+
+class ShelvedGrinder(Grinder):
+    """A grinder with its number."""
+
+    id: int
+
+
+class ShelvedMachine(Machine):
+    """A machine with its number, and whether it is the simulated stand-in."""
+
+    id: int
+    simulated: bool
+
+
+def coffee_of(desk: Desk, row: CoffeeRow) -> ShelvedCoffee:
+    """A stored coffee as the user sees it."""
+    coffee = Coffee(
+        name=row.name,
+        roast=row.roast,
+        roasted_on=row.roasted_on,
+        process=row.process,
+        decaf=row.decaf,
+        note=row.note,
+    )
+    return ShelvedCoffee(
+        **coffee.model_dump(), id=row.id, rest_days=rest_days(coffee, desk.today())
+    )
+
+
+def grinder_of(row: GrinderRow) -> ShelvedGrinder:
+    """A stored grinder as the user sees it."""
+    return ShelvedGrinder(
+        id=row.id,
+        name=row.name,
+        settings=tuple(row.settings),
+        grind_um=tuple(row.grind_um),
+        note=row.note,
+    )
+
+
+def machine_of(row: MachineRow) -> ShelvedMachine:
+    """A stored machine as the user sees it."""
+    return ShelvedMachine.model_validate(
+        {**row.document, "id": row.id, "simulated": row.address is None}
+    )
+
+
+def list_coffees(desk: Desk) -> list[ShelvedCoffee]:
+    """Every coffee, by name."""
+    with transaction(desk.sessions) as session:
+        return [coffee_of(desk, row) for row in shelf.read_all(session, CoffeeRow)]
+
+
+def list_grinders(desk: Desk) -> list[ShelvedGrinder]:
+    """Every grinder, by name."""
+    with transaction(desk.sessions) as session:
+        return [grinder_of(row) for row in shelf.read_all(session, GrinderRow)]
+
+
+def list_machines(desk: Desk) -> list[ShelvedMachine]:
+    """Every machine, by name."""
+    with transaction(desk.sessions) as session:
+        return [machine_of(row) for row in shelf.read_all(session, MachineRow)]
+
+
+def add_coffee(desk: Desk, coffee: Coffee) -> ShelvedCoffee:
+    """Put a coffee on the shelf. Raises ConflictError if its name is taken."""
+    with transaction(desk.sessions) as session:
+        row = CoffeeRow(**coffee.model_dump(exclude={"extra"}))
+        return coffee_of(desk, _added(session, row))
+
+
+def add_grinder(desk: Desk, grinder: Grinder) -> ShelvedGrinder:
+    """Put a grinder on the shelf. Raises ConflictError if its name is taken."""
+    with transaction(desk.sessions) as session:
+        row = GrinderRow(
+            name=grinder.name,
+            settings=list(grinder.settings),
+            grind_um=list(grinder.grind_um),
+            note=grinder.note,
+        )
+        return grinder_of(_added(session, row))
+
+
+def add_machine(desk: Desk, machine: Machine) -> ShelvedMachine:
+    """Put a machine on the shelf; it runs on the simulated stand-in. Raises ConflictError."""
+    with transaction(desk.sessions) as session:
+        row = MachineRow(name=machine.name, document=machine.written())
+        return machine_of(_added(session, row))
+
+
+def change_coffee(desk: Desk, coffee_id: int, coffee: Coffee) -> ShelvedCoffee:
+    """Rewrite a coffee, as when a new bag is opened. Raises NotFoundError, ConflictError."""
+    with transaction(desk.sessions) as session:
+        row = shelf.read_one(session, CoffeeRow, coffee_id)
+        for name, value in coffee.model_dump(exclude={"extra"}).items():
+            setattr(row, name, value)
+        session.flush()
+        return coffee_of(desk, row)
+
+
+def _added(session: Session, row: Row) -> Row:
+    session.add(row)
+    session.flush()
+    return row

@@ -1,0 +1,1 @@
+"""The port a machine and its scale speak, and a simulated machine behind it."""

@@ -1,0 +1,63 @@
+"""What any process says of running shots: PostgreSQL's notifications, shared by all who watch."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import AsyncIterator
+from typing import Any
+
+import orjson
+import psycopg
+
+from vapocline.store.shots import LIVE_CHANNEL
+
+log = logging.getLogger(__name__)
+
+RETRY_S = 1.0
+LONGEST_QUEUE = 2000  # messages a slow watcher may fall behind before it is let go
+
+
+class LiveShots:
+    """One listening connection a process, and a queue for every watcher."""
+
+    def __init__(self, url: str) -> None:
+        """`url` is a plain PostgreSQL URL. Nothing connects before `listen`."""
+        self._url = url.replace("postgresql+psycopg://", "postgresql://")
+        self._queues: dict[int, set[asyncio.Queue[dict[str, Any] | None]]] = {}
+        self.listening = asyncio.Event()
+
+    async def listen(self) -> None:
+        """Pass messages on until cancelled; a lost connection is made again."""
+        while True:
+            with contextlib.suppress(psycopg.Error, OSError):
+                async with await psycopg.AsyncConnection.connect(
+                    self._url, autocommit=True
+                ) as connection:
+                    await connection.execute(f"listen {LIVE_CHANNEL}")
+                    self.listening.set()
+                    async for note in connection.notifies():
+                        self._pass_on(orjson.loads(note.payload))
+            self.listening.clear()
+            log.warning("the line to the database broke; live shots wait for it")
+            await asyncio.sleep(RETRY_S)
+
+    def _pass_on(self, message: dict[str, Any]) -> None:
+        for queue in self._queues.get(message["shot"], set()):
+            if queue.qsize() >= LONGEST_QUEUE:
+                queue.put_nowait(None)
+            else:
+                queue.put_nowait(message)
+
+    @contextlib.asynccontextmanager
+    async def watch(self, shot_id: int) -> AsyncIterator[asyncio.Queue[dict[str, Any] | None]]:
+        """Messages of one shot from now on; None means the watcher fell too far behind."""
+        queue: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
+        self._queues.setdefault(shot_id, set()).add(queue)
+        try:
+            yield queue
+        finally:
+            self._queues[shot_id].discard(queue)
+            if not self._queues[shot_id]:
+                del self._queues[shot_id]
