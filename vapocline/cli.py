@@ -15,7 +15,10 @@ import typer
 from vapocline.core.problems import Problem, Refused, VapoclineError, refused_by_pydantic
 
 app = typer.Typer(
-    help="Vapocline: design espresso shots.", no_args_is_help=True, add_completion=False
+    help="Vapocline: design espresso shots.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
 )
 
 FIRST_PORT = 8417

@@ -67,17 +67,16 @@ def compare(first: Pulled, second: Pulled) -> Comparison:
 
 
 def _caution(done: Sequence[Difference]) -> str | None:
-    causes = sorted({difference.what for difference in done})
+    """What keeps the results from being put down to one cause; None where nothing does."""
+    causes = list(dict.fromkeys(difference.what for difference in done))
     if not causes:
         return "Nothing was done differently: what differs here is the spread of repeats."
-    if len(causes) == 1:
-        return None
-    named = f"{', '.join(causes[:-1])} and {causes[-1]}"
-    return (
-        f"{named} both changed; what came of it cannot be put down to one."
-        if len(causes) == 2
-        else f"{named} all changed; what came of it cannot be put down to one."
-    )
+    if len(causes) > 1:
+        named = f"{', '.join(causes[:-1])} and {causes[-1]}"
+        return f"{named.capitalize()} changed together; what came of it has no single cause."
+    if len(done) > 1:
+        return f"The {causes[0]} changed in {len(done)} places; try one of them alone."
+    return None
 
 
 def _recipe(a: Recipe, b: Recipe) -> Iterator[Difference]:

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
 
 from vapocline.core.machine import BothLoops, Machine, PressureLoop, ValveAhead
@@ -20,27 +21,29 @@ from vapocline.desk.context import Desk
 from vapocline.desk.profiles import (
     NewProfile,
     NewVersion,
-    Version,
+    find_profile,
     list_profiles,
     save_version,
     start_profile,
 )
 from vapocline.desk.pull import PullRequest, pull
-from vapocline.desk.shelf import add_coffee, add_grinder, add_machine
-from vapocline.desk.shots import score
+from vapocline.desk.shelf import add_coffee, add_grinder, add_machine, list_coffees
+from vapocline.desk.shots import list_shots, score
 
 Say = Callable[[str], None]
 
 
 def build(desk: Desk, say: Say) -> None:
-    """Make the sample world in an empty database; one that holds profiles is left as it is."""
-    if list_profiles(desk):
-        return
-    say("Making the sample world of Lantern Quay")
-    _shelf(desk)
-    versions = _profiles(desk)
-    say("Pulling the sample shots on the simulated machine")
-    _shots(desk, versions)
+    """Make the sample world, or what is missing of it after a start that was cut short."""
+    if not list_coffees(desk):
+        say("Making the sample world of Lantern Quay")
+        _shelf(desk)
+    if not list_profiles(desk):
+        _profiles(desk)
+    pulled = len(list_shots(desk, limit=len(PULLS)))
+    if pulled < len(PULLS):
+        say("Pulling the sample shots on the simulated machine")
+        _shots(desk, pulled)
 
 
 def _shelf(desk: Desk) -> None:
@@ -192,28 +195,24 @@ def _rest_and_rise() -> Profile:
     )
 
 
-def _profiles(desk: Desk) -> dict[str, Version]:
-    """Every sample version by a short name of ours."""
+def _profiles(desk: Desk) -> None:
     first = start_profile(desk, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
-    second = save_version(
-        desk, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None))
-    )
-    third = save_version(
+    save_version(desk, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
+    save_version(
         desk,
         first.profile_id,
         NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 2.2)),
     )
-    steady = start_profile(desk, NewProfile(name="Steady nine"))
-    soak = start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
+    start_profile(desk, NewProfile(name="Steady nine"))
+    start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
     start_profile(desk, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
-    return {"steady": steady, "fall 1": first, "fall 2": second, "fall 3": third, "soak": soak}
 
 
 # Which version was pulled, at what grind, how long ago in hours, and how it tasted: the scores are
 # made up by us, the curves and figures come from the simulated machine.
-PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
+PULLS: tuple[tuple[str, int, float, float, Tasting | None], ...] = (
     (
-        "steady",
+        "Steady nine", 1,
         14.5,
         26.0,
         Tasting(
@@ -221,9 +220,9 @@ PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
             balance=4, finish=5, liking=5, notes="Solid, a bit loud at the end.",
         ),
     ),
-    ("steady", 14.5, 25.8, None),
+    ("Steady nine", 1, 14.5, 25.8, None),
     (
-        "soak",
+        "Long soak", 1,
         14.5,
         25.3,
         Tasting(
@@ -232,7 +231,7 @@ PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
         ),
     ),
     (
-        "fall 1",
+        "Quay fall", 1,
         14.5,
         3.2,
         Tasting(
@@ -241,7 +240,7 @@ PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
         ),
     ),
     (
-        "fall 3",
+        "Quay fall", 3,
         14.5,
         2.9,
         Tasting(
@@ -249,7 +248,7 @@ PULLS: tuple[tuple[str, float, float, Tasting | None], ...] = (
             balance=7, finish=7, liking=8, notes="Plum skin, sweet to the end.",
         ),
     ),
-    ("fall 3", 14.0, 2.4, None),
+    ("Quay fall", 3, 14.0, 2.4, None),
 )  # fmt: skip
 
 
@@ -257,13 +256,13 @@ def _ago(now: datetime, hours: float) -> datetime:
     return now - timedelta(hours=hours)
 
 
-def _shots(desk: Desk, versions: dict[str, Version]) -> None:
+def _shots(desk: Desk, already: int) -> None:
     now = desk.now()
-    for name, setting, hours_ago, tasting in PULLS:
+    for name, number, setting, hours_ago, tasting in PULLS[already:]:
         then = replace(desk, now=partial(_ago, now, hours_ago))
         change_bench(then, BenchChange(grind_setting=setting))
-        version = versions[name]
-        shot_id = pull(then, PullRequest(profile_id=version.profile_id, number=version.number))
+        request = PullRequest(profile_id=find_profile(desk, name), number=number)
+        shot_id = pull(then, request)
         if tasting is not None:
             score(desk, shot_id, tasting)
     change_bench(desk, BenchChange(grind_setting=14.5))

@@ -163,6 +163,7 @@ def _start(folder: Path, port: int, more: str) -> None:
 
 
 def stop_cluster(folder: Path) -> None:
+    """Stop a cluster if it runs, as one that a killed process left behind."""
     _run(programs() / "pg_ctl", "-D", folder / "db", "-m", "fast", "-w", "stop", quiet=True)
 
 
