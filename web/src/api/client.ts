@@ -1,0 +1,57 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Bench = Schemas["Bench"];
+export type BenchChange = Schemas["BenchChange"];
+export type Coffee = Schemas["ShelvedCoffee"];
+export type Grinder = Schemas["ShelvedGrinder"];
+export type Machine = Schemas["ShelvedMachine"];
+export type Forecast = Schemas["Forecast"];
+export type Prediction = Schemas["Prediction"];
+export type Profile = Schemas["Profile"];
+export type ProfileLine = Schemas["ProfileLine"];
+export type History = Schemas["History"];
+export type Shot = Schemas["Shot"];
+export type ShotLine = Schemas["ShotLine"];
+export type Tasting = Schemas["Tasting"];
+export type Tasted = Schemas["Tasted"];
+export type Compared = Schemas["Compared"];
+export type Form = Schemas["Form"];
+export type Since = Schemas["Since"];
+export type RefusedField = Schemas["RefusedField"];
+
+/** An answer that was an error: the server's words, and the fields it refused. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly problems: RefusedField[],
+  ) {
+    super(message);
+  }
+}
+
+export const LOST = "Vapocline does not answer. Your work is kept here; it goes on by itself.";
+
+export const client = createClient<paths>({ baseUrl: "" });
+
+/** The data of an answer. Throws ApiError with the server's words, or that it was not reached. */
+export async function answered<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let got: Awaited<typeof asked>;
+  try {
+    got = await asked;
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new ApiError(0, LOST, []);
+  }
+  if (got.response.ok) return got.data as T;
+  const problem = got.error as Partial<Schemas["ProblemDocument"]> | undefined;
+  throw new ApiError(
+    got.response.status,
+    problem?.detail ?? `The server answered ${got.response.status}.`,
+    problem?.problems ?? [],
+  );
+}

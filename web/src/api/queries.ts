@@ -1,0 +1,89 @@
+import { queryOptions } from "@tanstack/react-query";
+import { answered, client, type Profile } from "./client";
+
+export const benchQuery = () =>
+  queryOptions({ queryKey: ["bench"], queryFn: () => answered(client.GET("/api/bench")) });
+
+export const formQuery = () =>
+  queryOptions({
+    queryKey: ["form"],
+    queryFn: () => answered(client.GET("/api/form")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const coffeesQuery = () =>
+  queryOptions({ queryKey: ["coffees"], queryFn: () => answered(client.GET("/api/coffees")) });
+
+export const grindersQuery = () =>
+  queryOptions({ queryKey: ["grinders"], queryFn: () => answered(client.GET("/api/grinders")) });
+
+export const machinesQuery = () =>
+  queryOptions({ queryKey: ["machines"], queryFn: () => answered(client.GET("/api/machines")) });
+
+export const profilesQuery = () =>
+  queryOptions({ queryKey: ["profiles"], queryFn: () => answered(client.GET("/api/profiles")) });
+
+export const historyQuery = (profileId: number) =>
+  queryOptions({
+    queryKey: ["profiles", profileId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/profiles/{profile_id}", { params: { path: { profile_id: profileId } } }),
+      ),
+  });
+
+/** A prediction of what stands on the page; the bench belongs to the key, as it changes the answer. */
+export const forecastQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["forecast", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/forecast", { body: { profile: profile as Profile }, signal }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: (count, error) => count < 40 && (error as { status?: number }).status === 0,
+    retryDelay: 1500,
+  });
+
+export const changesQuery = (
+  bench: string,
+  profileId: number,
+  number: number,
+  profile: unknown,
+  enabled: boolean,
+) =>
+  queryOptions({
+    queryKey: ["changes", bench, profileId, number, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/profiles/{profile_id}/versions/{number}/changes", {
+          params: { path: { profile_id: profileId, number } },
+          body: { profile: profile as Profile },
+          signal,
+        }),
+      ),
+    enabled,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+export const shotsQuery = () =>
+  queryOptions({
+    queryKey: ["shots"],
+    queryFn: () => answered(client.GET("/api/shots", { params: { query: { limit: 100 } } })),
+  });
+
+export const shotQuery = (shotId: number) =>
+  queryOptions({
+    queryKey: ["shots", shotId],
+    queryFn: () =>
+      answered(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: shotId } } })),
+  });
+
+export const compareQuery = (first: number, second: number) =>
+  queryOptions({
+    queryKey: ["shots", "compare", first, second],
+    queryFn: () => answered(client.GET("/api/compare", { params: { query: { first, second } } })),
+  });

@@ -1,0 +1,53 @@
+import "@fontsource-variable/instrument-sans";
+import "@fontsource-variable/spline-sans-mono";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { ApiError } from "./api/client";
+import { Frame } from "./bench/Frame";
+import { NotFound, Trouble } from "./ui/Messages";
+import { PlanView } from "./views/plan/PlanView";
+import { PullView } from "./views/pull/PullView";
+import { ShotRunning } from "./views/pull/ShotRunning";
+import { CompareView } from "./views/taste/CompareView";
+import { TasteView } from "./views/taste/TasteView";
+import "./theme.css";
+
+const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      // A refusal stays a refusal; only a lost connection is tried again.
+      retry: (count, error) => count < 5 && error instanceof ApiError && error.status === 0,
+      retryDelay: 1000,
+    },
+  },
+});
+
+const router = createBrowserRouter([
+  {
+    path: "/",
+    element: <Frame />,
+    errorElement: <Trouble />,
+    children: [
+      { index: true, element: <Navigate to="/plan" replace /> },
+      { path: "plan/:profileId?", element: <PlanView /> },
+      { path: "pull", element: <PullView /> },
+      { path: "pull/shot/:shotId", element: <ShotRunning /> },
+      { path: "pull/:profileId/:number", element: <PullView /> },
+      { path: "taste/:shotId?", element: <TasteView /> },
+      { path: "taste/:first/with/:second", element: <CompareView /> },
+      { path: "*", element: <NotFound /> },
+    ],
+  },
+]);
+
+const root = document.getElementById("root");
+if (!root) throw new Error("index.html has no #root");
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={queryClient}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);
