@@ -52,6 +52,7 @@ class Comparison:
     done: list[Difference]
     came: list[Difference]
     tasted: list[Difference]
+    verdict: str
     caution: str | None
 
 
@@ -62,8 +63,25 @@ def compare(first: Pulled, second: Pulled) -> Comparison:
         done=done,
         came=list(_results(first.result, second.result)),
         tasted=list(_tastes(first.tastings, second.tastings)),
+        verdict=_verdict(first.tastings, second.tastings),
         caution=_caution(done),
     )
+
+
+def _verdict(a: Sequence[Tasting], b: Sequence[Tasting]) -> str:
+    """Which of the two was liked more, by the cups tasted alike."""
+    scores = [
+        (before.liking, after.liking, before)
+        for before, after in _alike(a, b)
+        if before.liking is not None and after.liking is not None
+    ]
+    if not scores:
+        return "Which is better is unknown until both are scored for liking, tasted alike."
+    cups = ", ".join(f"{now} against {was} {cup.warmth}" for was, now, cup in scores)
+    step = sum(now - was for was, now, _ in scores)
+    if step == 0:
+        return f"Both were liked as much: {cups}."
+    return f"The {'second' if step > 0 else 'first'} was liked more: {cups}."
 
 
 def _caution(done: Sequence[Difference]) -> str | None:
@@ -107,21 +125,26 @@ def _results(a: Result, b: Result) -> Iterator[Difference]:
 
 def _tastes(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[Difference]:
     """Scores of cups tasted alike: the same warmth, served the same way."""
+    for before, after in _alike(a, b):
+        was, now = before.scores(), after.scores()
+        for attribute in ATTRIBUTES:
+            if attribute.field in was and attribute.field in now:
+                yield from _number(
+                    f"{attribute.name.lower()}, {before.warmth}",
+                    "",
+                    was[attribute.field],
+                    now[attribute.field],
+                    0,
+                    least=1,
+                )
+
+
+def _alike(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[tuple[Tasting, Tasting]]:
+    """Pairs of cups that were tasted the same way, so that their scores can be set side by side."""
     for before in a:
         for after in b:
-            if (before.warmth, before.served) != (after.warmth, after.served):
-                continue
-            was, now = before.scores(), after.scores()
-            for attribute in ATTRIBUTES:
-                if attribute.field in was and attribute.field in now:
-                    yield from _number(
-                        f"{attribute.name.lower()}, {before.warmth}",
-                        "",
-                        was[attribute.field],
-                        now[attribute.field],
-                        0,
-                        least=1,
-                    )
+            if (before.warmth, before.served) == (after.warmth, after.served):
+                yield before, after
 
 
 def _text(what: str, a: str | None, b: str | None) -> Iterator[Difference]:

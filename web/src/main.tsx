@@ -6,6 +6,8 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { ApiError } from "./api/client";
 import { Frame } from "./bench/Frame";
+import { useDrafts } from "./profile/drafts";
+import { claimTab } from "./profile/tab";
 import { NotFound, Trouble } from "./ui/Messages";
 import { PlanView } from "./views/plan/PlanView";
 import { PullView } from "./views/pull/PullView";
@@ -20,7 +22,9 @@ const queryClient = new QueryClient({
       // A refusal stays a refusal; only a lost connection is tried again.
       retry: (count, error) => count < 5 && error instanceof ApiError && error.status === 0,
       retryDelay: 1000,
+      networkMode: "always", // the server is on this machine: the browser's own "offline" means nothing
     },
+    mutations: { networkMode: "always" },
   },
 });
 
@@ -44,6 +48,8 @@ const router = createBrowserRouter([
 
 const root = document.getElementById("root");
 if (!root) throw new Error("index.html has no #root");
+await claimTab();
+await useDrafts.persist.rehydrate();
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={queryClient}>

@@ -87,3 +87,15 @@ export const compareQuery = (first: number, second: number) =>
     queryKey: ["shots", "compare", first, second],
     queryFn: () => answered(client.GET("/api/compare", { params: { query: { first, second } } })),
   });
+
+export const versionQuery = (profileId: number, number: number) =>
+  queryOptions({
+    queryKey: ["profiles", profileId, "versions", number],
+    queryFn: () =>
+      answered(
+        client.GET("/api/profiles/{profile_id}/versions/{number}", {
+          params: { path: { profile_id: profileId, number } },
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY, // a saved version never changes
+  });

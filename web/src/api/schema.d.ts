@@ -625,6 +625,8 @@ export interface components {
             came: components["schemas"]["Difference"][];
             /** Tasted */
             tasted: components["schemas"]["Difference"][];
+            /** Verdict */
+            verdict: string;
             /** Caution */
             caution: string | null;
         };

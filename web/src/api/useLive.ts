@@ -1,0 +1,88 @@
+import { useEffect, useReducer, useRef, useState } from "react";
+import type { Shot } from "./client";
+
+export type LiveTraces = Shot["traces"];
+type Event = Shot["events"][number];
+
+export interface Live {
+  traces: LiveTraces;
+  events: Event[];
+  state: string;
+  connected: boolean;
+}
+
+const RETRY_MS = 1000;
+
+function noTraces(): LiveTraces {
+  return {
+    time_s: [],
+    pressure_bar: [],
+    water_in_ml_s: [],
+    cup_out_ml_s: [],
+    cup_g: [],
+    group_c: [],
+    commanded: [],
+    phase: [],
+  };
+}
+
+/**
+ * A shot as it runs. The line always begins with all that is stored, so after a break nothing is
+ * missing and nothing is doubled.
+ */
+export function useLive(shotId: number, running: boolean): Live {
+  const traces = useRef(noTraces());
+  const events = useRef<Event[]>([]);
+  const [, redraw] = useReducer((n: number) => n + 1, 0);
+  const [state, setState] = useState("running");
+  const [connected, setConnected] = useState(true);
+
+  useEffect(() => {
+    if (!running) return;
+    let over = false;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let socket: WebSocket;
+
+    const connect = () => {
+      let first = true;
+      socket = new WebSocket(address(shotId));
+      socket.onmessage = (message) => {
+        const news = JSON.parse(message.data);
+        if (news.state) {
+          over = true;
+          setState(news.state);
+          return;
+        }
+        if (first) {
+          traces.current = noTraces();
+          events.current = [];
+          first = false;
+          setConnected(true);
+        }
+        for (const [name, values] of Object.entries(news.columns ?? {})) {
+          traces.current[name as keyof LiveTraces]?.push(...(values as number[]));
+        }
+        events.current.push(...(news.events ?? []));
+        redraw();
+      };
+      socket.onclose = (event) => {
+        if (over || event.code === 4404) return;
+        setConnected(false);
+        timer = setTimeout(connect, RETRY_MS);
+      };
+    };
+    connect();
+    return () => {
+      over = true;
+      clearTimeout(timer);
+      socket.close();
+    };
+  }, [shotId, running]);
+
+  return { traces: traces.current, events: events.current, state, connected };
+}
+
+function address(shotId: number) {
+  const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+  return `${scheme}://${window.location.host}/api/shots/${shotId}/live`;
+}

@@ -1,0 +1,275 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { ApiError, answered, type Bench, type BenchChange, client } from "../api/client";
+import { benchQuery, coffeesQuery, grindersQuery, machinesQuery } from "../api/queries";
+import { Arrow } from "../ui/Arrow";
+import { plain } from "../ui/format";
+import { NumberField, type Typed } from "../ui/NumberField";
+import { NewCoffee, NewGrinder } from "./NewOnShelf";
+
+/** The setup in one sentence; each underlined word opens in place. */
+export function BenchLine() {
+  const bench = useQuery(benchQuery());
+  if (!bench.data) return <p className="text-quiet">Reading the bench</p>;
+  return <Sentence bench={bench.data} />;
+}
+
+function Sentence({ bench }: { bench: Bench }) {
+  const rest = bench.coffee?.rest_days;
+  return (
+    <p className="sentence">
+      <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
+        {(close) => <CoffeeChoice bench={bench} close={close} />}
+      </Word>
+      {bench.coffee && (
+        <span>
+          {rest === null || rest === undefined ? ", roast date unknown" : `, rested ${rest} days`}
+        </span>
+      )}
+      <i>·</i>
+      <NumberWord
+        bench={bench}
+        name="dose_g"
+        label="Dose"
+        unit="g"
+        words={`${bench.dose_g.toFixed(1)} g`}
+      />{" "}
+      <Arrow />{" "}
+      <NumberWord
+        bench={bench}
+        name="yield_g"
+        label="Yield"
+        unit="g"
+        step={1}
+        words={`${plain(bench.yield_g)} g`}
+      />
+      <span> (1 : {bench.ratio.toFixed(1)})</span>
+      <i>·</i>
+      {bench.grinder ? (
+        <>
+          grind{" "}
+          <NumberWord
+            bench={bench}
+            name="grind_setting"
+            label="Grind"
+            unit={`on ${bench.grinder.name}`}
+            words={bench.grind_setting === null ? "not set" : plain(bench.grind_setting)}
+          />{" "}
+          on{" "}
+        </>
+      ) : null}
+      <Word words={bench.grinder?.name ?? "Choose a grinder"} label="Grinder">
+        {(close) => <GrinderChoice bench={bench} close={close} />}
+      </Word>
+      <i>·</i>
+      <Word words={bench.machine.name} label="Machine">
+        {(close) => <MachineChoice bench={bench} close={close} />}
+      </Word>{" "}
+      at{" "}
+      <NumberWord
+        bench={bench}
+        name="water_c"
+        label="Water"
+        unit="°C"
+        step={0.5}
+        words={`${plain(bench.water_c)} °C`}
+      />
+    </p>
+  );
+}
+
+function Word(props: { words: string; label: string; children: (close: () => void) => ReactNode }) {
+  return (
+    <Popover as="span" className="relative">
+      <PopoverButton className="word" aria-label={`${props.label}: ${props.words}`}>
+        {props.words}
+      </PopoverButton>
+      <PopoverPanel
+        focus
+        anchor={{ to: "bottom start", gap: 8, padding: 12 }}
+        className="panel z-40 w-72 p-3"
+      >
+        {({ close }) => <>{props.children(() => close())}</>}
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
+/** Change the bench; every prediction that rests on it is asked anew. */
+function useChangeBench() {
+  const queryClient = useQueryClient();
+  return useMutation({
+    mutationFn: (change: BenchChange) => answered(client.PATCH("/api/bench", { body: change })),
+    onSuccess: (bench) => queryClient.setQueryData(benchQuery().queryKey, bench),
+  });
+}
+
+type Numbers = "dose_g" | "yield_g" | "grind_setting" | "water_c";
+
+function NumberWord(props: {
+  bench: Bench;
+  name: Numbers;
+  label: string;
+  unit: string;
+  step?: number;
+  words: string;
+}) {
+  const { bench, name, label, unit, step = 0.1, words } = props;
+  return (
+    <Word words={words} label={label}>
+      {(close) => <NumberChange value={bench[name]} {...{ name, label, unit, step, close }} />}
+    </Word>
+  );
+}
+
+function NumberChange(props: {
+  value: number | null;
+  name: Numbers;
+  label: string;
+  unit: string;
+  step: number;
+  close: () => void;
+}) {
+  const { name, label, unit, step, close } = props;
+  const [value, setValue] = useState<Typed>(props.value);
+  const change = useChangeBench();
+  const set = (next: Typed) => {
+    setValue(next);
+    // The server says what is wrong with text that is no number, so it goes there as it is.
+    if (next !== null) change.mutate({ [name]: next } as BenchChange);
+  };
+  const refused = change.error instanceof ApiError ? change.error.problems[0] : undefined;
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!change.isError) close();
+      }}
+      className="space-y-2"
+    >
+      <div className="flex items-start gap-2">
+        <span className="w-16 leading-7">{label}</span>
+        <NumberField
+          label={label}
+          value={value}
+          onChange={set}
+          step={step}
+          width={76}
+          error={refused && `got ${refused.got}; takes ${refused.accepted}`}
+          autoFocus
+        />
+        <span className="leading-7 text-quiet">{unit}</span>
+      </div>
+      {change.error && !refused && (
+        <p role="alert" className="text-stop">
+          {change.error.message}
+        </p>
+      )}
+      <p className="text-[13px] text-quiet">
+        <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by {step}, with{" "}
+        <kbd className="key">Shift</kbd> by {step * 10}
+      </p>
+    </form>
+  );
+}
+
+interface ShelfChoice {
+  id: number;
+  name: string;
+  hint: string;
+}
+
+function Choices(props: {
+  items: ShelfChoice[] | undefined;
+  current: number | undefined;
+  choose: (id: number) => void;
+  empty: string;
+  children?: ReactNode;
+}) {
+  return (
+    <div>
+      {props.items?.length === 0 && <p className="mb-2 text-quiet">{props.empty}</p>}
+      <ul className="max-h-64 overflow-y-auto">
+        {props.items?.map((item) => (
+          <li key={item.id}>
+            <button
+              type="button"
+              aria-pressed={item.id === props.current}
+              className="flex w-full items-baseline justify-between gap-3 rounded-sm px-2 py-1 text-left hover:bg-tint aria-pressed:font-semibold"
+              onClick={() => props.choose(item.id)}
+            >
+              <span className="min-w-0 truncate">{item.name}</span>
+              <span className="shrink-0 text-[13px] font-normal text-quiet">{item.hint}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {props.children}
+    </div>
+  );
+}
+
+function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
+  const coffees = useQuery(coffeesQuery());
+  const change = useChangeBench();
+  const choose = (id: number) => change.mutate({ coffee_id: id }, { onSuccess: close });
+  return (
+    <Choices
+      items={coffees.data?.map((one) => ({
+        id: one.id,
+        name: one.name,
+        hint: `${one.roast}${one.rest_days === null ? "" : `, ${one.rest_days} days`}`,
+      }))}
+      current={bench.coffee?.id}
+      choose={choose}
+      empty="No coffee on the shelf yet."
+    >
+      <NewCoffee added={choose} />
+    </Choices>
+  );
+}
+
+function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
+  const grinders = useQuery(grindersQuery());
+  const change = useChangeBench();
+  const choose = (id: number) => change.mutate({ grinder_id: id }, { onSuccess: close });
+  return (
+    <Choices
+      items={grinders.data?.map((one) => ({
+        id: one.id,
+        name: one.name,
+        hint: `${one.settings[0]} to ${one.settings.at(-1)}`,
+      }))}
+      current={bench.grinder?.id}
+      choose={choose}
+      empty="No grinder on the shelf yet."
+    >
+      <NewGrinder added={choose} />
+    </Choices>
+  );
+}
+
+const CONTROL_WORDS: Record<string, string> = {
+  "pressure-loop": "pressure",
+  "flow-loop": "flow",
+  "both-loops": "pressure and flow",
+  valve: "valve",
+};
+
+function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
+  const machines = useQuery(machinesQuery());
+  const change = useChangeBench();
+  return (
+    <Choices
+      items={machines.data?.map((one) => ({
+        id: one.id,
+        name: one.name,
+        hint: CONTROL_WORDS[one.control.kind] ?? one.control.kind,
+      }))}
+      current={bench.machine.id}
+      choose={(id) => change.mutate({ machine_id: id }, { onSuccess: close })}
+      empty="No machine on the shelf yet."
+    />
+  );
+}

@@ -1,0 +1,64 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { type Action, keyWords, useActionLists } from "./actions";
+import { useOverlay } from "./overlay";
+
+const GROUPS: Action["group"][] = ["Here", "Go to", "Anywhere"];
+
+/** Every key that does something on this page. */
+export function KeysHelp() {
+  const { shown, close } = useOverlay();
+  const lists = useActionLists((state) => state.lists);
+  const all = Object.values(lists)
+    .flat()
+    .filter((action) => action.key);
+  return (
+    <Dialog open={shown === "keys"} onClose={close} className="relative z-50">
+      <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[10vh]">
+        <DialogPanel className="panel max-h-[80vh] w-full max-w-xl overflow-y-auto p-5">
+          <DialogTitle as="h2">Keys on this page</DialogTitle>
+          <div className="mt-3 grid gap-x-10 gap-y-4 sm:grid-cols-2">
+            {GROUPS.map((group) => {
+              const actions = all.filter((action) => action.group === group);
+              if (actions.length === 0) return null;
+              return (
+                <section key={group}>
+                  <h3 className="border-b border-rule pb-1">{group}</h3>
+                  <dl>
+                    {actions.map((action) => (
+                      <div key={action.id} className="flex justify-between gap-3 py-1">
+                        <dt>{action.words}</dt>
+                        <dd>
+                          <kbd className="key">{keyWords(action.key ?? "")}</kbd>
+                        </dd>
+                      </div>
+                    ))}
+                  </dl>
+                </section>
+              );
+            })}
+            <section>
+              <h3 className="border-b border-rule pb-1">In a number</h3>
+              <dl>
+                <div className="flex justify-between gap-3 py-1">
+                  <dt>A step more, a step less</dt>
+                  <dd>
+                    <kbd className="key">Up</kbd> <kbd className="key">Down</kbd>
+                  </dd>
+                </div>
+                <div className="flex justify-between gap-3 py-1">
+                  <dt>Ten steps</dt>
+                  <dd>
+                    with <kbd className="key">Shift</kbd>
+                  </dd>
+                </div>
+              </dl>
+            </section>
+          </div>
+          <button type="button" className="btn mt-4" onClick={close}>
+            Close <kbd className="key">Esc</kbd>
+          </button>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,116 @@
+import {
+  Combobox,
+  ComboboxInput,
+  ComboboxOption,
+  ComboboxOptions,
+  Dialog,
+  DialogPanel,
+} from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { profilesQuery, shotsQuery } from "../api/queries";
+import { moment } from "../ui/format";
+import { keyWords, useActionLists } from "./actions";
+import { useOverlay } from "./overlay";
+
+interface Entry {
+  id: string;
+  words: string;
+  hint: string;
+  key?: string;
+  run: () => void;
+}
+
+const MOST = 12;
+
+/** Everything one can do or go to, by typing a part of its name. */
+export function Palette() {
+  const { shown, close } = useOverlay();
+  return (
+    <Dialog open={shown === "palette"} onClose={close} className="relative z-50">
+      <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[12vh]">
+        <DialogPanel className="panel w-full max-w-lg p-2">
+          {shown === "palette" && <Search close={close} />}
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+function Search({ close }: { close: () => void }) {
+  const [text, setText] = useState("");
+  const found = matching(useEntries(), text).slice(0, MOST);
+  return (
+    <Combobox<Entry | null>
+      immediate
+      value={null}
+      onChange={(entry) => {
+        if (!entry) return;
+        close();
+        entry.run();
+      }}
+    >
+      <ComboboxInput
+        autoFocus
+        aria-label="Find or do"
+        placeholder="A profile, a shot, or something to do"
+        className="field text h-10 w-full text-[15px]"
+        onChange={(event) => setText(event.target.value)}
+      />
+      <ComboboxOptions static className="mt-2 max-h-[50vh] overflow-y-auto" modal={false}>
+        {found.map((entry) => (
+          <ComboboxOption
+            key={entry.id}
+            value={entry}
+            className="flex cursor-pointer items-baseline justify-between gap-4 rounded-sm px-3 py-1.5 data-focus:bg-tint"
+          >
+            <span className="min-w-0 truncate">{entry.words}</span>
+            <span className="shrink-0 text-quiet">
+              {entry.hint} {entry.key && <kbd className="key">{keyWords(entry.key)}</kbd>}
+            </span>
+          </ComboboxOption>
+        ))}
+        {found.length === 0 && <p className="px-3 py-2 text-quiet">Nothing is called that.</p>}
+      </ComboboxOptions>
+    </Combobox>
+  );
+}
+
+function useEntries(): Entry[] {
+  const lists = useActionLists((state) => state.lists);
+  const profiles = useQuery(profilesQuery());
+  const shots = useQuery(shotsQuery());
+  const navigate = useNavigate();
+  const actions = Object.values(lists)
+    .flat()
+    .filter((action) => !action.disabled && action.id !== "palette")
+    .map((action) => ({ ...action, hint: action.group === "Go to" ? "view" : "" }));
+  return [
+    ...actions,
+    ...(profiles.data ?? []).map((profile) => ({
+      id: `profile-${profile.id}`,
+      words: profile.name,
+      hint: "profile",
+      run: () => navigate(`/plan/${profile.id}`),
+    })),
+    ...(shots.data ?? []).map((shot) => ({
+      id: `shot-${shot.id}`,
+      words: `${shot.profile_name} v${shot.number}, ${moment(shot.started_at)}`,
+      hint: "shot",
+      run: () => navigate(`/taste/${shot.id}`),
+    })),
+  ];
+}
+
+/** Entries that hold every word typed, those that begin with them first. */
+function matching(entries: Entry[], text: string) {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  return entries
+    .filter((entry) => words.every((word) => entry.words.toLowerCase().includes(word)))
+    .sort((a, b) => Number(starts(b, text)) - Number(starts(a, text)));
+}
+
+function starts(entry: Entry, text: string) {
+  return text !== "" && entry.words.toLowerCase().startsWith(text.toLowerCase().trim());
+}

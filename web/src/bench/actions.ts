@@ -1,0 +1,53 @@
+import { useEffect } from "react";
+import { create } from "zustand";
+
+/** Something a user can do: by its key, from the palette, and listed in the help. */
+export interface Action {
+  id: string;
+  words: string;
+  /** As tinykeys reads it; shown by `keyWords`. */
+  key?: string;
+  group: "Go to" | "Here" | "Anywhere";
+  disabled?: boolean;
+  run: () => void;
+}
+
+interface Actions {
+  lists: Record<string, Action[]>;
+  register: (owner: string, actions: Action[]) => void;
+  release: (owner: string) => void;
+}
+
+/** Every action on the page now, by who offers it. */
+export const useActionLists = create<Actions>((set) => ({
+  lists: {},
+  register: (owner, actions) => set((old) => ({ lists: { ...old.lists, [owner]: actions } })),
+  release: (owner) =>
+    set((old) => {
+      const { [owner]: _gone, ...lists } = old.lists;
+      return { lists };
+    }),
+}));
+
+/** Offer actions for as long as the caller is on the page. */
+export function useActions(owner: string, actions: Action[]) {
+  const register = useActionLists((state) => state.register);
+  const release = useActionLists((state) => state.release);
+  useEffect(() => register(owner, actions));
+  useEffect(() => () => release(owner), [owner, release]);
+}
+
+/** A key as a sentence writes it: "$mod+Shift+z" as "Ctrl Shift Z". */
+export function keyWords(key: string) {
+  const names: Record<string, string> = { $mod: modifierName(), Slash: "/", "Shift+?": "?" };
+  if (key === "Shift+?") return "?";
+  return key
+    .split("+")
+    .map((part) => names[part] ?? part.replace("Key", "").replace("Digit", ""))
+    .map((part) => (part.length === 1 ? part.toUpperCase() : part))
+    .join(" ");
+}
+
+function modifierName() {
+  return navigator.platform.startsWith("Mac") ? "Cmd" : "Ctrl";
+}

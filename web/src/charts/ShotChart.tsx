@@ -1,0 +1,141 @@
+import { type ReactNode, useId } from "react";
+import { useSize } from "../ui/useSize";
+import { type Chart, chartOf, type Extent, niceTicks, secondsStep } from "./frame";
+
+interface Props {
+  /** What the chart shows, for those who cannot see it. */
+  label: string;
+  extent: Extent;
+  pressureTitle?: string;
+  children: (chart: Chart) => ReactNode;
+  className?: string;
+}
+
+/** Pressure above, flow and cup weight below, on one clock. Draws the frame; views add the marks. */
+export function ShotChart({
+  label,
+  extent,
+  pressureTitle = "Pressure at the puck",
+  ...rest
+}: Props) {
+  const [ref, { width, height }] = useSize<HTMLDivElement>();
+  const chart = chartOf(width, height, extent);
+  return (
+    <div ref={ref} className={`relative min-h-0 overflow-hidden ${rest.className ?? ""}`}>
+      {width > 0 && height > 0 && (
+        <svg
+          className="chart absolute inset-0"
+          width={width}
+          height={height}
+          role="img"
+          aria-label={label}
+        >
+          <Defs />
+          <Axes chart={chart} pressureTitle={pressureTitle} />
+          {rest.children(chart)}
+        </svg>
+      )}
+    </div>
+  );
+}
+
+function Defs() {
+  return (
+    <defs>
+      <pattern
+        id="strip"
+        width="6"
+        height="6"
+        patternUnits="userSpaceOnUse"
+        patternTransform="rotate(45)"
+      >
+        <path d="M0 0V6" className="strip-line" />
+      </pattern>
+    </defs>
+  );
+}
+
+function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string }) {
+  const { left, right, upper, lower, bar, flow, grams } = chart;
+  const bars = niceTicks(bar, 5);
+  const flows = niceTicks(flow, 4);
+  return (
+    <g>
+      {bars.map((value) => (
+        <g key={value}>
+          <path className={value === 0 ? "base" : "grid"} d={`M${left} ${bar(value)}H${right}`} />
+          <text className="tick" x={left - 8} y={bar(value) + 4} textAnchor="end">
+            {Number(value.toFixed(2))}
+          </text>
+        </g>
+      ))}
+      {flows.map((value, i) => (
+        <g key={value}>
+          <path className={value === 0 ? "base" : "grid"} d={`M${left} ${flow(value)}H${right}`} />
+          <text className="tick" x={left - 8} y={flow(value) + 4} textAnchor="end">
+            {Number(value.toFixed(2))}
+          </text>
+          <text className="tick" x={right + 8} y={flow(value) + 4}>
+            {Number(((grams.domain()[1] ?? 0) * (i / 4)).toFixed(1))}
+            {i === 4 && " g"}
+          </text>
+        </g>
+      ))}
+      <PaneTitle x={left} y={upper.top - 14} words={pressureTitle} unit="bar" />
+      <PaneTitle x={left} y={lower.top - 10} words="Flow" unit="mL/s" />
+      <Seconds chart={chart} />
+    </g>
+  );
+}
+
+function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string; unit: string }) {
+  return (
+    <text x={x} y={y} className="title">
+      {words}
+      <tspan dx="7" className="t-quiet" fontWeight="400">
+        {unit}
+      </tspan>
+    </text>
+  );
+}
+
+/** The clock's axis: spans filled and open in turn, like the edge of a sea chart. */
+function Seconds({ chart }: { chart: Chart }) {
+  const { x, lower, right } = chart;
+  const step = secondsStep(chart);
+  const end = x.domain()[1] ?? 0;
+  const half = step / 2;
+  const spans = Array.from({ length: Math.ceil(end / half) }, (_, i) => i).filter(
+    (i) => i % 2 === 0,
+  );
+  const marks = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step);
+  return (
+    <g>
+      {spans.map((i) => (
+        <rect
+          key={i}
+          className="neat"
+          x={x(i * half)}
+          y={lower.bottom + 1}
+          width={x(Math.min(end, (i + 1) * half)) - x(i * half)}
+          height={3}
+        />
+      ))}
+      {marks
+        .filter((value) => x(value) < right - 26 || value === 0)
+        .map((value) => (
+          <text key={value} className="tick" x={x(value)} y={lower.bottom + 19} textAnchor="middle">
+            {value}
+          </text>
+        ))}
+      <text className="tick" x={right} y={lower.bottom + 19} textAnchor="end">
+        {Number(end.toFixed(0))} s
+      </text>
+    </g>
+  );
+}
+
+/** An id for a clip path or mask that no other chart on the page has. */
+export function useMarkId(name: string) {
+  return `${name}-${useId().replaceAll(":", "")}`;
+}

@@ -1,0 +1,68 @@
+import type { Chart } from "./frame";
+
+/** What was commanded at each sample, in the command's own unit. */
+export interface Commanded {
+  time_s: number[];
+  commanded: (number | null)[];
+  control: (string | null)[];
+  phase: number[];
+}
+
+interface Run {
+  phase: number;
+  control: "pressure" | "flow";
+  points: [number, number][];
+}
+
+/** The commanded values as one run a phase; a valve's turns have no pane and are left out. */
+export function commandedRuns(series: Commanded): Run[] {
+  const runs: Run[] = [];
+  for (const [i, t] of series.time_s.entries()) {
+    const value = series.commanded[i];
+    const control = series.control[i];
+    if (value === null || value === undefined || (control !== "pressure" && control !== "flow"))
+      continue;
+    const phase = series.phase[i] ?? 0;
+    const last = runs.at(-1);
+    if (last && last.phase === phase && last.control === control) last.points.push([t, value]);
+    else runs.push({ phase, control, points: [[t, value]] });
+  }
+  return runs;
+}
+
+/** Step lines with squares at both ends of each phase's command. */
+export function CommandedLines(props: { chart: Chart; series: Commanded; selected?: number }) {
+  const { chart, series, selected } = props;
+  return (
+    <g data-trace="commanded">
+      {commandedRuns(series).map((run) => {
+        const y = run.control === "pressure" ? chart.bar : chart.flow;
+        const at = run.points.map(([t, value]) => [chart.x(t), y(value)] as const);
+        const ends = at.length > 1 ? [at[0], at.at(-1)] : [at[0]];
+        const size = run.phase === selected ? 9 : 7;
+        return (
+          <g key={`${run.phase}-${run.points[0]?.[0]}`}>
+            <path
+              className={`commanded ${run.control}`}
+              d={`M${at.map(([x, v]) => `${x.toFixed(1)} ${v.toFixed(1)}`).join("L")}`}
+            />
+            {ends.map(
+              (end, i) =>
+                end && (
+                  <rect
+                    // biome-ignore lint/suspicious/noArrayIndexKey: the two ends have no other name
+                    key={i}
+                    className={`square ${run.control} ${run.phase === selected ? "selected" : ""}`}
+                    x={end[0] - size / 2}
+                    y={end[1] - size / 2}
+                    width={size}
+                    height={size}
+                  />
+                ),
+            )}
+          </g>
+        );
+      })}
+    </g>
+  );
+}

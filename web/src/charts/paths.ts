@@ -1,0 +1,66 @@
+import { area, line } from "d3-shape";
+import type { Chart } from "./frame";
+
+/** Measured or predicted channels on one clock, as both predictions and shots bring them. */
+export interface Curves {
+  time_s: number[];
+  pressure_bar: number[];
+  water_in_ml_s: number[];
+  cup_out_ml_s: number[];
+  cup_g: number[];
+}
+
+export type Channel = Exclude<keyof Curves, "time_s">;
+
+/** The scale a channel is drawn on. */
+export function scaleFor(chart: Chart, channel: Channel) {
+  if (channel === "pressure_bar") return chart.bar;
+  return channel === "cup_g" ? chart.grams : chart.flow;
+}
+
+/** Indices of the samples from one time to another, ends included. */
+export function between(time_s: number[], from_s: number, to_s: number): number[] {
+  return time_s.flatMap((t, i) => (t >= from_s - 1e-6 && t <= to_s + 1e-6 ? [i] : []));
+}
+
+/** A channel as a path over the samples given; gaps stay gaps. */
+export function tracePath(chart: Chart, curves: Curves, channel: Channel, samples: number[]) {
+  const y = scaleFor(chart, channel);
+  return (
+    line<number>()
+      .defined((i) => Number.isFinite(curves[channel][i]))
+      .x((i) => chart.x(curves.time_s[i] ?? 0))
+      .y((i) => y(curves[channel][i] ?? 0))(samples) ?? ""
+  );
+}
+
+/** The area between two lists of values over the samples given. */
+export function betweenPath(
+  chart: Chart,
+  time_s: number[],
+  low: (i: number) => number,
+  high: (i: number) => number,
+  samples: number[],
+) {
+  return (
+    area<number>()
+      .x((i) => chart.x(time_s[i] ?? 0))
+      .y0((i) => low(i))
+      .y1((i) => high(i))(samples) ?? ""
+  );
+}
+
+/** The value of a channel at a time, straight between samples; undefined beyond them. */
+export function valueAt(time_s: number[], values: number[], t: number): number | undefined {
+  const after = time_s.findIndex((sample) => sample >= t);
+  if (after < 0) return undefined;
+  const [t1, v1] = [time_s[after] ?? 0, values[after] ?? 0];
+  if (after === 0 || t1 === t) return v1;
+  const [t0, v0] = [time_s[after - 1] ?? 0, values[after - 1] ?? 0];
+  return v0 + ((v1 - v0) * (t - t0)) / (t1 - t0);
+}
+
+/** The largest of a channel, 0 for none. */
+export function largest(values: readonly (number | null)[]) {
+  return values.reduce<number>((most, value) => (value !== null && value > most ? value : most), 0);
+}

@@ -1,0 +1,355 @@
+import type { Prediction } from "../api/client";
+import { CommandedLines } from "../charts/commanded";
+import type { Chart, Extent } from "../charts/frame";
+import type { Spot, Wanted } from "../charts/labels";
+import {
+  Band,
+  Drinking,
+  Lane,
+  type LaneMark,
+  StopMark,
+  spotsOn,
+  TraceLabels,
+  Traces,
+  WeightGround,
+} from "../charts/marks";
+import { between, betweenPath, largest, tracePath, valueAt } from "../charts/paths";
+import { ShotChart } from "../charts/ShotChart";
+import type { LooseProfile } from "./loose";
+import type { ForecastNow } from "./useForecast";
+import { stopWords } from "./words";
+
+const EMPTY: Extent = { seconds: 30, bar: 10, flow: 4, grams: 40 };
+
+/** What the chart must hold: the shot, the ghost, and a little after the stop. */
+export function forecastExtent(...predictions: (Prediction | undefined)[]): Extent {
+  const known = predictions.filter((one) => one !== undefined);
+  if (known.length === 0) return EMPTY;
+  const most = (of: (one: Prediction) => number) => Math.max(...known.map(of));
+  const stop = most((one) => one.shot_time_s.value ?? 0);
+  return {
+    seconds: Math.ceil(Math.max(stop * 1.12, stop + 3)),
+    bar: Math.max(
+      9,
+      most((one) => largest(one.series.pressure_bar)),
+    ),
+    flow: Math.max(
+      2,
+      most((one) => largest(one.series.water_in_ml_s)),
+    ),
+    grams: Math.max(
+      10,
+      most((one) => largest(one.series.cup_g)),
+    ),
+  };
+}
+
+interface Props {
+  extent: Extent;
+  profile: LooseProfile;
+  now: ForecastNow;
+  ghost: Prediction | undefined;
+  ghostName: string;
+  selected: number;
+}
+
+/** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
+export function ForecastChart({ extent, profile, now, ghost, ghostName, selected }: Props) {
+  const prediction = now.forecast?.prediction;
+  const label = prediction
+    ? `Predicted pressure, flow and cup weight: ${prediction.shot_time_s.value} seconds, ${prediction.cup_g.value} grams`
+    : "No prediction yet";
+  return (
+    <ShotChart label={label} extent={extent} className={`shot-chart ${now.stale ? "stale" : ""}`}>
+      {(chart) =>
+        prediction && (
+          <>
+            <SelectedSpan chart={chart} prediction={prediction} selected={selected} />
+            <PhaseBounds chart={chart} prediction={prediction} />
+            <WeightGround chart={chart} curves={prediction.series} />
+            <Drinking
+              chart={chart}
+              curves={prediction.series}
+              until_s={prediction.meet_s.value ?? prediction.shot_time_s.value ?? 0}
+            />
+            <Ranges chart={chart} prediction={prediction} />
+            {ghost && <Ghost chart={chart} prediction={ghost} />}
+            <Gaps chart={chart} prediction={prediction} />
+            <Limits chart={chart} prediction={prediction} profile={profile} />
+            <CommandedLines chart={chart} series={prediction.series} selected={selected} />
+            <Traces
+              chart={chart}
+              curves={prediction.series}
+              stop_s={prediction.shot_time_s.value}
+            />
+            <Lane chart={chart} marks={laneMarks(prediction)} />
+            {prediction.shot_time_s.value !== null && (
+              <StopMark
+                chart={chart}
+                t={prediction.shot_time_s.value}
+                words={reasonWords(prediction, profile)}
+              />
+            )}
+            <TraceLabels
+              chart={chart}
+              curves={prediction.series}
+              names={{ pressure_bar: "achieved" }}
+              others={otherLabels(chart, prediction, ghost, ghostName, profile)}
+              also={ghost ? [ghost.series] : []}
+              classes={{
+                commanded: "t-pressure",
+                ghost: "t-quiet",
+                gap: "t-warn",
+                stays: "t-water",
+              }}
+            />
+          </>
+        )
+      }
+    </ShotChart>
+  );
+}
+
+function reasonWords(prediction: Prediction, profile: LooseProfile) {
+  switch (prediction.stopped_on) {
+    case "cup_g":
+      return `at ${stopWords(profile.stop).first}`;
+    case "water_ml":
+      return `at ${profile.stop.water_ml} mL pumped`;
+    case "time_s":
+      return "longest time is up";
+    default:
+      return "the last phase is over";
+  }
+}
+
+function laneMarks(prediction: Prediction): LaneMark[] {
+  const marks: LaneMark[] = [];
+  const { first_drip_s, meet_s } = prediction;
+  if (first_drip_s.value !== null) {
+    marks.push({
+      id: "first-drip",
+      t: first_drip_s.value,
+      name: "first drip",
+      value: `${first_drip_s.value.toFixed(1)} s`,
+    });
+  }
+  if (meet_s.value !== null) {
+    marks.push({
+      id: "meet",
+      t: meet_s.value,
+      name: "water in meets cup out",
+      value: `${meet_s.value.toFixed(1)} s`,
+      open: true,
+    });
+  }
+  return marks;
+}
+
+function SelectedSpan(props: { chart: Chart; prediction: Prediction; selected: number }) {
+  const { chart, prediction, selected } = props;
+  const run = prediction.phases[selected];
+  if (run?.start_s == null || run.end_s == null) return null;
+  const [x0, x1] = [chart.x(run.start_s), chart.x(run.end_s)];
+  return (
+    <g>
+      {[chart.upper, chart.lower].map((pane) => (
+        <rect
+          key={pane.top}
+          className="selected-span"
+          x={x0}
+          width={Math.max(0, x1 - x0)}
+          y={pane.top}
+          height={pane.bottom - pane.top}
+        />
+      ))}
+    </g>
+  );
+}
+
+function PhaseBounds({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  return (
+    <g>
+      {prediction.phases
+        .slice(1)
+        .map(
+          (phase) =>
+            phase.start_s !== null && (
+              <path
+                key={phase.start_s}
+                className="bound"
+                d={`M${chart.x(phase.start_s)} ${chart.upper.top}V${chart.lower.bottom}`}
+              />
+            ),
+        )}
+    </g>
+  );
+}
+
+function Ranges({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  const { series } = prediction;
+  const { p10, p90, value } = prediction.shot_time_s;
+  if (p10 === value && p90 === value) return null; // a nominal run has no range to draw
+  return (
+    <g>
+      <Band
+        chart={chart}
+        time_s={series.time_s}
+        low={series.pressure_bar_p10}
+        high={series.pressure_bar_p90}
+        channel="pressure_bar"
+      />
+      <Band
+        chart={chart}
+        time_s={series.time_s}
+        low={series.water_in_ml_s_p10}
+        high={series.water_in_ml_s_p90}
+        channel="water_in_ml_s"
+      />
+      <Band
+        chart={chart}
+        time_s={series.time_s}
+        low={series.cup_out_ml_s_p10}
+        high={series.cup_out_ml_s_p90}
+        channel="cup_out_ml_s"
+      />
+    </g>
+  );
+}
+
+function Ghost({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  const { series } = prediction;
+  const inside = between(series.time_s, 0, prediction.shot_time_s.value ?? 0);
+  return (
+    <g data-trace="ghost">
+      <path className="trace ghost" d={tracePath(chart, series, "pressure_bar", inside)} />
+      <path className="trace ghost" d={tracePath(chart, series, "cup_out_ml_s", inside)} />
+    </g>
+  );
+}
+
+/** Where a limit holds the achieved off the commanded. */
+function Gaps({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  const { series, binding } = prediction;
+  return (
+    <g>
+      {binding.map((one) => {
+        const inside = between(series.time_s, one.from, one.to).filter(
+          (i) => series.commanded[i] !== null && series.control[i] !== "valve",
+        );
+        const first = inside[0];
+        if (first === undefined) return null;
+        const pressure = series.control[first] === "pressure";
+        const y = pressure ? chart.bar : chart.flow;
+        const achieved = pressure ? series.pressure_bar : series.water_in_ml_s;
+        const d = betweenPath(
+          chart,
+          series.time_s,
+          (i) => y(achieved[i] ?? 0),
+          (i) => y(series.commanded[i] ?? 0),
+          inside,
+        );
+        return (
+          <path key={`${one.what}${one.from}`} className="gap" d={d} data-binding={one.what} />
+        );
+      })}
+    </g>
+  );
+}
+
+/** A phase's limit as a thin line in the pane of what it limits. */
+function Limits(props: { chart: Chart; prediction: Prediction; profile: LooseProfile }) {
+  const { chart, prediction, profile } = props;
+  return (
+    <g>
+      {profile.phases.map((phase, i) => {
+        const run = prediction.phases[i];
+        if (run?.start_s == null || run.end_s == null) return null;
+        const { pressure_bar: bar, flow_ml_s: flow } = phase.limit;
+        const value = typeof bar === "number" ? bar : typeof flow === "number" ? flow : null;
+        if (value === null) return null;
+        const kind = typeof bar === "number" ? "pressure" : "flow";
+        const y = (kind === "pressure" ? chart.bar : chart.flow)(value);
+        if (y < (kind === "pressure" ? chart.upper.top : chart.lower.top)) return null;
+        return (
+          <path
+            key={`${run.start_s}${value}`}
+            className={`limit commanded ${kind}`}
+            d={`M${chart.x(run.start_s)} ${y}H${chart.x(run.end_s)}`}
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+/** Labels besides the traces' own: commanded, the ghost, what binds, and what stays behind. */
+function otherLabels(
+  chart: Chart,
+  prediction: Prediction,
+  ghost: Prediction | undefined,
+  ghostName: string,
+  profile: LooseProfile,
+): Wanted[] {
+  const labels: Wanted[] = [];
+  const { series } = prediction;
+  const gap = prediction.binding.find((one) => one.words.includes("under"));
+  if (gap)
+    labels.push({
+      id: "gap",
+      words: gap.words,
+      spots: gapSpots(chart, prediction, gap.from, gap.to),
+    });
+  const behind = prediction.stays_behind_ml.value;
+  const meet = prediction.meet_s.value ?? prediction.shot_time_s.value;
+  if (behind !== null && meet !== null && behind > 1) {
+    const words = `${behind.toFixed(0)} g stays behind`;
+    const spots = [0.3, 0.4, 0.2, 0.5, 0.1].flatMap((share): Spot[] => {
+      const water = valueAt(series.time_s, series.water_in_ml_s, share * meet) ?? 0;
+      const x = chart.x(share * meet);
+      return [0.5, 0.7, 0.3].map((part) => ({ x, y: chart.flow(water * part), anchor: "middle" }));
+    });
+    labels.push({ id: "stays", words, spots });
+  }
+  if (ghost) {
+    const ghostLabel = spotsOn(chart, ghost.series, "pressure_bar");
+    labels.push({ id: "ghost", words: ghostName, spots: ghostLabel });
+  }
+  const ramp = profile.phases.findIndex(
+    (one, i) => one.over !== 0 && prediction.phases[i]?.start_s !== null,
+  );
+  const run = prediction.phases[ramp];
+  if (run?.start_s != null && run.end_s != null && series.control.includes("pressure")) {
+    const t = (run.start_s + run.end_s) / 2;
+    const i = series.time_s.findIndex((at) => at >= t);
+    const value = series.control[i] === "pressure" ? series.commanded[i] : null;
+    if (value != null) {
+      const [x, y] = [chart.x(t), chart.bar(value)];
+      labels.push({
+        id: "commanded",
+        words: "commanded",
+        spots: [
+          { x: x - 8, y: y - 4, anchor: "end" },
+          { x: x + 8, y: y - 8, anchor: "start" },
+          { x: x - 8, y: y - 20, anchor: "end" },
+        ],
+      });
+    }
+  }
+  return labels;
+}
+
+function gapSpots(chart: Chart, prediction: Prediction, from: number, to: number): Spot[] {
+  const { series } = prediction;
+  return [to, (from + to) / 2].flatMap((t): Spot[] => {
+    const i = series.time_s.findIndex((at) => at >= t - 1e-6);
+    const pressure = series.control[i] === "pressure";
+    const y = pressure
+      ? chart.bar(series.pressure_bar[i] ?? 0)
+      : chart.flow(series.water_in_ml_s[i] ?? 0);
+    return [24, 40, 56, -14, 72].flatMap((dy): Spot[] => [
+      { x: chart.x(t) - 8, y: y + dy, anchor: "end" },
+      { x: chart.x(t), y: y + dy, anchor: "middle" },
+    ]);
+  });
+}

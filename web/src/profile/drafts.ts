@@ -1,0 +1,99 @@
+import { dequal } from "dequal";
+import { create } from "zustand";
+import { createJSONStorage, persist } from "zustand/middleware";
+import type { LooseProfile } from "./loose";
+import { draftsKey } from "./tab";
+
+const MOST_STEPS = 60;
+const SAME_EDIT_MS = 1200;
+
+/** Unsaved edits of one profile, with the way back and forth. */
+export interface Draft {
+  basedOn: number;
+  now: LooseProfile;
+  past: LooseProfile[];
+  future: LooseProfile[];
+  /** What was edited last, and when: keystrokes in one field are one step back. */
+  field: string;
+  at: number;
+}
+
+interface Drafts {
+  drafts: Record<number, Draft>;
+  edit: (profileId: number, saved: Saved, field: string, next: LooseProfile) => void;
+  undo: (profileId: number) => void;
+  redo: (profileId: number) => void;
+  rebase: (profileId: number, onto: number) => void;
+  drop: (profileId: number) => void;
+}
+
+export interface Saved {
+  number: number;
+  profile: LooseProfile;
+}
+
+export const useDrafts = create<Drafts>()(
+  persist(
+    (set) => {
+      const change = (id: number, to: (draft: Draft) => Draft) =>
+        set(({ drafts }) => {
+          const draft = drafts[id];
+          return draft ? { drafts: { ...drafts, [id]: to(draft) } } : {};
+        });
+      return {
+        drafts: {},
+        edit: (id, saved, field, next) =>
+          set(({ drafts }) => ({
+            drafts: { ...drafts, [id]: edited(drafts[id], saved, field, next) },
+          })),
+        undo: (id) => change(id, undone),
+        redo: (id) => change(id, redone),
+        rebase: (id, onto) => change(id, (draft) => ({ ...draft, basedOn: onto })),
+        drop: (id) =>
+          set(({ drafts }) => {
+            const { [id]: _dropped, ...others } = drafts;
+            return { drafts: others };
+          }),
+      };
+    },
+    {
+      name: "vapocline.drafts",
+      // The place is only known once the tab is claimed, so it is asked for at every use.
+      storage: createJSONStorage(() => ({
+        getItem: () => localStorage.getItem(draftsKey()),
+        setItem: (_name, value) => localStorage.setItem(draftsKey(), value),
+        removeItem: () => localStorage.removeItem(draftsKey()),
+      })),
+      partialize: ({ drafts }) => ({ drafts }),
+      skipHydration: true,
+    },
+  ),
+);
+
+function edited(draft: Draft | undefined, saved: Saved, field: string, next: LooseProfile): Draft {
+  const at = Date.now();
+  if (!draft) {
+    return { basedOn: saved.number, now: next, past: [saved.profile], future: [], field, at };
+  }
+  const same = field !== "" && draft.field === field && at - draft.at < SAME_EDIT_MS;
+  const past = same ? draft.past : [...draft.past, draft.now].slice(-MOST_STEPS);
+  return { ...draft, now: next, past, future: [], field, at };
+}
+
+function undone(draft: Draft): Draft {
+  const now = draft.past.at(-1);
+  if (!now) return draft;
+  const future = [draft.now, ...draft.future];
+  return { ...draft, now, past: draft.past.slice(0, -1), future, field: "" };
+}
+
+function redone(draft: Draft): Draft {
+  const [now, ...future] = draft.future;
+  if (!now) return draft;
+  return { ...draft, now, past: [...draft.past, draft.now], future, field: "" };
+}
+
+/** Whether a draft says anything the saved version does not. */
+export function differs(draft: Draft | undefined, saved: Saved) {
+  return draft !== undefined && !dequal(draft.now, saved.profile);
+}

@@ -1,0 +1,99 @@
+import { plain } from "../ui/format";
+import type { Typed } from "../ui/NumberField";
+import {
+  ALONGS,
+  CONTROLS,
+  EXITS,
+  type LooseExit,
+  type LoosePhase,
+  type LooseProfile,
+} from "./loose";
+
+function said(value: Typed | undefined) {
+  if (value === null || value === undefined || value === "") return "?";
+  return typeof value === "number" ? plain(value) : value;
+}
+
+/** An exit in a few words: "4 bar", "20 s", "the first drip". */
+export function exitWords(exit: LooseExit) {
+  const rule = EXITS.find((one) => one.value === exit.when);
+  if (!rule?.unit) return rule?.words ?? exit.when;
+  const amount = `${said(exit.value)} ${rule.unit}`;
+  if (exit.when === "pressure_below" || exit.when === "flow_below") return `down to ${amount}`;
+  if (exit.when === "cup_g") return `${amount} in the cup`;
+  if (exit.when === "water_ml") return `${amount} pumped`;
+  return amount;
+}
+
+/** When a phase ends: "until 4 bar, or 20 s"; a phase with one time only is "for 3 s". */
+export function exitsWords(phase: LoosePhase) {
+  const [first, ...others] = phase.exits;
+  if (!first) return "with no end";
+  if (others.length === 0 && first.when === "seconds") return `for ${exitWords(first)}`;
+  return `until ${[exitWords(first), ...others.map((exit) => `or ${exitWords(exit)}`)].join(", ")}`;
+}
+
+/** What a phase commands, as its block says it; `to` is written "to" here, an arrow on the page. */
+export function commandParts(phase: LoosePhase) {
+  const { control, from, to } = phase.command;
+  const unit = CONTROLS.find((one) => one.value === control)?.unit ?? "";
+  if (control === "off") return { lead: "pump off", from: null, to: null, tail: "" };
+  const level = from === to || phase.over === 0;
+  const limit = limitWords(phase);
+  const along = ALONGS.find((one) => one.value === phase.along)?.words ?? "";
+  const move = level ? "" : ` over ${said(phase.over)} ${along}`;
+  return {
+    lead: control === "pressure" ? "" : control,
+    from: level && from !== to ? null : said(from),
+    to: from === to ? null : said(to),
+    tail: `${unit}${move}${limit ? `, ${limit}` : ""}`,
+  };
+}
+
+/** The same in plain text, for those who listen to the page. */
+export function commandWords(phase: LoosePhase) {
+  const { lead, from, to, tail } = commandParts(phase);
+  const value = [from, to].filter((part) => part !== null).join(" to ");
+  return [lead, value, tail].filter(Boolean).join(" ");
+}
+
+function limitWords(phase: LoosePhase) {
+  const { pressure_bar: bar, flow_ml_s: flow } = phase.limit;
+  if (bar !== null && bar !== undefined) return `at most ${said(bar)} bar`;
+  if (flow !== null && flow !== undefined) return `flow at most ${said(flow)} mL/s`;
+  return "";
+}
+
+/** What ends the shot: its first goal, and what else would. */
+export function stopWords(stop: LooseProfile["stop"]) {
+  const all = [
+    stop.cup_g === null || stop.cup_g === undefined ? null : `${said(stop.cup_g)} g`,
+    stop.water_ml === null || stop.water_ml === undefined ? null : `${said(stop.water_ml)} mL`,
+    `${said(stop.time_s)} s`,
+  ].filter((part) => part !== null);
+  return {
+    first: all[0] ?? "",
+    others: all
+      .slice(1)
+      .map((part) => `or ${part}`)
+      .join(", "),
+  };
+}
+
+/** What ended a phase, as an answer or a shot says it, in words. */
+export function endedWords(code: string | null | undefined) {
+  const words: Record<string, string> = {
+    seconds: "its time was up",
+    pressure_above: "the pressure was reached",
+    pressure_below: "the pressure had fallen",
+    flow_above: "the flow was reached",
+    flow_below: "the flow had fallen",
+    water_ml: "the water was pumped",
+    cup_g: "the weight was reached",
+    first_drip: "the first drip came",
+    hand: "you said so",
+    time_s: "the longest time was up",
+    plan_end: "the last phase was over",
+  };
+  return code ? (words[code] ?? code) : "";
+}

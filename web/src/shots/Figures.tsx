@@ -1,0 +1,114 @@
+import type { Shot, ShotLine } from "../api/client";
+import { fixed } from "../ui/format";
+
+interface Line {
+  name: string;
+  measured: number | null;
+  forecast: number | null;
+  digits: number;
+  unit: string;
+}
+
+/** The figures of a shot beside what was forecast before it. */
+export function Figures({ shot }: { shot: Shot }) {
+  const { forecast } = shot;
+  const lines: Line[] = [
+    {
+      name: "Shot time",
+      measured: shot.shot_time_s,
+      forecast: forecast.shot_time_s.value,
+      digits: 1,
+      unit: "s",
+    },
+    {
+      name: "First drip",
+      measured: shot.first_drip_s,
+      forecast: forecast.first_drip_s.value,
+      digits: 1,
+      unit: "s",
+    },
+    {
+      name: "In the cup",
+      measured: shot.drink_g,
+      forecast: forecast.cup_g.value,
+      digits: 1,
+      unit: "g",
+    },
+    { name: "Ratio", measured: shot.ratio, forecast: forecast.ratio.value, digits: 2, unit: ": 1" },
+    {
+      name: "Peak",
+      measured: shot.peak_pressure_bar,
+      forecast: forecast.peak_pressure_bar.value,
+      digits: 1,
+      unit: "bar",
+    },
+    {
+      name: "Water used",
+      measured: shot.water_in_ml,
+      forecast: forecast.water_in_ml.value,
+      digits: 1,
+      unit: "mL",
+    },
+    {
+      name: "Strength",
+      measured: shot.tds_pct,
+      forecast: forecast.tds_pct.value,
+      digits: 1,
+      unit: "%",
+    },
+    {
+      name: "Extraction",
+      measured: shot.ey_pct,
+      forecast: forecast.ey_pct.value,
+      digits: 1,
+      unit: "%",
+    },
+  ];
+  return (
+    <table className="w-full">
+      <thead>
+        <tr className="text-left text-[13px] text-quiet">
+          <th className="font-normal">
+            <span className="sr-only">Figure</span>
+          </th>
+          <th className="text-right font-normal">measured</th>
+          <th className="text-right font-normal">forecast</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((line) => (
+          <tr key={line.name} className="border-b border-rule" data-figure={line.name}>
+            <th className="py-1 text-left font-normal">{line.name}</th>
+            <td className="text-right">
+              {line.measured === null ? (
+                <span className="text-quiet">unknown</span>
+              ) : (
+                <>
+                  <b className="fig">{line.measured.toFixed(line.digits)}</b>
+                  <span className="inline-block w-7 pl-1 text-left text-[13px] text-quiet">
+                    {line.unit}
+                  </span>
+                </>
+              )}
+            </td>
+            <td className="text-right text-quiet tabular-nums">
+              {fixed(line.forecast, line.digits)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** The recipe of a shot in one line. */
+export function recipeWords(shot: ShotLine) {
+  const parts = [
+    shot.coffee ?? "no coffee said",
+    `${shot.dose_g.toFixed(1)} g in`,
+    shot.grind_setting === null ? null : `grind ${shot.grind_setting} on ${shot.grinder}`,
+    shot.machine,
+    `${shot.water_c} °C`,
+  ];
+  return parts.filter((part) => part !== null).join(" · ");
+}

@@ -1,0 +1,52 @@
+import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
+import { Check, ChevronDown } from "lucide-react";
+
+interface Props<T extends string | number> {
+  label: string;
+  value: T;
+  options: readonly { value: T; words: string; disabled?: boolean }[];
+  onChange: (value: T) => void;
+  error?: string | undefined;
+  className?: string;
+}
+
+/** One of a few words, in a sentence. */
+export function Choice<T extends string | number>(props: Props<T>) {
+  const { label, value, options, onChange, error, className = "" } = props;
+  const current = options.find((option) => option.value === value);
+  return (
+    <span className="inline-flex flex-col">
+      <Listbox value={value} onChange={onChange}>
+        <ListboxButton
+          aria-label={`${label}: ${current?.words ?? value}`}
+          aria-invalid={error ? true : undefined}
+          className={`field text flex items-center justify-between gap-1.5 ${className}`}
+        >
+          {current?.words ?? String(value)}
+          <ChevronDown size={13} aria-hidden="true" />
+        </ListboxButton>
+        <ListboxOptions
+          anchor={{ to: "bottom start", gap: 4 }}
+          className="panel z-50 max-h-72 min-w-(--button-width) p-1 focus:outline-none"
+        >
+          {options.map((option) => (
+            <ListboxOption
+              key={option.value}
+              value={option.value}
+              disabled={option.disabled ?? false}
+              className="flex cursor-pointer items-center justify-between gap-3 rounded-sm px-2 py-1 data-disabled:cursor-default data-disabled:text-quiet data-focus:bg-tint"
+            >
+              {option.words}
+              {option.value === value && <Check size={14} aria-hidden="true" />}
+            </ListboxOption>
+          ))}
+        </ListboxOptions>
+      </Listbox>
+      {error && (
+        <span role="alert" className="mt-0.5 max-w-52 text-[13px] leading-4 text-stop">
+          {error}
+        </span>
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,90 @@
+import { type KeyboardEvent, useId, useState } from "react";
+import { plain } from "./format";
+
+/** What a field holds: a number, or what was typed while it is none; null for an empty one. */
+export type Typed = number | string | null;
+
+/** Text as a number where it is one, a comma taken as the decimal point; kept as text if not. */
+export function parsed(text: string): Typed {
+  const trimmed = text.trim();
+  if (trimmed === "") return null;
+  const number = Number(trimmed.replace(",", "."));
+  return Number.isFinite(number) ? number : text;
+}
+
+function shown(value: Typed) {
+  return typeof value === "number" ? plain(value) : (value ?? "");
+}
+
+interface Props {
+  label: string;
+  value: Typed;
+  onChange: (value: Typed) => void;
+  /** The server's words against this value. */
+  error?: string | undefined;
+  step?: number;
+  width?: number;
+  placeholder?: string;
+  autoFocus?: boolean;
+}
+
+/** A number to type, or to nudge with the arrows; Shift makes the step ten times as large. */
+export function NumberField({
+  label,
+  value,
+  onChange,
+  error,
+  step = 0.1,
+  width = 58,
+  ...rest
+}: Props) {
+  const [text, setText] = useState(shown(value));
+  const errorId = useId();
+  if (parsed(text) !== value && text !== shown(value)) setText(shown(value)); // changed elsewhere
+
+  function nudge(event: KeyboardEvent<HTMLInputElement>) {
+    const direction = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (!direction || event.altKey || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    const from = typeof value === "number" ? value : 0;
+    const by = direction * step * (event.shiftKey ? 10 : 1);
+    onChange(Math.max(0, Number((from + by).toFixed(3))));
+  }
+
+  return (
+    <span className="inline-flex flex-col">
+      <input
+        className="field"
+        style={{ width }}
+        type="text"
+        inputMode="decimal"
+        autoComplete="off"
+        aria-label={label}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={error ? errorId : undefined}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          onChange(parsed(event.target.value));
+        }}
+        onKeyDown={nudge}
+        onFocus={(event) => event.target.select()}
+        {...rest}
+      />
+      {error && <FieldError id={errorId}>{error}</FieldError>}
+    </span>
+  );
+}
+
+/** Why a field was refused, right under it. */
+export function FieldError({ id, children }: { id?: string; children: string }) {
+  return (
+    <span
+      id={id}
+      role="alert"
+      className="mt-0.5 max-w-52 whitespace-normal text-[13px] leading-4 text-stop"
+    >
+      {children}
+    </span>
+  );
+}

@@ -1,0 +1,124 @@
+import { scaleLinear } from "d3-scale";
+import type { ReactNode } from "react";
+import type { Bench, Forecast, Prediction } from "../../api/client";
+
+type Figure = Prediction["ey_pct"];
+
+interface Row {
+  name: string;
+  figure: Figure;
+  digits: number;
+  unit: string;
+  goal: number | null;
+  goalWords: string;
+}
+
+/** The figures of a forecast, each with the goal the bench has for it. */
+export function rowsOf(forecast: Forecast, bench: Bench | undefined): Row[] {
+  const { prediction: p, goal_cup_g: cup } = forecast;
+  const relief = bench?.machine.relief_bar ?? null;
+  const none = { goal: null, goalWords: "no goal" };
+  return [
+    { name: "Shot time", figure: p.shot_time_s, digits: 1, unit: "s", ...none },
+    { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...none },
+    {
+      name: "In the cup",
+      figure: p.cup_g,
+      digits: 1,
+      unit: "g",
+      goal: cup,
+      goalWords: `goal ${cup} g`,
+    },
+    {
+      name: "Ratio",
+      figure: p.ratio,
+      digits: 2,
+      unit: ": 1",
+      goal: bench?.ratio ?? null,
+      goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "no goal",
+    },
+    { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...none },
+    { name: "Extraction", figure: p.ey_pct, digits: 1, unit: "%", ...none },
+    {
+      name: "Peak",
+      figure: p.peak_pressure_bar,
+      digits: 1,
+      unit: "bar",
+      goal: relief,
+      goalWords: relief ? `relief at ${relief} bar` : "",
+    },
+    { name: "Water used", figure: p.water_in_ml, digits: 1, unit: "mL", ...none },
+  ];
+}
+
+const BAR = 104;
+
+/** A figure with its range bar, scaled for its row, and a tick where the goal lies. */
+export function FigureRow(props: Row & { children?: ReactNode }) {
+  const { name, figure, digits, unit, goal, goalWords, children } = props;
+  const { value, p10, p90 } = figure;
+  return (
+    <li className="figure" data-figure={name}>
+      <span className="leading-[22px]">
+        {name}
+        <span className="block text-[13px] leading-4 text-quiet">{goalWords}</span>
+      </span>
+      <span className="text-right">
+        {value === null ? (
+          <span className="leading-[22px] text-quiet">none</span>
+        ) : (
+          <>
+            <b className="fig">{value.toFixed(digits)}</b>
+            <span className="inline-block w-[29px] pl-1 text-left text-[13px] text-quiet">
+              {unit}
+            </span>
+          </>
+        )}
+      </span>
+      <span>
+        {value !== null && p10 !== null && p90 !== null && (
+          <>
+            <RangeBar value={value} p10={p10} p90={p90} goal={goal} />
+            {p90 > p10 && (
+              <span className="block text-[13px] leading-4 text-quiet tabular-nums">
+                {p10.toFixed(digits)} to {p90.toFixed(digits)}
+              </span>
+            )}
+          </>
+        )}
+      </span>
+      {children}
+    </li>
+  );
+}
+
+function RangeBar(props: { value: number; p10: number; p90: number; goal: number | null }) {
+  const { value, p10, p90, goal } = props;
+  if (p90 <= p10 && goal === null) return null;
+  const all = goal === null ? [value, p10, p90] : [value, p10, p90, goal];
+  const [low, high] = [Math.min(...all), Math.max(...all)];
+  const margin = Math.max((high - low) * 0.5, Math.abs(value) * 0.05, 0.1);
+  const x = scaleLinear([low - margin, high + margin], [0, BAR]).clamp(true);
+  return (
+    <svg width={BAR} height="20" className="block overflow-visible" aria-hidden="true">
+      <path d={`M0 12.5H${BAR}`} className="stroke-rule" />
+      {p90 > p10 && (
+        <rect
+          x={x(p10)}
+          y="8"
+          width={x(p90) - x(p10)}
+          height="9"
+          rx="1"
+          className="fill-action opacity-30"
+        />
+      )}
+      {goal !== null && (
+        <g className="fill-ink stroke-ink">
+          <path d={`M${x(goal)} 3v15`} />
+          <path d={`M${x(goal) - 4} 0h8l-4 6z`} stroke="none" />
+        </g>
+      )}
+      <circle cx={x(value)} cy="12.5" r="3.5" className="fill-ink stroke-paper stroke-[1.5]" />
+    </svg>
+  );
+}

@@ -1,0 +1,145 @@
+import { useQuery } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import type { Forecast, RefusedField } from "../../api/client";
+import { benchQuery } from "../../api/queries";
+import type { LooseProfile } from "../../profile/loose";
+import { type ForecastNow, phaseOf } from "../../profile/useForecast";
+import type { Planned } from "../../profile/usePlanned";
+import { FigureRow, rowsOf } from "./FigureRow";
+import type { NextStep } from "./PlanSheet";
+
+interface Props {
+  now: ForecastNow;
+  planned: Planned;
+  select: (index: number) => void;
+  next: NextStep;
+}
+
+/** What the profile should do on the bench, what binds, what is refused, and the next step. */
+export function ForecastColumn({ now, planned, select, next }: Props) {
+  const bench = useQuery(benchQuery());
+  const { forecast, problems } = now;
+  return (
+    <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
+      <div className="flex items-baseline justify-between">
+        <h2>Forecast</h2>
+        <span className="text-quiet" role="status">
+          {now.stale && forecast ? "of before this change" : "clock from pump on"}
+        </span>
+      </div>
+      {problems.length > 0 && (
+        <Refusals problems={problems} profile={planned.profile} select={select} />
+      )}
+      {now.error instanceof Error && problems.length === 0 && (
+        <p role="alert" className="mt-1 text-warn">
+          {now.error.message}
+        </p>
+      )}
+      {forecast && (
+        <div className={now.stale ? "stale" : ""}>
+          <ul>
+            {rowsOf(forecast, bench.data).map((row) => (
+              <FigureRow key={row.name} {...row}>
+                {row.name === "In the cup" && <StopOffer forecast={forecast} planned={planned} />}
+              </FigureRow>
+            ))}
+          </ul>
+          <Binds forecast={forecast} />
+          <Assumed forecast={forecast} />
+        </div>
+      )}
+      <button
+        type="button"
+        className="btn btn-main mt-auto w-full"
+        disabled={next.saving || problems.length > 0}
+        onClick={next.run}
+      >
+        {next.words} <kbd className="key">P</kbd>
+      </button>
+    </aside>
+  );
+}
+
+function Refusals(props: {
+  problems: RefusedField[];
+  profile: LooseProfile;
+  select: (index: number) => void;
+}) {
+  const { problems, profile, select } = props;
+  return (
+    <section className="mt-2 rounded-sm border border-stop p-2" aria-label="Refused">
+      <h3 className="flex items-center gap-1.5">
+        <TriangleAlert size={15} className="text-stop" aria-hidden="true" /> This cannot run yet
+      </h3>
+      <ul>
+        {problems.map((problem) => {
+          const index = phaseOf(problem);
+          const phase = index === undefined ? undefined : profile.phases[index];
+          return (
+            <li key={problem.field} className="mt-1">
+              <button
+                type="button"
+                className="text-left hover:underline"
+                onClick={() => select(index ?? profile.phases.length)}
+              >
+                <b>{phase ? phase.name || `Phase ${(index ?? 0) + 1}` : "Profile"}</b>: got{" "}
+                {problem.got}; takes {problem.accepted}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+/** When the drips would land over the goal: the weight to stop at instead, in one click. */
+function StopOffer({ forecast, planned }: { forecast: Forecast; planned: Planned }) {
+  const offer = forecast.stop_offer;
+  if (!offer) return null;
+  const { profile, edit } = planned;
+  return (
+    <span className="col-span-3 flex items-center justify-between gap-2">
+      <span className="text-warn">{offer.over_g.toFixed(1)} g over</span>
+      <button
+        type="button"
+        className="btn min-h-6! py-0! text-action"
+        onClick={() => edit("", { ...profile, stop: { ...profile.stop, cup_g: offer.stop_at_g } })}
+      >
+        Stop at {offer.stop_at_g.toFixed(1)} g
+      </button>
+    </span>
+  );
+}
+
+function Binds({ forecast }: { forecast: Forecast }) {
+  const { binding } = forecast.prediction;
+  return (
+    <section className="pt-3">
+      <h2>What binds</h2>
+      {binding.length === 0 ? (
+        <p className="mt-0.5 text-quiet">Nothing: the machine does as it is told.</p>
+      ) : (
+        binding.map((one) => (
+          <p key={`${one.what}${one.from}`} className="mt-0.5">
+            {one.from.toFixed(1)} to {one.to.toFixed(1)} s: {one.words}.
+          </p>
+        ))
+      )}
+    </section>
+  );
+}
+
+function Assumed({ forecast }: { forecast: Forecast }) {
+  if (forecast.assumed.length === 0) return null;
+  return (
+    <section className="pt-3">
+      <h2>Taken for granted</h2>
+      {forecast.assumed.map((words) => (
+        <p key={words} className="mt-0.5 first-letter:uppercase">
+          {words}.
+        </p>
+      ))}
+    </section>
+  );
+}

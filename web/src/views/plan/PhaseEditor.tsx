@@ -1,0 +1,349 @@
+import { ArrowLeft, ArrowRight, Copy, Plus, Trash2, X } from "lucide-react";
+import type { RefusedField } from "../../api/client";
+import { type Action, useActionLists } from "../../bench/actions";
+import {
+  ALONGS,
+  CONTROLS,
+  commanding,
+  EXITS,
+  KINDS,
+  type LooseExit,
+  type LoosePhase,
+  replaced,
+  SHAPES,
+  type Shape,
+} from "../../profile/loose";
+import { wordsAgainst } from "../../profile/useForecast";
+import type { Planned } from "../../profile/usePlanned";
+import { Choice } from "../../ui/Choice";
+import { FieldError, NumberField } from "../../ui/NumberField";
+import { withPhase } from "./PlanSheet";
+
+interface Props {
+  planned: Planned;
+  index: number;
+  select: (index: number) => void;
+  problems: RefusedField[];
+}
+
+/** How a part of the editor changes its phase and learns what is refused in it. */
+interface Part {
+  phase: LoosePhase;
+  set: (field: string, next: LoosePhase) => void;
+  against: (path: string) => string | undefined;
+}
+
+/** One phase as a sentence with fields. */
+export function PhaseEditor({ planned, index, problems }: Props) {
+  const phase = planned.profile.phases[index];
+  if (!phase) return null;
+  const path = `phases.${index}`;
+  const part: Part = {
+    phase,
+    set: (field, next) => planned.edit(`${path}.${field}`, withPhase(planned, index, next)),
+    against: (name) => wordsAgainst(problems, `${path}.${name}`),
+  };
+  return (
+    <section className="editor" data-editor aria-label={`Phase ${index + 1}: ${phase.name}`}>
+      <div className="row">
+        <NameField {...part} />
+        <Choice
+          label="Kind"
+          value={phase.kind}
+          options={KINDS}
+          onChange={(kind) => part.set("kind", named(phase, kind))}
+        />
+        <CommandFields {...part} />
+      </div>
+      <div className="row">
+        <LimitField {...part} />
+        <ExitFields {...part} />
+      </div>
+      <PhaseButtons />
+    </section>
+  );
+}
+
+/** Under a new kind; a name that was only the old kind's follows. */
+function named(phase: LoosePhase, kind: LoosePhase["kind"]): LoosePhase {
+  const was = KINDS.find((one) => one.value === phase.kind)?.words;
+  const now = KINDS.find((one) => one.value === kind)?.words ?? phase.name;
+  return { ...phase, kind, name: phase.name === was ? now : phase.name };
+}
+
+function NameField({ phase, set, against }: Part) {
+  const error = against("name");
+  return (
+    <span className="inline-flex flex-col">
+      <input
+        className="field text w-32 font-semibold!"
+        aria-label="Phase name"
+        aria-invalid={error ? true : undefined}
+        value={phase.name}
+        maxLength={60}
+        onChange={(event) => set("name", { ...phase, name: event.target.value })}
+      />
+      {error && <FieldError>{error}</FieldError>}
+    </span>
+  );
+}
+
+type Move = "held" | Shape;
+const MOVES: readonly { value: Move; words: string }[] = [
+  { value: "held", words: "held" },
+  ...SHAPES,
+];
+const FIRST_LENGTH = 5;
+
+function CommandFields(part: Part) {
+  const { phase, set, against } = part;
+  const { control, from, to } = phase.command;
+  const { unit, step } = CONTROLS.find((one) => one.value === control) ?? { unit: "", step: 0.1 };
+  const held = phase.over === 0;
+  const move = (next: Move) =>
+    next === "held"
+      ? set("over", { ...phase, over: 0, command: { ...phase.command, from: to ?? 0 } })
+      : set("shape", { ...phase, shape: next, over: held ? FIRST_LENGTH : phase.over });
+  return (
+    <>
+      <Choice
+        label="Command"
+        value={control}
+        options={CONTROLS}
+        onChange={(next) => set("control", commanding(phase, next))}
+        error={against("command.control")}
+      />
+      {control !== "off" && (
+        <>
+          <Choice
+            label="Move"
+            value={held ? "held" : phase.shape}
+            options={MOVES}
+            onChange={move}
+          />
+          {held ? (
+            <Labelled before="at" after={unit}>
+              <NumberField
+                label="Level"
+                value={to ?? null}
+                step={step}
+                error={against("command.to") ?? against("command.from")}
+                onChange={(value) =>
+                  set("level", { ...phase, command: { control, from: value, to: value } })
+                }
+              />
+            </Labelled>
+          ) : (
+            <MoveFields {...part} unit={unit} step={step} from={from ?? null} to={to ?? null} />
+          )}
+        </>
+      )}
+    </>
+  );
+}
+
+function MoveFields(
+  props: Part & { unit: string; step: number; from: LoosePhase["over"]; to: LoosePhase["over"] },
+) {
+  const { phase, set, against, unit, step, from, to } = props;
+  const along = ALONGS.find((one) => one.value === phase.along) ?? ALONGS[0];
+  return (
+    <>
+      <Labelled before="from">
+        <NumberField
+          label="From"
+          value={from}
+          step={step}
+          error={against("command.from")}
+          onChange={(value) =>
+            set("from", { ...phase, command: { ...phase.command, from: value } })
+          }
+        />
+      </Labelled>
+      <Labelled before="to" after={unit}>
+        <NumberField
+          label="To"
+          value={to}
+          step={step}
+          error={against("command.to")}
+          onChange={(value) => set("to", { ...phase, command: { ...phase.command, to: value } })}
+        />
+      </Labelled>
+      <Labelled before="over">
+        <NumberField
+          label="Length"
+          value={phase.over}
+          step={along?.step ?? 0.5}
+          error={against("over")}
+          onChange={(over) => set("over", { ...phase, over: over === 0 ? "0" : over })}
+        />
+      </Labelled>
+      <Choice
+        label="Along"
+        value={phase.along}
+        options={ALONGS}
+        onChange={(next) => set("along", { ...phase, along: next })}
+      />
+    </>
+  );
+}
+
+function LimitField({ phase, set, against }: Part) {
+  const { control } = phase.command;
+  if (control === "off") return null;
+  const flow = control === "pressure";
+  const name = flow ? "flow_ml_s" : "pressure_bar";
+  return (
+    <Labelled
+      before={flow ? "flow at most" : "pressure at most"}
+      after={`${flow ? "mL/s" : "bar"}, until`}
+    >
+      <NumberField
+        label="Limit"
+        value={phase.limit[name] ?? null}
+        placeholder="any"
+        error={against(`limit.${name}`)}
+        onChange={(value) =>
+          set("limit", { ...phase, limit: value === null ? {} : { [name]: value } })
+        }
+      />
+    </Labelled>
+  );
+}
+
+function ExitFields({ phase, set, against }: Part) {
+  const change = (field: string, exits: LooseExit[]) => set(field, { ...phase, exits });
+  const free = EXITS.find((rule) => !phase.exits.some((exit) => exit.when === rule.value));
+  return (
+    <>
+      {phase.command.control === "off" && <span>until</span>}
+      {phase.exits.map((exit, i) => (
+        <ExitField
+          key={exit.when}
+          exit={exit}
+          joined={i > 0}
+          taken={phase.exits.map((one) => one.when)}
+          error={against(`exits.${i}.value`) ?? against(`exits.${i}.when`) ?? against(`exits.${i}`)}
+          set={(next) => change(`exits.${exit.when}`, replaced(phase.exits, i, next))}
+          remove={() => change("", phase.exits.toSpliced(i, 1))}
+        />
+      ))}
+      {free && (
+        <button
+          type="button"
+          className="btn"
+          onClick={() => change("", [...phase.exits, newExit(phase.exits)])}
+        >
+          <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or until" : "Add an exit"}
+        </button>
+      )}
+      {against("exits") && <FieldError>{against("exits") ?? ""}</FieldError>}
+    </>
+  );
+}
+
+/** The exit most often wanted next: a guard in seconds first, then what is not there yet. */
+function newExit(exits: LooseExit[]): LooseExit {
+  const rule = EXITS.find((one) => !exits.some((exit) => exit.when === one.value)) ?? EXITS[0];
+  if (!rule) throw new Error("there are no exits");
+  return exitOf(rule.value);
+}
+
+function exitOf(when: LooseExit["when"]): LooseExit {
+  const first = EXITS.find((one) => one.value === when)?.first;
+  return first === undefined ? { when } : { when, value: first };
+}
+
+function ExitField(props: {
+  exit: LooseExit;
+  joined: boolean;
+  taken: LooseExit["when"][];
+  error: string | undefined;
+  set: (exit: LooseExit) => void;
+  remove: () => void;
+}) {
+  const { exit, joined, taken, error, set, remove } = props;
+  const rule = EXITS.find((one) => one.value === exit.when);
+  const options = EXITS.map((one) => ({
+    ...one,
+    disabled: one.value !== exit.when && taken.includes(one.value),
+  }));
+  return (
+    <span className="inline-flex items-start gap-1.5">
+      {joined && <span className="leading-7">or</span>}
+      <Choice
+        label="Exit"
+        value={exit.when}
+        options={options}
+        onChange={(when) => set(exitOf(when))}
+      />
+      {rule?.unit && (
+        <>
+          <NumberField
+            label={`Exit: ${rule.words}`}
+            value={exit.value ?? null}
+            step={rule.step}
+            error={error}
+            onChange={(value) => set({ ...exit, value })}
+          />
+          <span className="leading-7">{rule.unit}</span>
+        </>
+      )}
+      {!rule?.unit && error && <FieldError>{error}</FieldError>}
+      <button
+        type="button"
+        className="btn px-1.5!"
+        aria-label={`Remove the exit: ${rule?.words}`}
+        title="Remove this exit"
+        onClick={remove}
+      >
+        <X size={14} aria-hidden="true" />
+      </button>
+    </span>
+  );
+}
+
+function Labelled(props: { before: string; after?: string; children: React.ReactNode }) {
+  return (
+    <span className="inline-flex items-start gap-1.5">
+      <span className="leading-7">{props.before}</span>
+      {props.children}
+      {props.after && <span className="leading-7">{props.after}</span>}
+    </span>
+  );
+}
+
+const BUTTONS = [
+  { id: "add", words: "Add after", Icon: Plus },
+  { id: "copy", words: "Copy", Icon: Copy },
+  { id: "move-1", words: "Earlier", Icon: ArrowLeft },
+  { id: "move1", words: "Later", Icon: ArrowRight },
+  { id: "remove", words: "Remove", Icon: Trash2 },
+];
+
+/** What can be done with the whole phase: the same actions as by key. */
+function PhaseButtons() {
+  const actions: Action[] = useActionLists((state) => state.lists.plan) ?? [];
+  return (
+    <div className="row">
+      {BUTTONS.map(({ id, words, Icon }) => {
+        const action = actions.find((one) => one.id === id);
+        return (
+          <button
+            key={id}
+            type="button"
+            className="btn"
+            disabled={action?.disabled ?? true}
+            onClick={action?.run}
+          >
+            <Icon size={14} aria-hidden="true" /> {words}
+          </button>
+        );
+      })}
+      <span className="ml-auto hidden leading-7 text-quiet lg:inline">
+        <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> a step, with{" "}
+        <kbd className="key">Shift</kbd> ten
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,176 @@
+import { TriangleAlert } from "lucide-react";
+import { useEffect, useRef } from "react";
+import { chartOf } from "../../charts/frame";
+import { Hatch } from "../../charts/Hatch";
+import type { LoosePhase, LooseProfile } from "../../profile/loose";
+import { type ForecastNow, phaseOf } from "../../profile/useForecast";
+import { commandParts, commandWords, exitsWords, stopWords } from "../../profile/words";
+import { Arrow } from "../../ui/Arrow";
+import { blocksOf } from "./railLayout";
+
+const LEADERS = 12;
+
+interface Props {
+  width: number;
+  seconds: number;
+  profile: LooseProfile;
+  now: ForecastNow;
+  selected: number;
+  select: (index: number) => void;
+}
+
+/** The phases as blocks under the curve, as long as they are predicted to last, then the stop. */
+export function PhaseRail({ width, seconds, profile, now, selected, select }: Props) {
+  const rail = useRef<HTMLFieldSetElement>(null);
+  useEffect(() => {
+    const block = rail.current?.children[selected];
+    block?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [selected]);
+  if (width === 0) return null;
+  const { x, left, right } = chartOf(width, 500, { seconds, bar: 1, flow: 1, grams: 1 });
+  const runs = profile.phases.map((_, i) => now.forecast?.prediction.phases[i]);
+  const stop = now.forecast?.prediction.shot_time_s.value ?? seconds;
+  const starts = [...runs.map((run) => run?.start_s ?? null), stop];
+  const lengths = [
+    ...runs.map((run) => (run?.start_s == null || run.end_s == null ? 0 : run.end_s - run.start_s)),
+    Math.max(0, seconds - stop),
+  ];
+  const blocks = blocksOf(lengths, right - left);
+  const faults = new Set(now.problems.map(phaseOf));
+  const scrolls = (blocks.at(-1)?.left ?? 0) + (blocks.at(-1)?.width ?? 0) > right - left + 1;
+  return (
+    <div>
+      {!scrolls && (
+        <Leaders
+          width={width}
+          from={starts.map((t) => (t === null ? null : x(t)))}
+          to={blocks.map((b) => left + b.left)}
+        />
+      )}
+      <fieldset
+        ref={rail}
+        aria-label="Phases"
+        className="phases"
+        style={{ marginLeft: left, width: right - left, marginTop: scrolls ? LEADERS : 0 }}
+      >
+        {profile.phases.map((phase, i) => (
+          <PhaseBlock
+            // biome-ignore lint/suspicious/noArrayIndexKey: a phase has no name but its place
+            key={i}
+            phase={phase}
+            left={blocks[i]?.left ?? 0}
+            width={blocks[i]?.width ?? 0}
+            lasts={lengths[i] ?? 0}
+            reached={starts[i] !== null}
+            faulty={faults.has(i)}
+            selected={i === selected}
+            select={() => select(i)}
+          />
+        ))}
+        <StopBlock
+          stop={profile.stop}
+          left={blocks.at(-1)?.left ?? 0}
+          width={blocks.at(-1)?.width ?? 0}
+          faulty={now.problems.some((one) => one.field.startsWith("profile.stop"))}
+          selected={selected === profile.phases.length}
+          select={() => select(profile.phases.length)}
+        />
+      </fieldset>
+    </div>
+  );
+}
+
+/** Thin lines from where a phase begins on the curve to where its block begins. */
+function Leaders({ width, from, to }: { width: number; from: (number | null)[]; to: number[] }) {
+  return (
+    <svg width={width} height={LEADERS} className="chart block" aria-hidden="true">
+      {from.map(
+        (x, i) =>
+          x !== null && (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a phase has no name but its place
+            <path key={i} className="bound" d={`M${x} 0L${(to[i] ?? 0) + 0.5} ${LEADERS}`} />
+          ),
+      )}
+    </svg>
+  );
+}
+
+function PhaseBlock(props: {
+  phase: LoosePhase;
+  left: number;
+  width: number;
+  lasts: number;
+  reached: boolean;
+  faulty: boolean;
+  selected: boolean;
+  select: () => void;
+}) {
+  const { phase, left, width, lasts, reached, faulty, selected, select } = props;
+  const { lead, from, to, tail } = commandParts(phase);
+  const exits = exitsWords(phase);
+  const words = `${phase.name}: ${commandWords(phase)}, ${exits}${reached ? "" : ", not reached"}`;
+  return (
+    <button
+      type="button"
+      className={`phase ${reached ? "" : "unreached"} ${faulty ? "faulty" : ""}`}
+      style={{ left, width: width - 2 }}
+      aria-pressed={selected}
+      aria-label={faulty ? `${words}; something in it is refused` : words}
+      title={words}
+      onClick={select}
+    >
+      <Hatch kind={phase.kind} width={width - 2} />
+      <span className="line">
+        <strong>{phase.name || "no name"}</strong>
+        {faulty ? (
+          <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />
+        ) : (
+          width > 150 && (
+            <span className="text-quiet">{reached ? `${lasts.toFixed(1)} s` : "not reached"}</span>
+          )
+        )}
+      </span>
+      <span className="words">
+        {lead} {from !== null && <b>{from}</b>} {from !== null && to !== null && <Arrow />}{" "}
+        {to !== null && (
+          <>
+            {from === null && lead === "" && "to "}
+            <b>{to}</b>
+          </>
+        )}{" "}
+        {tail} <span className="text-quiet">{exits}</span>
+      </span>
+    </button>
+  );
+}
+
+function StopBlock(props: {
+  stop: LooseProfile["stop"];
+  left: number;
+  width: number;
+  faulty: boolean;
+  selected: boolean;
+  select: () => void;
+}) {
+  const { stop, left, width, faulty, selected, select } = props;
+  const { first, others } = stopWords(stop);
+  return (
+    <button
+      type="button"
+      className={`phase unreached ${faulty ? "faulty" : ""}`}
+      style={{ left, width: width - 2 }}
+      aria-pressed={selected}
+      aria-label={`Stop: ${first} ${others}`}
+      onClick={select}
+    >
+      <Hatch kind="stop" width={width - 2} />
+      <span className="line">
+        <strong>Stop</strong>
+        {faulty && <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />}
+      </span>
+      <span className="words">
+        <b>{first}</b> <span className="text-quiet">{others}</span>
+      </span>
+    </button>
+  );
+}

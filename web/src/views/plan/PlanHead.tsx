@@ -1,0 +1,188 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
+import { ChevronDown } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { History } from "../../api/client";
+import { benchQuery, changesQuery, profilesQuery } from "../../api/queries";
+import type { Planned } from "../../profile/usePlanned";
+import { listed, moment } from "../../ui/format";
+import { NewProfile } from "./NewProfile";
+
+/** The profile's name and state, what the draft changes, and saving it. */
+export function PlanHead({ history, planned }: { history: History; planned: Planned }) {
+  const { profile, saved, dirty } = planned;
+  const state = dirty ? "draft, kept in this browser" : savedWords(history);
+  return (
+    <div className="plan-head">
+      <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
+        <h1 className="flex min-w-0 items-baseline gap-2.5">
+          <span className="truncate" title={profile.name}>
+            {profile.name}
+          </span>
+          <span className="font-mono text-base font-medium text-quiet">
+            v{dirty ? saved.number + 1 : saved.number}
+          </span>
+          <small className="whitespace-nowrap text-[13px] font-normal tracking-normal text-quiet">
+            {state}
+          </small>
+        </h1>
+        <div className="flex items-center gap-2">
+          <ProfilesMenu planned={planned} />
+          <SaveMenu planned={planned} />
+        </div>
+      </div>
+      <Since history={history} planned={planned} />
+    </div>
+  );
+}
+
+function savedWords(history: History) {
+  const { label, saved_at } = history.newest;
+  return `${label ? `“${label}”, ` : ""}saved ${moment(saved_at)}`;
+}
+
+/** What changed, in words, and what it should do. */
+function Since({ history, planned }: { history: History; planned: Planned }) {
+  const bench = useQuery(benchQuery());
+  const { dirty, saved, profile, id } = planned;
+  const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
+  const changes = useQuery(changesQuery(setup, id, saved.number, profile, dirty && Boolean(setup)));
+  const line = history.versions[0];
+  const words = dirty ? changes.data?.differences : line?.differences;
+  const since = dirty ? saved.number : line?.based_on;
+  const effect = dirty ? effectWords(changes.data) : "";
+  const text = words?.length ? `${sentence(listed(words))}.` : (profile.note.split("\n")[0] ?? "");
+  return (
+    <p className="mt-1 line-clamp-1 min-h-[18px]" title={text}>
+      {words?.length && since ? `Since v${since}: ${text} ` : dirty ? " " : text}
+      <span className="text-quiet">{effect}</span>
+    </p>
+  );
+}
+
+function sentence(words: string) {
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+function effectWords(
+  since: { shot_time_change_s: number | null; ey_change_points: number | null } | undefined,
+) {
+  const signed = (value: number) => (value > 0 ? `+${value.toFixed(1)}` : value.toFixed(1));
+  const parts = [];
+  if (since?.shot_time_change_s) parts.push(`shot ${signed(since.shot_time_change_s)} s`);
+  if (since?.ey_change_points) parts.push(`extraction ${signed(since.ey_change_points)} points`);
+  return parts.length ? `${sentence(parts.join(", "))}.` : "";
+}
+
+function ProfilesMenu({ planned }: { planned: Planned }) {
+  const profiles = useQuery(profilesQuery());
+  return (
+    <Popover>
+      <PopoverButton className="btn">
+        Profiles <ChevronDown size={13} aria-hidden="true" />
+      </PopoverButton>
+      <PopoverPanel
+        focus
+        anchor={{ to: "bottom end", gap: 4, padding: 12 }}
+        className="panel z-40 w-80 p-3"
+      >
+        {({ close }) => (
+          <div className="space-y-3">
+            <ul className="max-h-64 overflow-y-auto">
+              {profiles.data?.map((one) => (
+                <li key={one.id}>
+                  <Link
+                    to={`/plan/${one.id}`}
+                    onClick={() => close()}
+                    aria-current={one.id === planned.id ? "page" : undefined}
+                    className="flex items-baseline justify-between gap-3 rounded-sm px-2 py-1 hover:bg-tint aria-[current]:font-semibold"
+                  >
+                    <span className="min-w-0 truncate">{one.name}</span>
+                    <span className="shrink-0 text-[13px] font-normal text-quiet">
+                      v{one.newest}, {moment(one.saved_at)}
+                    </span>
+                  </Link>
+                </li>
+              ))}
+            </ul>
+            <div className="border-t border-rule pt-3">
+              <NewProfile started={() => close()} />
+            </div>
+          </div>
+        )}
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
+/** Name, label and note, and the button that makes a version of the draft. */
+function SaveMenu({ planned }: { planned: Planned }) {
+  const { profile, edit, dirty, save, saved } = planned;
+  const [label, setLabel] = useState("");
+  return (
+    <>
+      <Popover>
+        <PopoverButton className="btn">
+          Name and note <ChevronDown size={13} aria-hidden="true" />
+        </PopoverButton>
+        <PopoverPanel
+          focus
+          anchor={{ to: "bottom end", gap: 4, padding: 12 }}
+          className="panel z-40 w-80 p-3"
+        >
+          {({ close }) => (
+            <form
+              className="space-y-2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                save.mutate(label.trim() || null, { onSuccess: () => setLabel("") });
+                close();
+              }}
+            >
+              <label className="block">
+                Profile's name
+                <input
+                  className="field text w-full"
+                  value={profile.name}
+                  onChange={(event) => edit("name", { ...profile, name: event.target.value })}
+                />
+              </label>
+              <label className="block">
+                Note
+                <textarea
+                  className="field text h-16 w-full py-1 leading-[18px]"
+                  value={profile.note}
+                  onChange={(event) => edit("note", { ...profile, note: event.target.value })}
+                />
+              </label>
+              <label className="block">
+                Name for version {saved.number + 1}, if you like
+                <input
+                  className="field text w-full"
+                  value={label}
+                  onChange={(event) => setLabel(event.target.value)}
+                />
+              </label>
+              <button
+                type="submit"
+                className="btn"
+                disabled={!(dirty || label.trim()) || save.isPending}
+              >
+                Save as v{saved.number + 1}
+              </button>
+            </form>
+          )}
+        </PopoverPanel>
+      </Popover>
+      <button
+        type="button"
+        className="btn"
+        disabled={!dirty || save.isPending}
+        onClick={() => save.mutate(null)}
+      >
+        {dirty ? `Save as v${saved.number + 1}` : "Saved"}
+      </button>
+    </>
+  );
+}

@@ -1,0 +1,53 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { Navigate, useParams } from "react-router";
+import { historyQuery, profilesQuery } from "../../api/queries";
+import { Empty, Loading, PageError } from "../../ui/Messages";
+import { NewProfile } from "./NewProfile";
+import { PlanSheet } from "./PlanSheet";
+
+const LAST = "vapocline.profile";
+
+/** Plan: design a profile and see what it should do. */
+export function PlanView() {
+  const { profileId } = useParams();
+  return profileId === undefined ? (
+    <NoneChosen />
+  ) : (
+    <Chosen key={profileId} id={Number(profileId)} />
+  );
+}
+
+/** Go to the profile last looked at, or the one last saved; without any, say how to start. */
+function NoneChosen() {
+  const profiles = useQuery(profilesQuery());
+  if (profiles.isError)
+    return <PageError error={profiles.error} retry={() => profiles.refetch()} />;
+  if (!profiles.data) return <Loading what="the profiles" />;
+  const last = Number(localStorage.getItem(LAST));
+  const newest = [...profiles.data].sort((a, b) => b.saved_at.localeCompare(a.saved_at))[0];
+  const chosen = profiles.data.find((one) => one.id === last) ?? newest;
+  if (chosen) return <Navigate to={`/plan/${chosen.id}`} replace />;
+  return (
+    <Empty title="No profile yet">
+      <p>
+        A profile is what the machine does through a shot, phase by phase. Give your first one a
+        name; it starts as a gentle fill and a steady nine bar, and every number in it is yours to
+        change.
+      </p>
+      <NewProfile main />
+    </Empty>
+  );
+}
+
+function Chosen({ id }: { id: number }) {
+  const history = useQuery({ ...historyQuery(id), enabled: Number.isInteger(id) });
+  useEffect(() => localStorage.setItem(LAST, String(id)), [id]);
+  if (!Number.isInteger(id)) return <Navigate to="/plan" replace />;
+  if (history.data) return <PlanSheet history={history.data} />;
+  if (history.isError) {
+    localStorage.removeItem(LAST);
+    return <PageError error={history.error} retry={() => history.refetch()} />;
+  }
+  return <Loading what="the profile" />;
+}

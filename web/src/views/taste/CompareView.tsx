@@ -1,0 +1,193 @@
+import { useQuery } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import type { Compared, Shot } from "../../api/client";
+import { compareQuery, formQuery } from "../../api/queries";
+import { useActions } from "../../bench/actions";
+import { fixed, moment, plain } from "../../ui/format";
+import { Loading, PageError } from "../../ui/Messages";
+import { OverlaidChart } from "./OverlaidChart";
+import { TasteSlopes } from "./TasteSlopes";
+
+/** Compare: two shots overlaid, with what was done differently, what came of it, how it tasted. */
+export function CompareView() {
+  const { first, second } = useParams();
+  const [a, b] = [Number(first), Number(second)];
+  const known = Number.isInteger(a) && Number.isInteger(b) && a !== b;
+  const compared = useQuery({ ...compareQuery(a, b), enabled: known });
+  if (!known) return <Navigate to="/taste" replace />;
+  if (compared.data) return <SideBySide compared={compared.data} />;
+  if (compared.isError)
+    return <PageError error={compared.error} retry={() => compared.refetch()} />;
+  return <Loading what="the two shots" />;
+}
+
+/** A shot's short name; two of the same version are told apart by their numbers. */
+function names({ first, second }: Compared): [string, string] {
+  const same = first.profile_name === second.profile_name;
+  const short = (shot: Shot) => `${same ? "" : `${shot.profile_name} `}v${shot.number}`;
+  if (same && first.number === second.number) return [`shot ${first.id}`, `shot ${second.id}`];
+  return [short(first), short(second)];
+}
+
+function SideBySide({ compared }: { compared: Compared }) {
+  const { first, second, comparison } = compared;
+  const pair = names(compared);
+  const form = useQuery(formQuery());
+  const navigate = useNavigate();
+  const better = () => navigate(`/plan/${second.profile_id}`);
+  useActions("compare", [
+    { id: "change", words: "Change one thing in Plan", key: "p", group: "Here", run: better },
+    {
+      id: "swap",
+      words: "Swap the two shots",
+      key: "s",
+      group: "Here",
+      run: () => navigate(`/taste/${second.id}/with/${first.id}`, { replace: true }),
+    },
+  ]);
+  return (
+    <div className="plan compare">
+      <main className="plan-main">
+        <div className="plan-head">
+          <h1 className="truncate">
+            {first.profile_name}{" "}
+            <span className="font-mono text-base text-quiet">v{first.number}</span>
+            <span className="font-normal text-quiet"> and </span>
+            {second.profile_name}{" "}
+            <span className="font-mono text-base text-quiet">v{second.number}</span>
+          </h1>
+          <p className="mt-1">
+            <b>{comparison.verdict}</b>{" "}
+            {comparison.caution && (
+              <span className="text-warn">
+                <TriangleAlert size={14} className="mr-1 inline align-[-2px]" aria-hidden="true" />
+                {comparison.caution}
+              </span>
+            )}
+          </p>
+        </div>
+        <section className="sheet" aria-label="Both shots">
+          <OverlaidChart first={first} second={second} names={pair} />
+          <div className="grid gap-x-8 gap-y-3 border-t border-rule p-4 md:grid-cols-2">
+            <Differences title="Done differently" none="Nothing." lines={comparison.done} />
+            <Differences
+              title="What came of it"
+              none="Nothing worth a word."
+              lines={comparison.came}
+            />
+          </div>
+        </section>
+      </main>
+      <aside className="forecast-column" aria-label="Recipe, result and taste">
+        <SideTable compared={compared} names={pair} />
+        <h2 className="pt-3">Taste</h2>
+        {form.data && <TasteSlopes compared={compared} attributes={form.data.attributes} />}
+        <div className="mt-auto flex gap-2 pt-3">
+          <Link className="btn flex-1" to={`/taste/${first.id}`}>
+            Taste {pair[0]}
+          </Link>
+          <Link className="btn flex-1" to={`/taste/${second.id}`}>
+            Taste {pair[1]}
+          </Link>
+        </div>
+        <button type="button" className="btn btn-main mt-2 w-full" onClick={better}>
+          Change one thing in Plan <kbd className="key">P</kbd>
+        </button>
+      </aside>
+    </div>
+  );
+}
+
+type Line = Compared["comparison"]["done"][number];
+
+function Differences({ title, none, lines }: { title: string; none: string; lines: Line[] }) {
+  return (
+    <section>
+      <h2>{title}</h2>
+      {lines.length === 0 ? (
+        <p className="text-quiet">{none}</p>
+      ) : (
+        <ul>
+          {lines.map((line) => (
+            <li key={line.words} className="mt-0.5 first-letter:uppercase">
+              {line.words}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+interface Row {
+  name: string;
+  of: (shot: Shot) => string;
+}
+
+const RECIPE: Row[] = [
+  { name: "Pulled", of: (shot) => moment(shot.started_at) },
+  { name: "Coffee", of: (shot) => shot.coffee ?? "not said" },
+  { name: "Dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
+  { name: "Goal", of: (shot) => `${plain(shot.yield_g)} g` },
+  {
+    name: "Grind",
+    of: (shot) => (shot.grind_setting === null ? "not said" : plain(shot.grind_setting)),
+  },
+  { name: "Grinder", of: (shot) => shot.grinder ?? "not said" },
+  { name: "Machine", of: (shot) => shot.machine },
+  { name: "Water", of: (shot) => `${plain(shot.water_c)} °C` },
+];
+const RESULT: Row[] = [
+  { name: "Shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
+  { name: "First drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
+  { name: "In the cup", of: (shot) => withUnit(shot.drink_g, 1, "g") },
+  { name: "Peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
+  { name: "Strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
+  { name: "Extraction", of: (shot) => withUnit(shot.ey_pct, 1, "%") },
+];
+
+function withUnit(value: number | null, digits: number, unit: string) {
+  return value === null ? "unknown" : `${fixed(value, digits)} ${unit}`;
+}
+
+/** Both shots' recipe and result side by side; what is not alike stands out. */
+function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [string, string] }) {
+  const { first, second } = compared;
+  return (
+    <table className="w-full table-fixed">
+      <thead>
+        <tr className="text-left">
+          <th className="w-20">
+            <span className="sr-only">What</span>
+          </th>
+          <th className="truncate pl-2" title={a}>
+            {a}
+          </th>
+          <th className="truncate pl-2" title={b}>
+            {b}
+          </th>
+        </tr>
+      </thead>
+      {[RECIPE, RESULT].map((rows) => (
+        <tbody key={rows[0]?.name} className="border-t-2 border-rule">
+          {rows.map((row) => {
+            const [was, is] = [row.of(first), row.of(second)];
+            const differs = was !== is && row.name !== "Pulled";
+            return (
+              <tr key={row.name} className={differs ? "differs" : ""}>
+                <th className="py-px text-left font-normal text-quiet">{row.name}</th>
+                <td className="truncate pl-2 tabular-nums" title={was}>
+                  {was}
+                </td>
+                <td className="truncate pl-2 tabular-nums" title={is}>
+                  {is}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      ))}
+    </table>
+  );
+}

@@ -1,0 +1,159 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import type { Shot, ShotLine } from "../../api/client";
+import { shotQuery, shotsQuery } from "../../api/queries";
+import { useActions } from "../../bench/actions";
+import { Figures, recipeWords } from "../../shots/Figures";
+import { Choice } from "../../ui/Choice";
+import { moment } from "../../ui/format";
+import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { Strength } from "./Strength";
+import { TastingForm } from "./TastingForm";
+
+/** Taste: score a shot, and go on to compare it. */
+export function TasteView() {
+  const { shotId } = useParams();
+  const shots = useQuery(shotsQuery());
+  if (shots.isError && !shots.data) {
+    return <PageError error={shots.error} retry={() => shots.refetch()} />;
+  }
+  if (!shots.data) return <Loading what="the shots" />;
+  const newest = shots.data.find((shot) => shot.state !== "running");
+  if (shotId === undefined) {
+    return newest ? <Navigate to={`/taste/${newest.id}`} replace /> : <NoShots />;
+  }
+  const id = Number(shotId);
+  return Number.isInteger(id) ? (
+    <Chosen id={id} shots={shots.data} />
+  ) : (
+    <Navigate to="/taste" replace />
+  );
+}
+
+function NoShots() {
+  return (
+    <Empty title="No shot to taste yet">
+      <p>Pull a shot first; it is stored with its curves, and this is where you say how it was.</p>
+      <Link className="btn btn-main" to="/pull">
+        Go to Pull
+      </Link>
+    </Empty>
+  );
+}
+
+function Chosen({ id, shots }: { id: number; shots: ShotLine[] }) {
+  const shot = useQuery(shotQuery(id));
+  return (
+    <div className="taste">
+      <nav className="shot-list" aria-label="Shots">
+        {shots.map((one) => (
+          <ShotLink key={one.id} shot={one} current={one.id === id} />
+        ))}
+      </nav>
+      {shot.data ? (
+        <Whole key={id} shot={shot.data} shots={shots} />
+      ) : shot.isError ? (
+        <PageError error={shot.error} retry={() => shot.refetch()} />
+      ) : (
+        <Loading what="the shot" />
+      )}
+    </div>
+  );
+}
+
+function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
+  const liking = shot.tastings.map((one) => one.liking).find((score) => score != null);
+  const time = shot.shot_time_s === null ? shot.state : `${shot.shot_time_s.toFixed(1)} s`;
+  const drink = shot.drink_g === null ? "" : `, ${shot.drink_g.toFixed(1)} g`;
+  return (
+    <Link to={`/taste/${shot.id}`} aria-current={current ? "page" : undefined}>
+      <span className="flex items-baseline justify-between gap-2">
+        <span className="truncate font-medium">
+          {shot.profile_name} <span className="font-mono text-quiet">v{shot.number}</span>
+        </span>
+        <span className="shrink-0 tabular-nums" title="liking">
+          {liking == null ? "" : `${liking} / 10`}
+        </span>
+      </span>
+      <span className="flex justify-between gap-2 text-[13px] text-quiet">
+        <span className="tabular-nums">
+          {time}
+          {drink}
+        </span>
+        <span>{moment(shot.started_at)}</span>
+      </span>
+    </Link>
+  );
+}
+
+function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
+  const navigate = useNavigate();
+  const others = shots.filter((one) => one.id !== shot.id && one.state === "done");
+  const before = others.find((one) => one.id < shot.id) ?? others[0];
+  // The earlier one stands first, so that what changed reads forward in time.
+  const compare = (other: number) =>
+    navigate(`/taste/${Math.min(other, shot.id)}/with/${Math.max(other, shot.id)}`);
+  useActions("taste", [
+    {
+      id: "compare",
+      words: "Compare with the shot before",
+      key: "c",
+      group: "Here",
+      disabled: !before,
+      run: () => before && compare(before.id),
+    },
+  ]);
+  if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;
+  return (
+    <>
+      <main className="taste-main">
+        <h1 className="flex items-baseline gap-2.5">
+          <span className="truncate">{shot.profile_name}</span>
+          <span className="font-mono text-base font-medium text-quiet">v{shot.number}</span>
+          <small className="whitespace-nowrap text-[13px] font-normal tracking-normal text-quiet">
+            shot {shot.id}, {moment(shot.started_at)}
+          </small>
+        </h1>
+        <p className="mt-1 text-quiet">{recipeWords(shot)}</p>
+        {shot.trouble && (
+          <div className="mt-2">
+            <ErrorNote error={new Error(shot.trouble)} />
+          </div>
+        )}
+        <TastingForm shot={shot} />
+      </main>
+      <aside className="forecast-column" aria-label="Result">
+        <h2>What came of it</h2>
+        <Figures shot={shot} />
+        <Strength shot={shot} />
+        {before && (
+          <div className="mt-auto grid gap-2 pt-4">
+            <Choice
+              label="Compare with"
+              value={0}
+              options={[
+                { value: 0, words: "Compare with another" },
+                ...others.map((one) => ({
+                  value: one.id,
+                  words: `${one.profile_name} v${one.number}, ${moment(one.started_at)}`,
+                })),
+              ]}
+              onChange={(id) => id && compare(id)}
+              className="w-full"
+            />
+            <button
+              type="button"
+              className="btn btn-main w-full"
+              onClick={() => compare(before.id)}
+            >
+              <span className="truncate">
+                Compare with {before.profile_name} v{before.number}
+              </span>
+              <kbd className="key">C</kbd>
+            </button>
+          </div>
+        )}
+      </aside>
+    </>
+  );
+}

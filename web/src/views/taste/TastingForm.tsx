@@ -1,0 +1,140 @@
+import { Radio, RadioGroup, Tab, TabGroup, TabList } from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import type { Form, Shot, Tasting } from "../../api/client";
+import { formQuery } from "../../api/queries";
+import { ErrorNote } from "../../ui/Messages";
+import { saysNothing, useTasting } from "./useTasting";
+
+const WARMTHS = [
+  { value: "hot", words: "Hot" },
+  { value: "warm", words: "Warm" },
+  { value: "cool", words: "Cool" },
+] as const;
+const SERVED = [
+  { value: "straight", words: "Straight" },
+  { value: "milk", words: "In milk" },
+] as const;
+
+/** The short form: which cup, ten scales, and notes. */
+export function TastingForm({ shot }: { shot: Shot }) {
+  const [warmth, setWarmth] = useState(0);
+  const [served, setServed] = useState(0);
+  const cup = {
+    warmth: WARMTHS[warmth]?.value ?? "hot",
+    served: SERVED[served]?.value ?? "straight",
+  };
+  return (
+    <>
+      <div className="my-3 flex flex-wrap gap-3">
+        <Segments label="Warmth" options={WARMTHS} index={warmth} onChange={setWarmth} />
+        <Segments label="Served" options={SERVED} index={served} onChange={setServed} />
+      </div>
+      <Cup key={`${cup.warmth}-${cup.served}`} shot={shot} {...cup} />
+    </>
+  );
+}
+
+function Segments(props: {
+  label: string;
+  options: readonly { value: string; words: string }[];
+  index: number;
+  onChange: (index: number) => void;
+}) {
+  return (
+    <TabGroup selectedIndex={props.index} onChange={props.onChange}>
+      <TabList className="segments" aria-label={props.label}>
+        {props.options.map((one) => (
+          <Tab key={one.value}>{one.words}</Tab>
+        ))}
+      </TabList>
+    </TabGroup>
+  );
+}
+
+function Cup({ shot, warmth, served }: { shot: Shot } & Pick<Tasting, "warmth" | "served">) {
+  const form = useQuery(formQuery());
+  const { tasting, say, save, waiting } = useTasting(shot, warmth, served);
+  if (!form.data) return null;
+  return (
+    <div className="grid gap-1">
+      {form.data.attributes.map((attribute) => (
+        <Scale
+          key={attribute.field}
+          attribute={attribute}
+          lowest={form.data.lowest}
+          highest={form.data.highest}
+          value={tasting[attribute.field as "liking"] ?? null}
+          onChange={(score) => say({ [attribute.field]: score })}
+        />
+      ))}
+      <label className="mt-2 block">
+        Notes
+        <textarea
+          className="field text block h-20 w-full max-w-[640px] py-1 leading-[18px]"
+          value={tasting.notes}
+          maxLength={4000}
+          onChange={(event) => say({ notes: event.target.value })}
+        />
+      </label>
+      {save.error ? (
+        <ErrorNote
+          error={new Error(`Not saved yet, but kept in this browser. ${save.error.message}`)}
+        />
+      ) : (
+        <p role="status" className="text-quiet">
+          {save.failureReason
+            ? "Kept in this browser until Vapocline answers again."
+            : waiting
+              ? "Saving"
+              : saysNothing(tasting)
+                ? "A score left out stays unknown. Digits set a score, End a ten, Backspace takes it back."
+                : "Saved"}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** One attribute on its scale: arrows or digits set it, Backspace takes it back. */
+function Scale(props: {
+  attribute: Form["attributes"][number];
+  lowest: number;
+  highest: number;
+  value: number | null;
+  onChange: (score: number | null) => void;
+}) {
+  const { attribute, lowest, highest, value, onChange } = props;
+  const scores = Array.from({ length: highest - lowest + 1 }, (_, i) => lowest + i);
+  const byKey = (event: React.KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    const digit = /^\d$/.test(event.key)
+      ? Number(event.key)
+      : { Home: lowest, End: highest }[event.key];
+    if (digit !== undefined) onChange(digit);
+    else if (event.key === "Backspace" || event.key === "Delete") onChange(null);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <RadioGroup
+      value={value}
+      onChange={onChange}
+      onKeyDownCapture={byKey}
+      aria-label={attribute.name}
+      className={`scale ${attribute.field === "liking" ? "liking" : ""}`}
+    >
+      <span className="name">{attribute.name}</span>
+      <span className="low">{attribute.low}</span>
+      <span className="scores">
+        {scores.map((score) => (
+          <Radio key={score} value={score} className="score" aria-label={String(score)}>
+            {score}
+          </Radio>
+        ))}
+      </span>
+      <span className="high">{attribute.high}</span>
+    </RadioGroup>
+  );
+}
