@@ -27,8 +27,9 @@ class Recipe:
 
 @dataclass(frozen=True)
 class Pulled:
-    """One shot as a comparison needs it."""
+    """One shot as a comparison needs it; `name` is what a sentence calls it."""
 
+    name: str
     recipe: Recipe
     profile: Profile
     result: Result
@@ -63,25 +64,29 @@ def compare(first: Pulled, second: Pulled) -> Comparison:
         done=done,
         came=list(_results(first.result, second.result)),
         tasted=list(_tastes(first.tastings, second.tastings)),
-        verdict=_verdict(first.tastings, second.tastings),
+        verdict=_verdict(first, second),
         caution=_caution(done),
     )
 
 
-def _verdict(a: Sequence[Tasting], b: Sequence[Tasting]) -> str:
+def _verdict(first: Pulled, second: Pulled) -> str:
     """Which of the two was liked more, by the cups tasted alike."""
     scores = [
         (before.liking, after.liking, before)
-        for before, after in _alike(a, b)
+        for before, after in _alike(first.tastings, second.tastings)
         if before.liking is not None and after.liking is not None
     ]
     if not scores:
         return "Which is better is unknown until both are scored for liking, tasted alike."
-    cups = ", ".join(f"{now} against {was} {cup.warmth}" for was, now, cup in scores)
+    cups = "; ".join(f"{now} against {was}, {cup.warmth}" for was, now, cup in scores)
     step = sum(now - was for was, now, _ in scores)
     if step == 0:
         return f"Both were liked as much: {cups}."
-    return f"The {'second' if step > 0 else 'first'} was liked more: {cups}."
+    better = second if step > 0 else first
+    name = better.name
+    if first.name == second.name:
+        name = f"The {'second' if better is second else 'first'}"
+    return f"{name} was liked more: {cups}."
 
 
 def _caution(done: Sequence[Difference]) -> str | None:

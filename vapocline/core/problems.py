@@ -113,6 +113,12 @@ def _accepted(error: Any) -> str:
         "date_parsing": "a date, as 2026-11-24",
         "extra_forbidden": "no such field",
     }
+    if error["type"] == "string_too_short":
+        return f"text of at least {context['min_length']} character"
+    if error["type"] == "string_too_long":
+        return f"text of at most {context['max_length']} characters"
+    if error["type"] == "too_long":
+        return f"at most {context['max_length']} of them"
     if error["type"] in plain:
         return plain[error["type"]]
     if error["type"] == "union_tag_invalid":

@@ -178,7 +178,7 @@ def _rest_and_rise() -> Profile:
         {
             "name": "Rest and rise",
             "note": "Wet the puck, rest with the pump off, then rise slowly.",
-            "stop": {"cup_g": 40, "time_s": 120},
+            "stop": {"cup_g": 36, "time_s": 120},
             "phases": [
                 _phase(
                     "Wet",
@@ -196,16 +196,16 @@ def _rest_and_rise() -> Profile:
 
 
 def _profiles(desk: Desk) -> None:
+    start_profile(desk, NewProfile(name="Steady nine"))
+    start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
+    start_profile(desk, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
     first = start_profile(desk, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
     save_version(desk, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
     save_version(
         desk,
         first.profile_id,
-        NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 2.2)),
+        NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 1.9)),
     )
-    start_profile(desk, NewProfile(name="Steady nine"))
-    start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
-    start_profile(desk, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
 
 
 # Which version was pulled, at what grind, how long ago in hours, and how it tasted: the scores are

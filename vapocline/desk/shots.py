@@ -176,6 +176,7 @@ def compare_shots(desk: Desk, first: int, second: int) -> Compared:
 
 def _pulled(shot: Shot) -> Pulled:
     return Pulled(
+        name=f"{shot.profile_name} v{shot.number}",
         recipe=Recipe(
             coffee=shot.coffee,
             rest_days=shot.rest_days,

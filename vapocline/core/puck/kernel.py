@@ -624,6 +624,7 @@ def advance(
     was, was_lanes = np.empty_like(now), np.empty_like(state.lanes)
     was_cells = np.empty_like(state.cells)
     if now[SAMPLES] == 0:
+        now[TARGET] = _target(program, now, 0) if program.control[0] != OFF else math.nan
         _sample(now, out)
     while now[SAMPLES] < out.shape[0]:
         next_sample = now[SAMPLES] * sample_s

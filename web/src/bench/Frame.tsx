@@ -32,6 +32,7 @@ export function Frame() {
         <Outlet />
       </div>
       <FrameActions />
+      <Keys />
       <Palette />
       <KeysHelp />
       <ScrollRestoration />
@@ -92,7 +93,7 @@ function Connection() {
   );
 }
 
-/** Actions that are there in every view, and the one listener for every key. */
+/** Actions that are there in every view. */
 function FrameActions() {
   const open = useOverlay((state) => state.open);
   const go = useGoActions();
@@ -114,13 +115,13 @@ function FrameActions() {
     },
     { id: "theme", words: "Light or dark", key: "l", group: "Anywhere", run: toggleTheme },
   ]);
-  useKeys();
   return null;
 }
 
 const WRITES = "input, textarea, select, [contenteditable]";
 
-function useKeys() {
+/** The one listener for every key. */
+function Keys() {
   const lists = useActionLists((state) => state.lists);
   useEffect(() => {
     const bindings: Record<string, (event: KeyboardEvent) => void> = {};
@@ -138,4 +139,5 @@ function useKeys() {
     }
     return tinykeys(window, bindings);
   }, [lists]);
+  return null;
 }

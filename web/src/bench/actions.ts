@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { create } from "zustand";
 
 /** Something a user can do: by its key, from the palette, and listed in the help. */
@@ -31,19 +31,35 @@ export const useActionLists = create<Actions>((set) => ({
 
 /** Offer actions for as long as the caller is on the page. */
 export function useActions(owner: string, actions: Action[]) {
-  const register = useActionLists((state) => state.register);
-  const release = useActionLists((state) => state.release);
-  useEffect(() => register(owner, actions));
+  const { register, release } = useActionLists.getState();
+  const latest = useRef(actions);
+  const looks = JSON.stringify(actions.map(({ run: _run, ...rest }) => rest));
+  useEffect(() => {
+    latest.current = actions;
+  });
+  // Only what shows is told again; running always finds the newest.
+  useEffect(() => {
+    const shown: Omit<Action, "run">[] = JSON.parse(looks);
+    const run = (id: string) => latest.current.find((one) => one.id === id)?.run();
+    register(
+      owner,
+      shown.map((one) => ({ ...one, run: () => run(one.id) })),
+    );
+  }, [owner, looks, register]);
   useEffect(() => () => release(owner), [owner, release]);
 }
 
 /** A key as a sentence writes it: "$mod+Shift+z" as "Ctrl Shift Z". */
 export function keyWords(key: string) {
-  const names: Record<string, string> = { $mod: modifierName(), Slash: "/", "Shift+?": "?" };
+  const names: Record<string, string> = {
+    $mod: modifierName(),
+    ArrowLeft: "Left",
+    ArrowRight: "Right",
+  };
   if (key === "Shift+?") return "?";
   return key
     .split("+")
-    .map((part) => names[part] ?? part.replace("Key", "").replace("Digit", ""))
+    .map((part) => names[part] ?? part)
     .map((part) => (part.length === 1 ? part.toUpperCase() : part))
     .join(" ");
 }

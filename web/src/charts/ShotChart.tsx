@@ -20,6 +20,7 @@ export function ShotChart({
 }: Props) {
   const [ref, { width, height }] = useSize<HTMLDivElement>();
   const chart = chartOf(width, height, extent);
+  const clip = useMarkId("plot");
   return (
     <div ref={ref} className={`relative min-h-0 overflow-hidden ${rest.className ?? ""}`}>
       {width > 0 && height > 0 && (
@@ -31,8 +32,11 @@ export function ShotChart({
           aria-label={label}
         >
           <Defs />
+          <clipPath id={clip}>
+            <rect x={0} y={0} width={chart.right + 5} height={height} />
+          </clipPath>
           <Axes chart={chart} pressureTitle={pressureTitle} />
-          {rest.children(chart)}
+          <g clipPath={`url(#${clip})`}>{rest.children(chart)}</g>
         </svg>
       )}
     </div>
@@ -122,7 +126,7 @@ function Seconds({ chart }: { chart: Chart }) {
         />
       ))}
       {marks
-        .filter((value) => x(value) < right - 26 || value === 0)
+        .filter((value) => x(value) < right - 52 || value === 0)
         .map((value) => (
           <text key={value} className="tick" x={x(value)} y={lower.bottom + 19} textAnchor="middle">
             {value}
@@ -135,7 +139,7 @@ function Seconds({ chart }: { chart: Chart }) {
   );
 }
 
-/** An id for a clip path or mask that no other chart on the page has. */
-export function useMarkId(name: string) {
+/** An id for a clip path that no other chart on the page has. */
+function useMarkId(name: string) {
   return `${name}-${useId().replaceAll(":", "")}`;
 }

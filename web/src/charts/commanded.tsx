@@ -1,4 +1,5 @@
 import type { Chart } from "./frame";
+import type { Spot, Wanted } from "./labels";
 
 /** What was commanded at each sample, in the command's own unit. */
 export interface Commanded {
@@ -65,4 +66,24 @@ export function CommandedLines(props: { chart: Chart; series: Commanded; selecte
       })}
     </g>
   );
+}
+
+/** The word for the command's line, beside the longest move where it stands apart. */
+export function commandedLabel(chart: Chart, series: Commanded): Wanted[] {
+  const moves = commandedRuns(series).map((run) => {
+    const values = run.points.map(([, value]) => value);
+    return { run, size: Math.abs((values.at(-1) ?? 0) - (values[0] ?? 0)) };
+  });
+  const steepest = moves.sort((a, b) => b.size - a.size)[0];
+  const middle = steepest?.run.points[Math.floor(steepest.run.points.length / 2)];
+  if (!steepest || !middle) return [];
+  const y = (steepest.run.control === "pressure" ? chart.bar : chart.flow)(middle[1]);
+  const x = chart.x(middle[0]);
+  const spots: Spot[] = [
+    { x: x - 8, y: y - 4, anchor: "end" },
+    { x: x + 8, y: y - 8, anchor: "start" },
+    { x: x - 8, y: y - 20, anchor: "end" },
+    { x, y: y + 24, anchor: "middle" },
+  ];
+  return [{ id: "commanded", words: "commanded", spots }];
 }

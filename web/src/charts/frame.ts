@@ -34,13 +34,14 @@ const RIGHT = 46;
 export function chartOf(width: number, height: number, extent: Extent): Chart {
   const narrow = width < 480;
   const left = narrow ? 34 : LEFT;
-  const right = width - (narrow ? 34 : RIGHT);
+  const right = width - RIGHT;
   const panes = Math.max(160, height - TOP - LANE - BOTTOM);
   const upper = { top: TOP, bottom: TOP + panes * UPPER_SHARE };
   const lower = { top: upper.bottom + LANE, bottom: height - BOTTOM };
   // The weight's ticks stand on the flow's grid lines, so that one grid serves both.
-  const flowTop = niceTop(extent.flow, 4);
-  const gramsTop = niceTop(extent.grams, 4);
+  // A little more than the top tick fits into the head room above it.
+  const flowTop = niceTop(extent.flow * 0.94, 4);
+  const gramsTop = niceTop(extent.grams * 0.94, 4);
   return {
     width,
     height,
@@ -56,9 +57,9 @@ export function chartOf(width: number, height: number, extent: Extent): Chart {
   };
 }
 
-/** The top of a scale that ends on a round step, with room above the largest value. */
+/** The top of a scale that ends on a round step at or above the largest value. */
 export function niceTop(largest: number, steps: number) {
-  const rough = Math.max(largest * 1.02, 1e-6) / steps;
+  const rough = Math.max(largest, 1e-6) / steps;
   const size = 10 ** Math.floor(Math.log10(rough));
   const step = [1, 2, 2.5, 5, 10].map((m) => m * size).find((s) => s >= rough) ?? 10 * size;
   return step * steps;

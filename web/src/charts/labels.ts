@@ -13,14 +13,14 @@ export interface Wanted {
   spots: Spot[];
 }
 
-interface Box {
+export interface Box {
   x0: number;
   x1: number;
   y0: number;
   y1: number;
 }
 
-const LETTER = 6.7; // px, of 13 px text, a little generous
+export const LETTER = 6.7; // px, of 13 px text, a little generous
 const ASCENT = 11;
 const DESCENT = 4;
 
@@ -51,8 +51,9 @@ export function placed(
   wanted: readonly Wanted[],
   curves: readonly (readonly [number, number])[],
   bounds: Box,
+  keepOff: readonly Box[] = [],
 ): Map<string, Spot> {
-  const taken: Box[] = [];
+  const taken: Box[] = [...keepOff];
   const found = new Map<string, Spot>();
   for (const label of wanted) {
     let best: { spot: Spot; box: Box; cost: number } | undefined;

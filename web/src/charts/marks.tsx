@@ -1,5 +1,5 @@
 import type { Chart } from "./frame";
-import { placed, type Spot, type Wanted } from "./labels";
+import { type Box, boxOf, LETTER, placed, type Spot, type Wanted } from "./labels";
 import {
   between,
   betweenPath,
@@ -127,6 +127,7 @@ export function TraceLabels(props: {
   others?: Wanted[];
   also?: Curves[];
   classes?: Record<string, string>;
+  stop?: Stop | undefined;
 }) {
   const { chart, curves, others = [], also = [] } = props;
   const names = { ...NAMES, ...props.names };
@@ -147,7 +148,16 @@ export function TraceLabels(props: {
     y0: chart.upper.top,
     y1: chart.lower.bottom,
   };
-  const spots = placed(wanted, points, bounds);
+  const lane = { x0: chart.left, x1: chart.right, y0: chart.lane.top, y1: chart.lane.bottom };
+  const stop = props.stop ? stopPlace(chart, props.stop) : undefined;
+  const stopped =
+    props.stop && stop
+      ? [
+          boxOf(`stop ${props.stop.t.toFixed(1)} s`, stop.first),
+          boxOf(props.stop.words, stop.second),
+        ]
+      : [];
+  const spots = placed(wanted, points, bounds, [lane, ...stopped]);
   return (
     <g>
       {wanted.map(({ id, words }) => {
@@ -177,16 +187,23 @@ const NAMES: Record<Channel, string> = {
   cup_g: "cup weight",
 };
 
+/** Where along each curve its label is tried first: where the curve is apart from the others. */
+const SHARES: Record<Channel, number[]> = {
+  pressure_bar: [0.5, 0.62, 0.4, 0.75, 0.3],
+  water_in_ml_s: [0.06, 0.1, 0.16, 0.25, 0.35, 0.5, 0.65],
+  cup_out_ml_s: [0.6, 0.7, 0.5, 0.8, 0.4],
+  cup_g: [0.7, 0.6, 0.8, 0.5, 0.9],
+};
+
 /** Places along a curve, a little above and below it, the best first: where it is high and early. */
 export function spotsOn(chart: Chart, curves: Curves, channel: Channel): Spot[] {
   const end = curves.time_s.at(-1) ?? 0;
   const y = scaleFor(chart, channel);
-  const shares =
-    channel === "cup_g" ? [0.7, 0.6, 0.8, 0.5, 0.9] : [0.5, 0.62, 0.4, 0.75, 0.3, 0.15, 0.05];
+  const shares = SHARES[channel];
   return shares.flatMap((share) => {
     const t = share * end;
     const value = valueAt(curves.time_s, curves[channel], t);
-    if (value === undefined || value <= 0) return [];
+    if (value === undefined || value < 0.04 * (y.domain()[1] ?? 0)) return []; // lies on the axis
     const at = { x: chart.x(t), anchor: "middle" as const };
     const offsets = channel === "cup_g" ? [22, 34, -10] : [-9, 18, -20, 30];
     return offsets.map((dy) => ({ ...at, y: y(value) + dy }));
@@ -214,28 +231,35 @@ export interface LaneMark {
 export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
   const y = (chart.lane.top + chart.lane.bottom) / 2 + 7;
   const inOrder = [...marks].sort((a, b) => a.t - b.t);
-  const dots = inOrder.map((mark): [number, number] => [chart.x(mark.t), y - 4]);
-  const wanted = inOrder.map(({ id, t, name, value }) => ({
+  const beside = (mark: LaneMark, id: string, words: string): Wanted => ({
     id,
-    words: `${name} ${value}`,
+    words,
     spots: [
-      { x: chart.x(t) + 9, y, anchor: "start" as const },
-      { x: chart.x(t) - 9, y, anchor: "end" as const },
+      { x: chart.x(mark.t) + 9, y, anchor: "start" },
+      { x: chart.x(mark.t) - 9, y, anchor: "end" },
     ],
-  }));
-  const title = {
-    id: "title",
-    words: "Flow mL/s ",
-    spots: [{ x: chart.left, y, anchor: "start" as const }],
-  };
+  });
+  const dots = inOrder.map(({ t }) => boxAround(chart.x(t), y - 4, 5));
+  const title = boxOf("Flow mL/s ", { x: chart.left, y, anchor: "start" });
   const bounds = { x0: 0, x1: chart.width, y0: chart.lane.top - 4, y1: chart.lane.bottom + 6 };
-  const spots = placed([title, ...wanted], dots, bounds);
+  const full = inOrder.map((mark) => beside(mark, mark.id, `${mark.name} ${mark.value}`));
+  const spots = placed(full, [], bounds, [title, ...dots]);
+  // Where there is no room for the name, the number alone may fit; the dot says which it is.
+  const left = inOrder.filter((mark) => !spots.has(mark.id));
+  const taken = full.flatMap(({ id, words }) => boxesOf(words, spots.get(id)));
+  const short = placed(
+    left.map((mark) => beside(mark, mark.id, mark.value)),
+    [],
+    bounds,
+    [title, ...dots, ...taken],
+  );
   return (
     <g>
       {inOrder.map((mark) => {
-        const spot = spots.get(mark.id);
+        const spot = spots.get(mark.id) ?? short.get(mark.id);
         return (
           <g key={mark.id} data-event={mark.id}>
+            <title>{`${mark.name} ${mark.value}`}</title>
             <path className="event" d={`M${chart.x(mark.t)} ${y - 4}V${chart.lower.bottom}`} />
             <circle
               className={mark.open ? "dot open" : "dot"}
@@ -245,7 +269,8 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
             />
             {spot && (
               <text className="label" x={spot.x} y={spot.y} textAnchor={spot.anchor}>
-                {mark.name} <tspan className="strong">{mark.value}</tspan>
+                {spots.has(mark.id) && `${mark.name} `}
+                <tspan className="strong">{mark.value}</tspan>
               </text>
             )}
           </g>
@@ -255,28 +280,44 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
   );
 }
 
-/** The stop: a line through both panes, and what it was for. */
-export function StopMark({ chart, t, words }: { chart: Chart; t: number; words: string }) {
+function boxesOf(words: string, spot: Spot | undefined): Box[] {
+  return spot ? [boxOf(words, spot)] : [];
+}
+
+function boxAround(x: number, y: number, r: number): Box {
+  return { x0: x - r, x1: x + r, y0: y - r, y1: y + r };
+}
+
+/** The stop's two lines of text: where they stand, and what they cover. */
+function stopPlace(chart: Chart, { t, words }: Stop) {
   const x = chart.x(t);
-  const room = chart.right - x > 96;
+  const longest = Math.max(words.length, `stop ${t.toFixed(1)} s`.length);
+  const room = chart.right - x > longest * LETTER + 10;
+  const anchor = room ? ("start" as const) : ("end" as const);
+  const at = { x: room ? x + 8 : x - 8, anchor };
+  return {
+    x,
+    first: { ...at, y: chart.upper.top + 14 },
+    second: { ...at, y: chart.upper.top + 31 },
+  };
+}
+
+export interface Stop {
+  t: number;
+  words: string;
+}
+
+/** The stop: a line through both panes, and what it was for. */
+export function StopMark({ chart, stop }: { chart: Chart; stop: Stop }) {
+  const { x, first, second } = stopPlace(chart, stop);
   return (
     <g data-event="stop">
       <path className="event" d={`M${x} ${chart.upper.top}V${chart.lower.bottom}`} />
-      <text
-        className="label"
-        x={room ? x + 8 : x - 8}
-        y={chart.upper.top + 14}
-        textAnchor={room ? "start" : "end"}
-      >
-        stop <tspan className="strong">{t.toFixed(1)} s</tspan>
+      <text className="label" x={first.x} y={first.y} textAnchor={first.anchor}>
+        stop <tspan className="strong">{stop.t.toFixed(1)} s</tspan>
       </text>
-      <text
-        className="label t-quiet"
-        x={room ? x + 8 : x - 8}
-        y={chart.upper.top + 31}
-        textAnchor={room ? "start" : "end"}
-      >
-        {words}
+      <text className="label t-quiet" x={second.x} y={second.y} textAnchor={second.anchor}>
+        {stop.words}
       </text>
     </g>
   );

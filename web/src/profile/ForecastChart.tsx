@@ -1,5 +1,5 @@
 import type { Prediction } from "../api/client";
-import { CommandedLines } from "../charts/commanded";
+import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Chart, Extent } from "../charts/frame";
 import type { Spot, Wanted } from "../charts/labels";
 import {
@@ -56,6 +56,9 @@ interface Props {
 /** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
 export function ForecastChart({ extent, profile, now, ghost, ghostName, selected }: Props) {
   const prediction = now.forecast?.prediction;
+  const time = prediction?.shot_time_s.value;
+  const stop =
+    prediction && time != null ? { t: time, words: reasonWords(prediction, profile) } : undefined;
   const label = prediction
     ? `Predicted pressure, flow and cup weight: ${prediction.shot_time_s.value} seconds, ${prediction.cup_g.value} grams`
     : "No prediction yet";
@@ -83,18 +86,13 @@ export function ForecastChart({ extent, profile, now, ghost, ghostName, selected
               stop_s={prediction.shot_time_s.value}
             />
             <Lane chart={chart} marks={laneMarks(prediction)} />
-            {prediction.shot_time_s.value !== null && (
-              <StopMark
-                chart={chart}
-                t={prediction.shot_time_s.value}
-                words={reasonWords(prediction, profile)}
-              />
-            )}
+            {stop && <StopMark chart={chart} stop={stop} />}
             <TraceLabels
               chart={chart}
               curves={prediction.series}
               names={{ pressure_bar: "achieved" }}
-              others={otherLabels(chart, prediction, ghost, ghostName, profile)}
+              others={otherLabels(chart, prediction, ghost, ghostName)}
+              stop={stop}
               also={ghost ? [ghost.series] : []}
               classes={{
                 commanded: "t-pressure",
@@ -289,7 +287,6 @@ function otherLabels(
   prediction: Prediction,
   ghost: Prediction | undefined,
   ghostName: string,
-  profile: LooseProfile,
 ): Wanted[] {
   const labels: Wanted[] = [];
   const { series } = prediction;
@@ -315,27 +312,7 @@ function otherLabels(
     const ghostLabel = spotsOn(chart, ghost.series, "pressure_bar");
     labels.push({ id: "ghost", words: ghostName, spots: ghostLabel });
   }
-  const ramp = profile.phases.findIndex(
-    (one, i) => one.over !== 0 && prediction.phases[i]?.start_s !== null,
-  );
-  const run = prediction.phases[ramp];
-  if (run?.start_s != null && run.end_s != null && series.control.includes("pressure")) {
-    const t = (run.start_s + run.end_s) / 2;
-    const i = series.time_s.findIndex((at) => at >= t);
-    const value = series.control[i] === "pressure" ? series.commanded[i] : null;
-    if (value != null) {
-      const [x, y] = [chart.x(t), chart.bar(value)];
-      labels.push({
-        id: "commanded",
-        words: "commanded",
-        spots: [
-          { x: x - 8, y: y - 4, anchor: "end" },
-          { x: x + 8, y: y - 8, anchor: "start" },
-          { x: x - 8, y: y - 20, anchor: "end" },
-        ],
-      });
-    }
-  }
+  labels.push(...commandedLabel(chart, series));
   return labels;
 }
 

@@ -85,7 +85,7 @@ export const EXITS: readonly {
   step: number;
   first?: number;
 }[] = [
-  { value: "seconds", words: "time in the phase", unit: "s", step: 0.5, first: 10 },
+  { value: "seconds", words: "time", unit: "s", step: 0.5, first: 10 },
   { value: "pressure_above", words: "pressure up to", unit: "bar", step: 0.1, first: 4 },
   { value: "pressure_below", words: "pressure down to", unit: "bar", step: 0.1, first: 4 },
   { value: "flow_above", words: "flow up to", unit: "mL/s", step: 0.1, first: 3 },

@@ -41,7 +41,10 @@ export function commandParts(phase: LoosePhase) {
   const level = from === to || phase.over === 0;
   const limit = limitWords(phase);
   const along = ALONGS.find((one) => one.value === phase.along)?.words ?? "";
-  const move = level ? "" : ` over ${said(phase.over)} ${along}`;
+  // "for 3 s" says it already where the move ends with the phase.
+  const [exit, ...others] = phase.exits;
+  const whole = phase.along === "time" && exit?.when === "seconds" && exit.value === phase.over;
+  const move = level || (whole && others.length === 0) ? "" : ` over ${said(phase.over)} ${along}`;
   return {
     lead: control === "pressure" ? "" : control,
     from: level && from !== to ? null : said(from),

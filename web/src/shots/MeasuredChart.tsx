@@ -1,6 +1,6 @@
 import type { Prediction, Profile } from "../api/client";
 import type { LiveTraces } from "../api/useLive";
-import { CommandedLines } from "../charts/commanded";
+import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Extent } from "../charts/frame";
 import { Lane, type LaneMark, StopMark, TraceLabels, Traces, WeightGround } from "../charts/marks";
 import { between, largest, tracePath } from "../charts/paths";
@@ -42,6 +42,8 @@ export function MeasuredChart({
 }: Props) {
   const control = traces.phase.map((phase) => profile.phases[phase]?.command.control ?? null);
   const inside = between(forecast.series.time_s, 0, forecast.shot_time_s.value ?? 0);
+  const reason = because === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(because);
+  const stop = stop_s === null ? undefined : { t: stop_s, words: reason };
   const marks: LaneMark[] =
     firstDrip_s === null
       ? []
@@ -79,12 +81,15 @@ export function MeasuredChart({
           <CommandedLines chart={chart} series={{ ...traces, control }} />
           <Traces chart={chart} curves={traces} stop_s={stop_s} />
           <Lane chart={chart} marks={marks} />
-          {stop_s !== null && <StopMark chart={chart} t={stop_s} words={endedWords(because)} />}
+          {stop && <StopMark chart={chart} stop={stop} />}
           <TraceLabels
             chart={chart}
             curves={traces}
+            stop={stop}
             also={[forecast.series]}
+            names={{ pressure_bar: "achieved" }}
             others={[
+              ...commandedLabel(chart, { ...traces, control }),
               {
                 id: "forecast",
                 words: "forecast",
@@ -94,7 +99,7 @@ export function MeasuredChart({
                 ]),
               },
             ]}
-            classes={{ forecast: "t-quiet" }}
+            classes={{ forecast: "t-quiet", commanded: "t-pressure" }}
           />
         </>
       )}

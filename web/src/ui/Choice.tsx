@@ -1,5 +1,6 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import { Check, ChevronDown } from "lucide-react";
+import { FieldError } from "./NumberField";
 
 interface Props<T extends string | number> {
   label: string;
@@ -15,7 +16,7 @@ export function Choice<T extends string | number>(props: Props<T>) {
   const { label, value, options, onChange, error, className = "" } = props;
   const current = options.find((option) => option.value === value);
   return (
-    <span className="inline-flex flex-col">
+    <span className="with-error">
       <Listbox value={value} onChange={onChange}>
         <ListboxButton
           aria-label={`${label}: ${current?.words ?? value}`}
@@ -42,11 +43,7 @@ export function Choice<T extends string | number>(props: Props<T>) {
           ))}
         </ListboxOptions>
       </Listbox>
-      {error && (
-        <span role="alert" className="mt-0.5 max-w-52 text-[13px] leading-4 text-stop">
-          {error}
-        </span>
-      )}
+      {error && <FieldError>{`${label}: ${error}`}</FieldError>}
     </span>
   );
 }

@@ -35,7 +35,7 @@ export function NumberField({
   onChange,
   error,
   step = 0.1,
-  width = 58,
+  width = 54,
   ...rest
 }: Props) {
   const [text, setText] = useState(shown(value));
@@ -52,7 +52,7 @@ export function NumberField({
   }
 
   return (
-    <span className="inline-flex flex-col">
+    <span className="with-error">
       <input
         className="field"
         style={{ width }}
@@ -71,7 +71,7 @@ export function NumberField({
         onFocus={(event) => event.target.select()}
         {...rest}
       />
-      {error && <FieldError id={errorId}>{error}</FieldError>}
+      {error && <FieldError id={errorId}>{`${label}: ${error}`}</FieldError>}
     </span>
   );
 }
@@ -79,11 +79,7 @@ export function NumberField({
 /** Why a field was refused, right under it. */
 export function FieldError({ id, children }: { id?: string; children: string }) {
   return (
-    <span
-      id={id}
-      role="alert"
-      className="mt-0.5 max-w-52 whitespace-normal text-[13px] leading-4 text-stop"
-    >
+    <span id={id} role="alert" className="field-error">
       {children}
     </span>
   );

@@ -17,7 +17,7 @@ interface Row {
 export function rowsOf(forecast: Forecast, bench: Bench | undefined): Row[] {
   const { prediction: p, goal_cup_g: cup } = forecast;
   const relief = bench?.machine.relief_bar ?? null;
-  const none = { goal: null, goalWords: "no goal" };
+  const none = { goal: null, goalWords: "" };
   return [
     { name: "Shot time", figure: p.shot_time_s, digits: 1, unit: "s", ...none },
     { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...none },
@@ -35,7 +35,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined): Row[] {
       digits: 2,
       unit: ": 1",
       goal: bench?.ratio ?? null,
-      goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "no goal",
+      goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "",
     },
     { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...none },
     { name: "Extraction", figure: p.ey_pct, digits: 1, unit: "%", ...none },
@@ -45,7 +45,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined): Row[] {
       digits: 1,
       unit: "bar",
       goal: relief,
-      goalWords: relief ? `relief at ${relief} bar` : "",
+      goalWords: relief ? `relief ${relief} bar` : "",
     },
     { name: "Water used", figure: p.water_in_ml, digits: 1, unit: "mL", ...none },
   ];

@@ -72,7 +72,7 @@ function Refusals(props: {
         <TriangleAlert size={15} className="text-stop" aria-hidden="true" /> This cannot run yet
       </h3>
       <ul>
-        {problems.map((problem) => {
+        {distinct(problems).map((problem) => {
           const index = phaseOf(problem);
           const phase = index === undefined ? undefined : profile.phases[index];
           return (
@@ -90,6 +90,14 @@ function Refusals(props: {
         })}
       </ul>
     </section>
+  );
+}
+
+/** A held level is refused as both its ends: said once. */
+function distinct(problems: RefusedField[]) {
+  const said = (one: RefusedField) => `${phaseOf(one)} ${one.got} ${one.accepted}`;
+  return problems.filter(
+    (one, i) => problems.findIndex((other) => said(other) === said(one)) === i,
   );
 }
 

@@ -1,6 +1,7 @@
-import { ArrowLeft, ArrowRight, Copy, Plus, Trash2, X } from "lucide-react";
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { ChevronDown, Plus, X } from "lucide-react";
 import type { RefusedField } from "../../api/client";
-import { type Action, useActionLists } from "../../bench/actions";
+import { keyWords, useActionLists } from "../../bench/actions";
 import {
   ALONGS,
   CONTROLS,
@@ -58,8 +59,8 @@ export function PhaseEditor({ planned, index, problems }: Props) {
       <div className="row">
         <LimitField {...part} />
         <ExitFields {...part} />
+        <PhaseMenu />
       </div>
-      <PhaseButtons />
     </section>
   );
 }
@@ -74,16 +75,16 @@ function named(phase: LoosePhase, kind: LoosePhase["kind"]): LoosePhase {
 function NameField({ phase, set, against }: Part) {
   const error = against("name");
   return (
-    <span className="inline-flex flex-col">
+    <span className="with-error">
       <input
-        className="field text w-32 font-semibold!"
+        className="field text w-28 font-semibold!"
         aria-label="Phase name"
         aria-invalid={error ? true : undefined}
         value={phase.name}
         maxLength={60}
         onChange={(event) => set("name", { ...phase, name: event.target.value })}
       />
-      {error && <FieldError>{error}</FieldError>}
+      {error && <FieldError>{`Phase name: ${error}`}</FieldError>}
     </span>
   );
 }
@@ -194,10 +195,7 @@ function LimitField({ phase, set, against }: Part) {
   const flow = control === "pressure";
   const name = flow ? "flow_ml_s" : "pressure_bar";
   return (
-    <Labelled
-      before={flow ? "flow at most" : "pressure at most"}
-      after={`${flow ? "mL/s" : "bar"}, until`}
-    >
+    <Labelled before={"at most"} after={`${flow ? "mL/s" : "bar"}, until`}>
       <NumberField
         label="Limit"
         value={phase.limit[name] ?? null}
@@ -234,10 +232,10 @@ function ExitFields({ phase, set, against }: Part) {
           className="btn"
           onClick={() => change("", [...phase.exits, newExit(phase.exits)])}
         >
-          <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or until" : "Add an exit"}
+          <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or" : "Add an exit"}
         </button>
       )}
-      {against("exits") && <FieldError>{against("exits") ?? ""}</FieldError>}
+      {against("exits") && <FieldError>{`Exits: ${against("exits")}`}</FieldError>}
     </>
   );
 }
@@ -269,7 +267,7 @@ function ExitField(props: {
     disabled: one.value !== exit.when && taken.includes(one.value),
   }));
   return (
-    <span className="inline-flex items-start gap-1.5">
+    <span className="group-of">
       {joined && <span className="leading-7">or</span>}
       <Choice
         label="Exit"
@@ -305,7 +303,7 @@ function ExitField(props: {
 
 function Labelled(props: { before: string; after?: string; children: React.ReactNode }) {
   return (
-    <span className="inline-flex items-start gap-1.5">
+    <span className="group-of">
       <span className="leading-7">{props.before}</span>
       {props.children}
       {props.after && <span className="leading-7">{props.after}</span>}
@@ -313,37 +311,30 @@ function Labelled(props: { before: string; after?: string; children: React.React
   );
 }
 
-const BUTTONS = [
-  { id: "add", words: "Add after", Icon: Plus },
-  { id: "copy", words: "Copy", Icon: Copy },
-  { id: "move-1", words: "Earlier", Icon: ArrowLeft },
-  { id: "move1", words: "Later", Icon: ArrowRight },
-  { id: "remove", words: "Remove", Icon: Trash2 },
-];
+const DEEDS = ["add", "copy", "move-1", "move1", "remove"];
 
 /** What can be done with the whole phase: the same actions as by key. */
-function PhaseButtons() {
-  const actions: Action[] = useActionLists((state) => state.lists.plan) ?? [];
+function PhaseMenu() {
+  const actions = useActionLists((state) => state.lists.plan) ?? [];
+  const deeds = DEEDS.flatMap((id) => actions.find((one) => one.id === id) ?? []);
   return (
-    <div className="row">
-      {BUTTONS.map(({ id, words, Icon }) => {
-        const action = actions.find((one) => one.id === id);
-        return (
-          <button
-            key={id}
-            type="button"
-            className="btn"
-            disabled={action?.disabled ?? true}
-            onClick={action?.run}
-          >
-            <Icon size={14} aria-hidden="true" /> {words}
-          </button>
-        );
-      })}
-      <span className="ml-auto hidden leading-7 text-quiet lg:inline">
-        <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> a step, with{" "}
-        <kbd className="key">Shift</kbd> ten
-      </span>
-    </div>
+    <Menu>
+      <MenuButton className="btn ml-auto">
+        Phase <ChevronDown size={13} aria-hidden="true" />
+      </MenuButton>
+      <MenuItems anchor={{ to: "bottom end", gap: 4, padding: 8 }} className="panel z-50 w-72 p-1">
+        {deeds.map(({ id, words, key, disabled = false, run }) => (
+          <MenuItem key={id} disabled={disabled}>
+            <button
+              type="button"
+              className="flex w-full justify-between gap-4 rounded-sm px-2 py-1 text-left data-disabled:text-quiet data-focus:bg-tint"
+              onClick={run}
+            >
+              {words} {key && <kbd className="key">{keyWords(key)}</kbd>}
+            </button>
+          </MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
   );
 }

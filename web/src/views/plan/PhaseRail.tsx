@@ -25,7 +25,7 @@ export function PhaseRail({ width, seconds, profile, now, selected, select }: Pr
   useEffect(() => {
     const block = rail.current?.children[selected];
     block?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  }, [selected]);
+  }, [selected, width]);
   if (width === 0) return null;
   const { x, left, right } = chartOf(width, 500, { seconds, bar: 1, flow: 1, grams: 1 });
   const runs = profile.phases.map((_, i) => now.forecast?.prediction.phases[i]);

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 import type { History } from "../../api/client";
 import { benchQuery, changesQuery, profilesQuery } from "../../api/queries";
 import type { Planned } from "../../profile/usePlanned";
-import { listed, moment } from "../../ui/format";
+import { moment } from "../../ui/format";
 import { NewProfile } from "./NewProfile";
 
 /** The profile's name and state, what the draft changes, and saving it. */
@@ -52,10 +52,16 @@ function Since({ history, planned }: { history: History; planned: Planned }) {
   const words = dirty ? changes.data?.differences : line?.differences;
   const since = dirty ? saved.number : line?.based_on;
   const effect = dirty ? effectWords(changes.data) : "";
-  const text = words?.length ? `${sentence(listed(words))}.` : (profile.note.split("\n")[0] ?? "");
+  const text = words?.length
+    ? `${sentence(words.join("; "))}.`
+    : (profile.note.split("\n")[0] ?? "");
   return (
     <p className="mt-1 line-clamp-1 min-h-[18px]" title={text}>
-      {words?.length && since ? `Since v${since}: ${text} ` : dirty ? " " : text}
+      {words?.length && since
+        ? `Since v${since}: ${text} `
+        : dirty
+          ? `Changed from v${since}.`
+          : text}
       <span className="text-quiet">{effect}</span>
     </p>
   );

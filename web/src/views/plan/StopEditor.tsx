@@ -80,7 +80,7 @@ function Goal(props: {
   error: string | undefined;
 }) {
   return (
-    <span className="inline-flex items-start gap-1.5">
+    <span className="group-of">
       <NumberField
         label={props.label}
         value={props.value}
