@@ -23,8 +23,12 @@ interface Props {
 export function PhaseRail({ width, seconds, profile, now, selected, select }: Props) {
   const rail = useRef<HTMLFieldSetElement>(null);
   useEffect(() => {
-    const block = rail.current?.children[selected];
-    block?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    const [strip, block] = [rail.current, rail.current?.children[selected]];
+    if (width === 0 || !strip || !(block instanceof HTMLElement)) return;
+    // Sideways only: the page itself must not jump.
+    const over = block.offsetLeft + block.offsetWidth - strip.clientWidth;
+    if (strip.scrollLeft < over) strip.scrollLeft = over;
+    if (strip.scrollLeft > block.offsetLeft) strip.scrollLeft = block.offsetLeft;
   }, [selected, width]);
   if (width === 0) return null;
   const { x, left, right } = chartOf(width, 500, { seconds, bar: 1, flow: 1, grams: 1 });
