@@ -132,7 +132,7 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         _say(f"What was there is now in {aside}")
-    listener = _listen(port)
+    listener = listen(port)
     with closing(listener), running(folder, url, _say) as parts:
         if kind == "demo":
             _fill(parts.database_url)
@@ -163,7 +163,7 @@ def _fill(url: str) -> None:
             desk.engine.dispose()
 
 
-def _listen(port: int | None) -> socket.socket:
+def listen(port: int | None) -> socket.socket:
     """A listening socket on loopback: the asked port, or the first free one."""
     tried = [port] if port is not None else range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)
     for number in tried:

@@ -97,6 +97,8 @@ class SimulatedMachine:
                 await writer.drain()
         except (ConnectionError, asyncio.LimitOverrunError, ValueError):
             pass  # the other end is gone or speaks no lines: the shot goes on without it
+        except asyncio.CancelledError:
+            return  # we are closing down; asyncio's streams would print this as a fault
         finally:
             if watching:
                 watching.cancel()

@@ -14,7 +14,7 @@ from vapocline.core.puck import kernel
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.program import CONTROLS, Floats, Program, ended_on, program_of
 
-CELLS = 16
+CELLS = 20
 STEP_S = 0.02
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared

@@ -1,0 +1,1 @@
+"""Tests by room: core, store, devices, desk, api, command, web."""

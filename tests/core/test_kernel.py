@@ -1,0 +1,222 @@
+"""The numbers behind the curves: balances, convergence, the compiled against the plain."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import unittest
+from typing import get_args
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soaked
+from vapocline.core.machine import Machine
+from vapocline.core.plan import Plan, Roast, Setup
+from vapocline.core.profile import Profile
+from vapocline.core.puck import kernel
+from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.predict import CELLS, STEP_S, predict, run
+from vapocline.core.puck.program import program_of
+from vapocline.core.quantities import RANGES
+
+PLANS = {
+    "flat": plan(pressure(9)),
+    "soaked": plan(*soaked(2.5)),
+    "bloom": plan(*bloomed()),
+    "falling": plan(pressure(9, 4, over=25)),
+    "dumping": plan(*bloomed(), machine=Machine(name="Dumps", when_off="dump")),
+    "over relief": plan(flow(6), machine=Machine(name="Low", relief_bar=7)),
+}
+
+
+def walked(one: Plan, **numbers: float) -> tuple[kernel.State, Parameters]:
+    parameters = parameters_for(one.setup)
+    state, _ = run(parameters, program_of(one.profile, one.setup.machine), **numbers)
+    return state, parameters
+
+
+class Balance(unittest.TestCase):
+    def test_no_water_is_made_or_lost(self) -> None:
+        for name, one in PLANS.items():
+            with self.subTest(name):
+                state, _ = walked(one)
+                now = state.now
+                kept = state.cells[:, :, kernel.WET].sum() + state.cells[:, :, kernel.UPTAKE].sum()
+                out = now[kernel.CUP_WATER] + now[kernel.SPOUT_WATER]
+                lost = now[kernel.VENTED] + now[kernel.DUMPED]
+                accounted = kept + out + lost + now[kernel.HEAD]
+                self.assertLess(abs(accounted / now[kernel.WATER] - 1), 1e-6)
+
+    def test_no_solids_are_made_or_lost(self) -> None:
+        for name, one in PLANS.items():
+            with self.subTest(name):
+                state, p = walked(one)
+                share = np.array([p.bright_pct, p.sweet_pct, p.bitter_pct]) / 100 * p.dose_g
+                weights = kernel.LANE_WEIGHTS[:, None, None] / state.cells.shape[1]
+                left = (state.cells[:, :, kernel.SOLID : kernel.SOLID + 3] * weights).sum((0, 1))
+                held = state.cells[:, :, kernel.SOLUTE : kernel.SOLUTE + 3].sum((0, 1))
+                cup = state.now[kernel.CUP_0 : kernel.CUP_2 + 1]
+                spout = state.now[kernel.SPOUT_0 : kernel.SPOUT_2 + 1]
+                np.testing.assert_allclose(left * share + held + cup + spout, share, rtol=1e-6)
+
+
+class Convergence(unittest.TestCase):
+    def test_half_the_step_and_twice_the_cells_change_next_to_nothing(self) -> None:
+        for name, one in PLANS.items():
+            with self.subTest(name):
+                coarse, _ = walked(one)
+                fine, _ = walked(one, cells=2 * CELLS, step_s=STEP_S / 2)
+                times = [state.now[kernel.STOP_T] for state in (coarse, fine)]
+                yields = [
+                    100 * state.now[kernel.CUP_0 : kernel.CUP_2 + 1].sum() / one.setup.dose_g
+                    for state in (coarse, fine)
+                ]
+                self.assertLess(abs(times[0] / times[1] - 1), 0.01)
+                self.assertLess(abs(yields[0] - yields[1]), 0.1)
+
+    def test_a_run_in_pieces_is_the_same_run(self) -> None:
+        one = PLANS["bloom"]
+        parameters, program = parameters_for(one.setup), program_of(one.profile, one.setup.machine)
+        whole, samples = run(parameters, program)
+        state = kernel.fresh_state(parameters, program.control.size, CELLS)
+        pieces = np.zeros_like(samples)
+        until, over = 0.0, False
+        while not over:
+            until += 0.1
+            over = kernel.advance(state, program, parameters, pieces, until, STEP_S, 0.1)
+        np.testing.assert_allclose(pieces, samples, atol=1e-6)
+        self.assertAlmostEqual(state.now[kernel.STOP_T], whole.now[kernel.STOP_T], places=6)
+
+
+PLAIN = """
+import json, sys
+from vapocline.core.plan import Plan
+from vapocline.core.puck.predict import predict
+print(predict(Plan.model_validate_json(sys.stdin.read())).model_dump_json(by_alias=True))
+"""
+
+
+class Compiled(unittest.TestCase):
+    def test_the_compiled_kernel_computes_what_its_plain_python_says(self) -> None:
+        one = plan(
+            flow(4, None, seconds(2)), pressure(4, 9, seconds(2), over=2), cup_g=None,
+            stop={"time_s": 4},
+        )  # fmt: skip
+        plain = subprocess.run(
+            [sys.executable, "-c", PLAIN],
+            input=one.model_dump_json(by_alias=True),
+            env=os.environ | {"NUMBA_DISABLE_JIT": "1"},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        expected = json.loads(plain.stdout)
+        found = json.loads(predict(one).model_dump_json(by_alias=True))
+        for name in ("pressure_bar", "water_in_ml_s", "cup_g", "puck_c"):
+            np.testing.assert_allclose(found["series"][name], expected["series"][name], atol=2e-3)
+
+
+def within(name: str) -> st.SearchStrategy[float]:
+    return st.floats(RANGES[name].low, RANGES[name].high)
+
+
+def commands() -> st.SearchStrategy[dict[str, object]]:
+    moving = [
+        st.fixed_dictionaries({"control": st.just(control), "from": within(name), "to": within(name)})
+        for control, name in (("pressure", "pressure_bar"), ("flow", "flow_ml_s"))
+    ]
+    return st.one_of(*moving, st.just({"control": "off"}))
+
+
+EXITS = st.one_of(
+    *(
+        st.fixed_dictionaries({"when": st.just(when), "value": within(name)})
+        for when, name in (
+            ("pressure_above", "pressure_bar"),
+            ("pressure_below", "pressure_bar"),
+            ("flow_above", "flow_ml_s"),
+            ("flow_below", "flow_ml_s"),
+            ("water_ml", "water_ml"),
+            ("cup_g", "cup_g"),
+        )
+    ),
+    st.just({"when": "first_drip"}),
+)
+
+
+@st.composite
+def phases(draw: st.DrawFn) -> dict[str, object]:
+    return {
+        "name": "Any",
+        "kind": "hold",
+        "command": draw(commands()),
+        "along": draw(st.sampled_from(["time", "water", "cup"])),
+        "over": draw(within("over")),
+        "shape": draw(st.sampled_from(["step", "linear", "smooth", "spring"])),
+        "exits": [draw(EXITS), {"when": "seconds", "value": draw(st.floats(0.1, 40))}],
+    }
+
+
+MACHINES = st.builds(
+    Machine,
+    name=st.just("Any"),
+    relief_bar=st.just(15.0),
+    top_flow_ml_s=st.just(20.0),
+    floor_bar=within("floor_bar"),
+    pump_max_bar=within("pump_max_bar"),
+    when_off=st.sampled_from(["hold", "dump"]),
+    head_free_ml=within("head_ml"),
+    head_trapped_ml=within("head_ml"),
+    pressure_lag_s=within("lag_s"),
+    flow_lag_s=within("lag_s"),
+    scale_lag_s=within("lag_s"),
+)
+SETUPS = st.builds(
+    Setup,
+    dose_g=within("dose_g"),
+    grind_um=within("grind_um"),
+    roast=st.sampled_from(get_args(Roast)),
+    rest_days=within("rest_days"),
+    basket_diameter_mm=within("basket_diameter_mm"),
+    water_c=within("water_c"),
+    puck_start_c=within("puck_start_c"),
+    unevenness=within("unevenness"),
+    machine=st.one_of(st.just(STRONG), MACHINES),
+)
+STOPS = st.fixed_dictionaries(
+    {"cup_g": st.one_of(st.none(), within("cup_g")), "time_s": st.floats(1, 90)}
+)
+
+
+class AnyInput(unittest.TestCase):
+    @settings(
+        max_examples=120, deadline=None, derandomize=True,
+        suppress_health_check=[HealthCheck.too_slow],
+    )  # fmt: skip
+    @given(setup=SETUPS, parts=st.lists(phases(), min_size=1, max_size=4), stop=STOPS)
+    def test_nothing_is_ever_negative_or_not_a_number(
+        self, setup: Setup, parts: list[dict[str, object]], stop: dict[str, object]
+    ) -> None:
+        for part in parts:  # what the machine cannot do is refused before; not what is tested here
+            command = part["command"]
+            assert isinstance(command, dict)
+            for end in ("from", "to"):
+                if end in command:
+                    ceiling = 12.0 if command["control"] == "flow" else 15.0
+                    command[end] = min(command[end], ceiling)
+        profile = Profile.model_validate({"name": "Any", "phases": parts, "stop": stop})
+        answer = predict(Plan(setup=setup, profile=profile))
+        series = answer.series
+        for name in ("pressure_bar", "water_in_ml_s", "cup_out_ml_s", "cup_g", "tds_pct", "puck_c"):
+            trace = np.array(getattr(series, name))
+            self.assertTrue(np.isfinite(trace).all(), name)
+            self.assertGreaterEqual(trace.min(), 0, name)
+        self.assertTrue((np.diff(series.time_s) > 0).all())
+        self.assertTrue((np.diff(series.cup_g) >= -1e-9).all(), "the cup never gets lighter")
+        self.assertLessEqual(max(series.pressure_bar), setup.machine.relief_bar + 1e-6)
+        self.assertLessEqual(answer.ey_pct.value, 30.5)
+        self.assertIsNotNone(answer.shot_time_s.value)

@@ -1,0 +1,182 @@
+"""What must hold, holds in the database itself: tried past the code above it."""
+
+from __future__ import annotations
+
+import unittest
+
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine, create_engine, select, text
+from sqlalchemy.exc import DBAPIError, IntegrityError
+
+from tests.parts import fresh_database
+from vapocline.core.problems import ConflictError, NotFoundError
+from vapocline.store import profiles, shots
+from vapocline.store.database import alembic_config, connect, sessions_for, transaction
+from vapocline.store.tables import (
+    Base,
+    CoffeeRow,
+    GrinderRow,
+    MachineRow,
+    ProfileRow,
+    ShotRow,
+    TastingRow,
+    VersionRow,
+)
+
+MACHINE = {"name": "Any"}
+RECIPE = {"dose_g": 18.0, "yield_g": 36.0, "water_c": 93.0}
+
+
+class OnDatabase(unittest.TestCase):
+    engine: Engine
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.engine = connect(fresh_database())
+        cls.addClassCleanup(cls.engine.dispose)
+        cls.sessions = sessions_for(cls.engine)
+        with cls.sessions.begin() as session:
+            version = VersionRow(number=1, document={"name": "P"}, profile=ProfileRow(name="P"))
+            machine = MachineRow(name="Any", document=MACHINE)
+            session.add_all([version, machine])
+            session.flush()
+            cls.version_id, cls.machine_id, cls.profile_id = version.id, machine.id, version.profile_id
+
+    def refused(self, row: Base, constraint: str) -> None:
+        with self.assertRaises(IntegrityError) as caught, self.sessions.begin() as session:
+            session.add(row)
+        self.assertIn(constraint, str(caught.exception.orig))
+
+    def shot(self, **values: object) -> ShotRow:
+        known = {
+            "state": "running",
+            "version_id": self.version_id,
+            "machine_id": self.machine_id,
+            "plan": {},
+            "forecast": {},
+            **RECIPE,
+        }
+        return ShotRow(**known | values)
+
+
+class Constraints(OnDatabase):
+    def test_names_are_not_empty_and_not_taken_twice(self) -> None:
+        self.refused(CoffeeRow(name="", roast="medium"), "ck_coffees_name")
+        with self.assertRaisesRegex(ConflictError, "profile of that name"), transaction(self.sessions) as session:
+            session.add(ProfileRow(name="P"))
+
+    def test_a_roast_is_one_of_the_five(self) -> None:
+        self.refused(CoffeeRow(name="Char", roast="burnt"), "ck_coffees_roast")
+
+    def test_a_grinders_points_come_in_pairs(self) -> None:
+        self.refused(GrinderRow(name="G", settings=[1, 2, 3], grind_um=[200, 300]), "ck_grinders_points")
+        self.refused(GrinderRow(name="G", settings=[1], grind_um=[200]), "ck_grinders_points")
+
+    def test_a_machines_name_is_its_documents(self) -> None:
+        self.refused(MachineRow(name="Other", document=MACHINE), "ck_machines_document_name")
+
+    def test_a_shot_needs_a_known_state_and_a_dose(self) -> None:
+        self.refused(self.shot(state="lost"), "ck_shots_state")
+        self.refused(self.shot(dose_g=0), "ck_shots_recipe")
+
+    def test_all_channels_are_on_one_clock(self) -> None:
+        self.refused(self.shot(time_s=[0.0, 0.1], pressure_bar=[1.0]), "ck_shots_one_clock")
+
+    def test_a_shot_that_is_done_has_a_drink(self) -> None:
+        self.refused(self.shot(state="done"), "ck_shots_result")
+
+    def test_strength_is_a_percentage_that_can_be(self) -> None:
+        for value in (0, 31):
+            self.refused(self.shot(tds_pct=value), "ck_shots_tds_pct")
+
+    def test_scores_lie_on_the_scale_and_a_cup_is_scored_once(self) -> None:
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            shot_id = shot.id
+            session.add(TastingRow(shot_id=shot_id, warmth="hot", served="straight", liking=10))
+        self.refused(TastingRow(shot_id=shot_id, warmth="cool", served="straight", acidity=11), "acidity")
+        self.refused(TastingRow(shot_id=shot_id, warmth="tepid", served="straight"), "ck_tastings_warmth")
+        self.refused(TastingRow(shot_id=shot_id, warmth="hot", served="straight"), "uq_tastings")
+
+    def test_a_shots_version_must_exist(self) -> None:
+        self.refused(self.shot(version_id=99999), "fk_shots_version_id")
+
+
+class Versions(OnDatabase):
+    def test_a_saved_version_never_changes_and_is_never_deleted(self) -> None:
+        for statement in (
+            "update profile_versions set document = '{}'",
+            "update profile_versions set number = 9",
+            "delete from profile_versions",
+        ):
+            with self.assertRaisesRegex(DBAPIError, "never changes"), self.engine.begin() as connection:
+                connection.execute(text(statement))
+
+    def test_only_its_label_may_be_given_later(self) -> None:
+        with self.engine.begin() as connection:
+            connection.execute(text("update profile_versions set label = 'house'"))
+            self.assertEqual(connection.scalar(select(VersionRow.label)), "house")
+
+    def test_two_versions_cannot_have_one_number(self) -> None:
+        with self.assertRaisesRegex(ConflictError, "newer version meanwhile"), transaction(self.sessions) as session:
+            session.add(VersionRow(profile_id=self.profile_id, number=1, document={}))
+
+    def test_what_is_not_there_is_said_to_be_missing(self) -> None:
+        with self.sessions() as session:
+            for read in (
+                lambda: profiles.read_profile(session, 404),
+                lambda: profiles.read_version(session, self.profile_id, 404),
+                lambda: shots.read_shot(session, 404),
+            ):
+                with self.assertRaisesRegex(NotFoundError, "404"):
+                    read()
+
+
+class Traces(OnDatabase):
+    def test_traces_grow_as_they_come_and_the_whole_stays_on_one_clock(self) -> None:
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            number = shot.id
+        names = [column for column in shots.CHANNELS]
+        for start in (0.0, 0.2):
+            with self.sessions.begin() as session:
+                shots.append(session, number, {name: [start, start + 0.1] for name in names}, [{"t": start}])
+        with self.sessions() as session:
+            row = shots.read_shot(session, number)
+        self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.30000000000000004])
+        self.assertEqual(len(row.pressure_bar), 4)
+        self.assertEqual(row.events, [{"t": 0.0}, {"t": 0.2}])
+
+    def test_only_one_connection_may_hold_a_recording(self) -> None:
+        with self.sessions() as one, self.sessions() as other:
+            self.assertTrue(shots.hold_recording(one, 77))
+            self.assertFalse(shots.hold_recording(other, 77))
+            shots.release_recording(one, 77)
+            self.assertTrue(shots.hold_recording(other, 77))
+
+
+class Migrations(unittest.TestCase):
+    def test_the_migrations_make_exactly_the_tables_of_the_code(self) -> None:
+        engine = connect(fresh_database())
+        self.addCleanup(engine.dispose)
+        with engine.connect() as connection:
+            context = MigrationContext.configure(connection, opts={"compare_type": True})
+            self.assertEqual(compare_metadata(context, Base.metadata), [])
+
+    def test_they_go_down_to_nothing_and_up_again(self) -> None:
+        url = fresh_database()
+        command.downgrade(alembic_config(url), "base")
+        engine = create_engine(connect(url).url)
+        self.addCleanup(engine.dispose)
+        with engine.connect() as connection:
+            left = connection.scalars(
+                text("select tablename from pg_tables where schemaname = 'public'")
+            ).all()
+        self.assertEqual(left, ["alembic_version"])
+        command.upgrade(alembic_config(url), "head")
