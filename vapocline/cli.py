@@ -6,7 +6,7 @@ import json
 import os
 import socket
 import sys
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import Annotated
 
@@ -146,7 +146,8 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
             ws="websockets-sansio",
         )
         _say(f"Vapocline is at http://127.0.0.1:{listener.getsockname()[1]}  (Ctrl-C stops it)")
-        uvicorn.Server(config).run(sockets=[listener])
+        with suppress(KeyboardInterrupt):  # it stops on Ctrl-C, then raises it again
+            uvicorn.Server(config).run(sockets=[listener])
     _say("Stopped.")
 
 

@@ -109,7 +109,7 @@ function FrameActions() {
     {
       id: "keys",
       words: "Show the keys",
-      key: "Shift+?",
+      key: "?",
       group: "Anywhere",
       run: () => open("keys"),
     },
@@ -128,7 +128,7 @@ function Keys() {
     for (const action of Object.values(lists).flat()) {
       if (!action.key) continue;
       const chord = action.key.includes("$mod");
-      bindings[action.key] = (event) => {
+      const run = (event: KeyboardEvent) => {
         const at = event.target as Element | null;
         if (event.defaultPrevented || action.disabled) return;
         if (!chord && at?.closest(`${WRITES}, [role=listbox]`)) return;
@@ -136,6 +136,8 @@ function Keys() {
         event.preventDefault();
         action.run();
       };
+      bindings[action.key] = run;
+      if (action.key === "?") bindings["Shift+?"] = run; // on most keyboards, but not on all
     }
     return tinykeys(window, bindings);
   }, [lists]);

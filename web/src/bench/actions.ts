@@ -56,7 +56,6 @@ export function keyWords(key: string) {
     ArrowLeft: "Left",
     ArrowRight: "Right",
   };
-  if (key === "Shift+?") return "?";
   return key
     .split("+")
     .map((part) => names[part] ?? part)

@@ -53,6 +53,7 @@ export function PlanSheet({ history }: { history: History }) {
           />
           {selected < profile.phases.length ? (
             <PhaseEditor
+              key={selected}
               planned={planned}
               index={selected}
               select={select}
@@ -73,7 +74,9 @@ function useSelected(phases: number) {
   const [search, setSearch] = useSearchParams();
   const asked = Number(search.get("phase") ?? 0);
   const selected = Number.isInteger(asked) ? Math.min(Math.max(asked, 0), phases) : 0;
-  const select = (index: number) => setSearch({ phase: String(index) }, { replace: true });
+  // At once, not in a transition: what is typed next must reach the phase that was chosen.
+  const select = (index: number) =>
+    setSearch({ phase: String(index) }, { replace: true, flushSync: true });
   return [selected, select] as const;
 }
 

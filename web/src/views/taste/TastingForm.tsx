@@ -114,6 +114,9 @@ function Scale(props: {
     if (digit !== undefined) onChange(digit);
     else if (event.key === "Backspace" || event.key === "Delete") onChange(null);
     else return;
+    // The focus goes with the score, so that Tab leads on to the next scale.
+    const radios = event.currentTarget.querySelectorAll<HTMLElement>("[role=radio]");
+    radios[(digit ?? lowest) - lowest]?.focus();
     event.preventDefault();
     event.stopPropagation();
   };

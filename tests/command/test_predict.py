@@ -1,0 +1,56 @@
+"""./vapo predict: the same document and answer as the API, and refusals on the error output."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import unittest
+
+from tests.factories import plan, pressure
+from tests.parts import folder
+from vapocline.core.puck.predict import predict
+
+
+def run(*words: str, given: str = "") -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "vapocline.cli", *words],
+        input=given,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+
+
+class Predict(unittest.TestCase):
+    def test_a_file_and_standard_input_give_the_cores_answer(self) -> None:
+        one = plan(pressure(9))
+        text = json.dumps(one.written())
+        with folder() as home:
+            (home / "plan.json").write_text(text)
+            from_file = run("predict", str(home / "plan.json"))
+        from_input = run("predict", "-", given=text)
+        self.assertEqual(from_file.returncode, 0, from_file.stderr)
+        self.assertEqual(from_file.stdout, from_input.stdout)
+        self.assertEqual(json.loads(from_file.stdout), json.loads(predict(one).model_dump_json(by_alias=True)))
+
+    def test_what_cannot_run_ends_with_two_and_the_field_on_the_error_output(self) -> None:
+        document = plan(pressure(9)).written()
+        document["setup"]["dose_g"] = 0
+        for given, words in (
+            (json.dumps(document), "setup.dose_g: got 0; takes a number from 5 to 40 g"),
+            (json.dumps(plan().written()), "profile.phases: got none; takes at least one phase"),
+            ("{", "document: got JSON that breaks off at line 1"),
+            ("[]", "document: got none; takes an object"),
+        ):
+            with self.subTest(words):
+                refused = run("predict", "-", given=given)
+                self.assertEqual(refused.returncode, 2)
+                self.assertEqual(refused.stdout, "")
+                self.assertIn(words, refused.stderr)
+                self.assertNotIn("Traceback", refused.stderr)
+
+    def test_a_file_that_is_not_there(self) -> None:
+        refused = run("predict", "nowhere.json")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("a readable text file", refused.stderr)

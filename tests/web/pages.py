@@ -1,0 +1,106 @@
+"""The real pages in a real browser: one server and one browser a class, a fresh context a test."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any, ClassVar
+from urllib.parse import urlsplit
+
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Locator,
+    Page,
+    expect,
+    sync_playwright,
+)
+
+from tests.parts import PATIENCE_S, desk_on_fresh_database, served
+from vapocline.demo.world import build
+from vapocline.desk.context import Desk
+from vapocline.desk.running import simulated_machine
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+expect.set_options(timeout=PATIENCE_S * 1000)
+WIDE = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+class InBrowser(unittest.TestCase):
+    """Serves the pages on a database of its own; fails a test whose page complains."""
+
+    sample_world: ClassVar[bool] = True
+    speed: ClassVar[float] = 4.0
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.desk: Desk = cls.enterClassContext(desk_on_fresh_database(speed=cls.speed))
+        if cls.sample_world:
+            fill(cls.desk)
+        url = cls.desk.engine.url.render_as_string(hide_password=False)
+        cls.address = cls.enterClassContext(served(cls.desk, url))
+        playwright = cls.enterClassContext(sync_playwright())
+        cls.browser: Browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        self.complaints: list[str] = []
+        self.context = self.new_context()
+        self.page = self.new_page(self.context)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.complaints, [])
+
+    def new_context(self, **options: Any) -> BrowserContext:
+        context = self.browser.new_context(base_url=self.address, **{"viewport": WIDE} | options)
+        context.set_default_timeout(PATIENCE_S * 1000)
+        self.addCleanup(context.close)
+        return context
+
+    def new_page(self, context: BrowserContext) -> Page:
+        page = context.new_page()
+        page.on("console", lambda message: self.heard(message.type, message.text))
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.on("request", lambda request: self.asked(request.url))
+        return page
+
+    def heard(self, kind: str, text: str) -> None:
+        # The browser itself reports every refusal and lost connection as an error: those are told
+        # on the page, which the tests look at.
+        if kind in ("error", "warning") and not text.startswith("Failed to load resource"):
+            self.complaints.append(text)
+
+    def asked(self, url: str) -> None:
+        host = urlsplit(url).hostname
+        if host not in ("127.0.0.1", None):
+            self.complaints.append(f"a request left this machine: {url}")
+
+    def figure(self, name: str) -> Locator:
+        """A figure of the forecast column."""
+        return self.page.locator(f"[data-figure='{name}'] .fig")
+
+    def number(self, name: str) -> float:
+        return float(self.figure(name).inner_text())
+
+    def settled(self, page: Page | None = None) -> None:
+        """Wait until the forecast is that of what is on the page."""
+        (page or self.page).locator("[aria-label=Forecast][aria-busy=false]").wait_for()
+
+    def phase(self, name: str) -> Locator:
+        return self.page.get_by_role("group", name="Phases").get_by_role("button", name=f"{name}:")
+
+
+def fill(desk: Desk) -> None:
+    """The sample world, its shots pulled on a machine without a clock."""
+    with simulated_machine(seed=7, speed=0) as quick:
+        build(Desk(desk.engine, quick), lambda _text: None)
