@@ -27,7 +27,11 @@ def main() -> int:
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = f", {len(result.skipped)} skipped" if result.skipped else ""
     ran = result.testsRun
-    print(f"{ran} tests ran, {wrong} failed{skipped}" if wrong else f"{ran} tests ran, all passed{skipped}")
+    print(
+        f"{ran} tests ran, {wrong} failed{skipped}"
+        if wrong
+        else f"{ran} tests ran, all passed{skipped}"
+    )
     return 1 if wrong or not ran else 0
 
 

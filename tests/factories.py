@@ -56,12 +56,12 @@ def off(*exits: Exit, **rest: Any) -> Phase:
 
 
 def profile(*phases: Phase, cup_g: float | None = 36, **stop: Any) -> Profile:
-    return Profile(
-        name="Trial", phases=phases, stop=Stop(**{"cup_g": cup_g, "time_s": 110} | stop)
-    )
+    return Profile(name="Trial", phases=phases, stop=Stop(**{"cup_g": cup_g, "time_s": 110} | stop))
 
 
-def plan(*phases: Phase, cup_g: float | None = 36, stop: dict[str, Any] | None = None, **setup: Any) -> Plan:
+def plan(
+    *phases: Phase, cup_g: float | None = 36, stop: dict[str, Any] | None = None, **setup: Any
+) -> Plan:
     return Plan(
         setup=Setup(**{"dose_g": 18, "machine": STRONG} | setup),
         profile=profile(*phases, cup_g=cup_g, **(stop or {})),

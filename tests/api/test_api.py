@@ -68,7 +68,9 @@ class Refusals(Served):
         document = plan(pressure(9)).written()
         document["setup"]["dose_g"] = 0
         problem = self.refused(self.client.post("/api/predictions", json=document), 422)
-        self.assertEqual(problem["problems"][0]["message"], "setup.dose_g: got 0; takes a number from 5 to 40 g")
+        self.assertEqual(
+            problem["problems"][0]["message"], "setup.dose_g: got 0; takes a number from 5 to 40 g"
+        )
         empty = plan().written()
         problem = self.refused(self.client.post("/api/predictions", json=empty), 422)
         self.assertEqual(problem["detail"], "profile.phases: got none; takes at least one phase")
@@ -76,11 +78,15 @@ class Refusals(Served):
     def test_text_that_is_no_number_is_named_by_its_path(self) -> None:
         draft = SHORT.written()
         draft["phases"][1]["command"]["to"] = "9x"
-        problem = self.refused(self.client.post("/api/bench/forecast", json={"profile": draft}), 422)
+        problem = self.refused(
+            self.client.post("/api/bench/forecast", json={"profile": draft}), 422
+        )
         self.assertEqual(problem["problems"][0]["field"], "profile.phases.1.command.to")
 
     def test_a_body_that_is_no_json(self) -> None:
-        answer = self.client.post("/api/predictions", content="{", headers={"content-type": "application/json"})
+        answer = self.client.post(
+            "/api/predictions", content="{", headers={"content-type": "application/json"}
+        )
         self.refused(answer, 422)
 
     def test_what_is_not_there(self) -> None:
@@ -93,7 +99,9 @@ class Refusals(Served):
         save = {"based_on": 1, "profile": SHORT.model_copy(update={"name": "Taken"}).written()}
         path = f"/api/profiles/{number}/versions"
         self.assertEqual(self.client.post(path, json=save).status_code, 201)
-        self.assertIn("saved meanwhile", self.refused(self.client.post(path, json=save), 409)["detail"])
+        self.assertIn(
+            "saved meanwhile", self.refused(self.client.post(path, json=save), 409)["detail"]
+        )
 
     def test_fields_that_are_none_of_the_apis(self) -> None:
         problem = self.refused(self.client.patch("/api/bench", json={"dosis": 3}), 422)
@@ -135,7 +143,10 @@ class Live(Served):
         for _ in range(2):
             number = self.client.post("/api/shots", json=body).json()["id"]
             self.assertEqual(self.client.post(f"/api/shots/{number}/stop").status_code, 204)
-            wait_for(lambda: self.client.get(f"/api/shots/{number}").json()["state"] == "done", "the end")  # noqa: B023
+            wait_for(
+                lambda at=number: self.client.get(f"/api/shots/{at}").json()["state"] == "done",
+                "the end",
+            )
             numbers.append(number)
         self.refused(self.client.post(f"/api/shots/{number}/stop"), 409)
         path = f"/api/shots/{number}/tasting"
@@ -144,7 +155,9 @@ class Live(Served):
         problem = self.refused(self.client.put(path, json={"liking": 12}), 422)
         self.assertEqual(problem["problems"][0]["field"], "liking")
         self.assertEqual(self.client.delete(path + "/hot/straight").status_code, 204)
-        compared = self.client.get("/api/compare", params={"first": numbers[0], "second": numbers[1]})
+        compared = self.client.get(
+            "/api/compare", params={"first": numbers[0], "second": numbers[1]}
+        )
         self.assertIn("spread of repeats", compared.json()["comparison"]["caution"])
 
 
@@ -155,7 +168,10 @@ class DatabaseGone(unittest.TestCase):
             with served(desk, url) as address, httpx.Client(base_url=address, timeout=90) as client:
                 self.assertEqual(client.get("/api/bench").status_code, 200)
                 name = desk.engine.url.database
-                kill = "select pg_terminate_backend(pid) from pg_stat_activity where datname = :name and pid <> pg_backend_pid()"
+                kill = (
+                    "select pg_terminate_backend(pid) from pg_stat_activity"
+                    " where datname = :name and pid <> pg_backend_pid()"
+                )
                 with desk.engine.connect() as connection:
                     connection.execute(text(kill), {"name": name})
                 self.assertEqual(client.get("/api/bench").status_code, 200)

@@ -32,7 +32,9 @@ class Predict(unittest.TestCase):
         from_input = run("predict", "-", given=text)
         self.assertEqual(from_file.returncode, 0, from_file.stderr)
         self.assertEqual(from_file.stdout, from_input.stdout)
-        self.assertEqual(json.loads(from_file.stdout), json.loads(predict(one).model_dump_json(by_alias=True)))
+        self.assertEqual(
+            json.loads(from_file.stdout), json.loads(predict(one).model_dump_json(by_alias=True))
+        )
 
     def test_what_cannot_run_ends_with_two_and_the_field_on_the_error_output(self) -> None:
         document = plan(pressure(9)).written()

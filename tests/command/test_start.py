@@ -74,14 +74,19 @@ class Start(unittest.TestCase):
         with folder() as home:
             where = ("--data-dir", str(home / "d"))
             with started("start", *where) as first:
-                answer = httpx.post(f"{first.address}/api/profiles", json={"name": "Kept"}, timeout=90)
+                answer = httpx.post(
+                    f"{first.address}/api/profiles", json={"name": "Kept"}, timeout=90
+                )
                 self.assertEqual(answer.status_code, 201)
                 self.assertTrue(children_in(home), "a cluster runs in the folder")
                 self.assertIn("Stopped.", first.stop())
                 self.assertEqual(first.process.returncode, 0)
             wait_for(lambda: not children_in(home), "the cluster to be gone")
             with started("start", *where) as second:
-                names = [one["name"] for one in httpx.get(f"{second.address}/api/profiles", timeout=90).json()]
+                names = [
+                    one["name"]
+                    for one in httpx.get(f"{second.address}/api/profiles", timeout=90).json()
+                ]
                 self.assertEqual(names, ["Kept"])
             with started("start", *where, "--fresh") as third:
                 self.assertEqual(httpx.get(f"{third.address}/api/profiles", timeout=90).json(), [])
@@ -103,8 +108,9 @@ class Start(unittest.TestCase):
             self.assertGreaterEqual(sum(bool(shot["tastings"]) for shot in shots), 3)
 
     def test_one_folder_serves_one_vapocline(self) -> None:
-        with folder() as home, started("start", "--data-dir", str(home / "d")):
-            with started("start", "--data-dir", str(home / "d")) as second:
+        with folder() as home:
+            where = ("--data-dir", str(home / "d"))
+            with started("start", *where), started("start", *where) as second:
                 self.assertIn("Another Vapocline is running on", "\n".join(second.said))
                 self.assertEqual(second.process.wait(PATIENCE_S), 1)
 

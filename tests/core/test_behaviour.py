@@ -15,7 +15,9 @@ from vapocline.core.puck.predict import Prediction
 
 def at_stop(answer: Prediction, trace: str) -> float:
     """A trace's value when the pump stops."""
-    return float(np.interp(answer.shot_time_s.value, answer.series.time_s, getattr(answer.series, trace)))
+    return float(
+        np.interp(answer.shot_time_s.value, answer.series.time_s, getattr(answer.series, trace))
+    )
 
 
 class FlatShot(unittest.TestCase):
@@ -79,7 +81,9 @@ class FlowHeld(unittest.TestCase):
         self.assertLess(answer.peak_pressure_bar.value, 9)
         self.assertLess(at_stop(answer, "pressure_bar"), answer.peak_pressure_bar.value * 2 / 3)
 
-    def test_soaking_through_slowly_leaves_a_puck_that_no_longer_reaches_the_normal_peak(self) -> None:
+    def test_soaking_through_slowly_leaves_a_puck_that_no_longer_reaches_the_normal_peak(
+        self,
+    ) -> None:
         direct = predicted(flow(3))
         soaked_first = predicted(flow(1.2, None, FirstDripExit(), seconds(60)), flow(3))
         self.assertLess(soaked_first.peak_pressure_bar.value, direct.peak_pressure_bar.value - 0.3)
@@ -111,7 +115,9 @@ class Phases(unittest.TestCase):
         half = falling.shot_time_s.value * 0.6
         early = np.interp(half, falling.series.time_s, falling.series.cup_out_ml_s)
         self.assertLess(at_stop(falling, "cup_out_ml_s"), early * 1.15)
-        early_flat = np.interp(plain.shot_time_s.value * 0.6, plain.series.time_s, plain.series.cup_out_ml_s)
+        early_flat = np.interp(
+            plain.shot_time_s.value * 0.6, plain.series.time_s, plain.series.cup_out_ml_s
+        )
         self.assertGreater(at_stop(plain, "cup_out_ml_s"), early_flat * 1.15)
 
     def test_long_and_coarse_takes_more_out_into_a_thinner_cup(self) -> None:
@@ -133,7 +139,9 @@ class MachineLimits(unittest.TestCase):
         answer = predicted(pressure(9, limit=Limit(flow_ml_s=1.5)))
         [limit] = [one for one in answer.binding if one.what == "flow limit"]
         self.assertIn("1.5 mL/s", limit.words)
-        pumped = np.interp((limit.from_s + limit.to_s) / 2, answer.series.time_s, answer.series.water_in_ml_s)
+        pumped = np.interp(
+            (limit.from_s + limit.to_s) / 2, answer.series.time_s, answer.series.water_in_ml_s
+        )
         self.assertAlmostEqual(float(pumped), 1.5, delta=0.02)
 
     def test_a_plumbed_feed_pushes_even_where_less_is_commanded(self) -> None:

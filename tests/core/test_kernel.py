@@ -126,7 +126,9 @@ def within(name: str) -> st.SearchStrategy[float]:
 
 def commands() -> st.SearchStrategy[dict[str, object]]:
     moving = [
-        st.fixed_dictionaries({"control": st.just(control), "from": within(name), "to": within(name)})
+        st.fixed_dictionaries(
+            {"control": st.just(control), "from": within(name), "to": within(name)}
+        )
         for control, name in (("pressure", "pressure_bar"), ("flow", "flow_ml_s"))
     ]
     return st.one_of(*moving, st.just({"control": "off"}))

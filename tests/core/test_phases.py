@@ -34,12 +34,30 @@ class Exits(unittest.TestCase):
         self.assertEqual(answer.phases[0].ended_on, "seconds")
 
     def test_each_kind_of_exit_ends_its_phase_when_its_value_is_met(self) -> None:
-        falling = [pressure(8, 3, *exits, over=12) for exits in ((PressureBelowExit(value=4), seconds(60)),)]
+        falling = [
+            pressure(8, 3, *exits, over=12)
+            for exits in ((PressureBelowExit(value=4), seconds(60)),)
+        ]
         cases: list[tuple[str, list, str, float]] = [
-            ("pressure_above", [flow(5, None, PressureAboveExit(value=3), seconds(60))], "pressure_bar", 3),
+            (
+                "pressure_above",
+                [flow(5, None, PressureAboveExit(value=3), seconds(60))],
+                "pressure_bar",
+                3,
+            ),
             ("pressure_below", falling, "pressure_bar", 4),
-            ("flow_above", [flow(1, 5, FlowAboveExit(value=3), seconds(60), over=10)], "water_in_ml_s", 3),
-            ("flow_below", [flow(5, 1, FlowBelowExit(value=3), seconds(60), over=10)], "water_in_ml_s", 3),
+            (
+                "flow_above",
+                [flow(1, 5, FlowAboveExit(value=3), seconds(60), over=10)],
+                "water_in_ml_s",
+                3,
+            ),
+            (
+                "flow_below",
+                [flow(5, 1, FlowBelowExit(value=3), seconds(60), over=10)],
+                "water_in_ml_s",
+                3,
+            ),
             ("cup_g", [pressure(8, None, CupExit(value=12), seconds(60))], "cup_g", 12),
         ]
         for when, phases, trace, value in cases:
@@ -54,7 +72,9 @@ class Exits(unittest.TestCase):
                 self.assertAlmostEqual(value_at(answer, trace, end), value, delta=delta)
 
     def test_water_pumped_counts_from_the_phases_own_start(self) -> None:
-        answer = predicted(flow(4, None, seconds(3)), flow(4, None, WaterExit(value=8), seconds(60)), pressure(6))
+        answer = predicted(
+            flow(4, None, seconds(3)), flow(4, None, WaterExit(value=8), seconds(60)), pressure(6)
+        )
         second = answer.phases[1]
         self.assertEqual(second.ended_on, "water_ml")
         self.assertAlmostEqual(second.end_s - second.start_s, 2.0, delta=0.02)
@@ -95,7 +115,11 @@ class Exits(unittest.TestCase):
 
 class Moves(unittest.TestCase):
     def commanded(self, answer: Prediction, t: float) -> float:
-        known = [(s, c) for s, c in zip(answer.series.time_s, answer.series.commanded, strict=True) if c is not None]
+        known = [
+            (s, c)
+            for s, c in zip(answer.series.time_s, answer.series.commanded, strict=True)
+            if c is not None
+        ]
         return float(np.interp(t, [s for s, _ in known], [c for _, c in known]))
 
     def test_shapes_lead_from_one_value_to_the_other_each_in_its_way(self) -> None:
@@ -110,9 +134,16 @@ class Moves(unittest.TestCase):
         self.assertEqual(halfway["step"], 2)
 
     def test_a_move_along_water_takes_as_long_as_the_water_does(self) -> None:
-        answer = predicted(flow(4, 2, seconds(60), over=20, along="water"), cup_g=None, stop={"time_s": 30})
+        answer = predicted(
+            flow(4, 2, seconds(60), over=20, along="water"), cup_g=None, stop={"time_s": 30}
+        )
         water = np.concatenate(
-            ([0], np.cumsum(np.diff(answer.series.time_s) * np.array(answer.series.water_in_ml_s)[1:]))
+            (
+                [0],
+                np.cumsum(
+                    np.diff(answer.series.time_s) * np.array(answer.series.water_in_ml_s)[1:]
+                ),
+            )
         )
         t = float(np.interp(10, water, answer.series.time_s))
         self.assertAlmostEqual(self.commanded(answer, t), 3, delta=0.08)
@@ -168,6 +199,7 @@ class Pump(unittest.TestCase):
         slow = STRONG.model_copy(update={"scale_lag_s": 1.5})
         quick = STRONG.model_copy(update={"scale_lag_s": 0.0})
         late, prompt = (
-            predicted(pressure(9, None, until_cup(20), seconds(60)), pressure(3), machine=m) for m in (slow, quick)
+            predicted(pressure(9, None, until_cup(20), seconds(60)), pressure(3), machine=m)
+            for m in (slow, quick)
         )
         self.assertGreater(late.phases[0].end_s, prompt.phases[0].end_s + 1)

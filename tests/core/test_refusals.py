@@ -49,7 +49,9 @@ class Unrunnable(unittest.TestCase):
         self.assertEqual(str(problem), "profile.phases: got none; takes at least one phase")
 
     def test_a_phase_without_an_exit_that_must_come(self) -> None:
-        problem = problems_of(plan(pressure(9, None, PressureAboveExit(value=5))))["profile.phases.0.exits"]
+        problem = problems_of(plan(pressure(9, None, PressureAboveExit(value=5))))[
+            "profile.phases.0.exits"
+        ]
         self.assertEqual(problem.got, "pressure_above")
         self.assertIn("seconds or water_ml", problem.accepted)
 
@@ -61,7 +63,9 @@ class Unrunnable(unittest.TestCase):
 
     def test_a_target_above_the_relief_setting_names_machine_and_setting(self) -> None:
         low = Machine(name="Low Tide", relief_bar=9.5)
-        problem = problems_of(plan(pressure(9, 10, over=3), machine=low))["profile.phases.0.command.to"]
+        problem = problems_of(plan(pressure(9, 10, over=3), machine=low))[
+            "profile.phases.0.command.to"
+        ]
         self.assertEqual(problem.got, "10")
         self.assertEqual(problem.accepted, "at most 9.5 bar, Low Tide's relief setting")
 
@@ -75,7 +79,9 @@ class Unrunnable(unittest.TestCase):
         for control, phase, accepted in cases:
             with self.subTest(control.kind):
                 machine = Machine(name="M", control=control)
-                problem = problems_of(plan(phase, machine=machine))["profile.phases.0.command.control"]
+                problem = problems_of(plan(phase, machine=machine))[
+                    "profile.phases.0.command.control"
+                ]
                 self.assertEqual(problem.accepted, accepted)
         beyond = problems_of(plan(valve(3), machine=Machine(name="M", control=table)))
         self.assertIn("last calibrated position", beyond["profile.phases.0.command.to"].accepted)
@@ -100,10 +106,19 @@ class Unrunnable(unittest.TestCase):
 
 class Malformed(unittest.TestCase):
     def test_numbers_out_of_range_or_none_at_all(self) -> None:
-        for got, shown in ((0, "0"), (-3, "-3"), ("abc", "'abc'"), (True, "True"), (float("inf"), "inf"), (None, "nothing")):
+        for got, shown in (
+            (0, "0"),
+            (-3, "-3"),
+            ("abc", "'abc'"),
+            (True, "True"),
+            (float("inf"), "inf"),
+            (None, "nothing"),
+        ):
             with self.subTest(got=got):
                 problem = refusal(written(dose_g=got))["setup.dose_g"]
-                self.assertEqual(str(problem), f"setup.dose_g: got {shown}; takes a number from 5 to 40 g")
+                self.assertEqual(
+                    str(problem), f"setup.dose_g: got {shown}; takes a number from 5 to 40 g"
+                )
 
     def test_what_is_missing(self) -> None:
         self.assertEqual(str(refusal({})["setup"]), "setup: got nothing; takes a value")
@@ -138,7 +153,9 @@ class Malformed(unittest.TestCase):
             "name": "M",
             "control": {"kind": "valve", "pump_bar": 9, "turns": [0, 1], "free_flow_ml_s": [3, 2]},
         }
-        self.assertIn("never falling", refusal(written(machine=machine))["setup.machine.control"].accepted)
+        self.assertIn(
+            "never falling", refusal(written(machine=machine))["setup.machine.control"].accepted
+        )
 
     def test_a_later_version_is_refused_clearly(self) -> None:
         document = written() | {"version": 2}

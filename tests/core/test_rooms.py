@@ -18,7 +18,17 @@ OURS = {
     "demo": {"core", "desk", "demo"},
 }
 THEIRS_NEVER = {
-    "core": {"sqlalchemy", "fastapi", "alembic", "psycopg", "asyncio", "socket", "time", "random", "os"},
+    "core": {
+        "sqlalchemy",
+        "fastapi",
+        "alembic",
+        "psycopg",
+        "asyncio",
+        "socket",
+        "time",
+        "random",
+        "os",
+    },
     "store": {"fastapi", "starlette"},
     "devices": {"fastapi", "sqlalchemy"},
     "desk": {"fastapi", "starlette"},
@@ -47,4 +57,6 @@ class Rooms(unittest.TestCase):
                     if parts[0] == "vapocline":
                         self.assertIn(parts[1], allowed, f"{file} imports {name}")
                     else:
-                        self.assertNotIn(parts[0], THEIRS_NEVER.get(room, set()), f"{file} imports {name}")
+                        self.assertNotIn(
+                            parts[0], THEIRS_NEVER.get(room, set()), f"{file} imports {name}"
+                        )

@@ -50,14 +50,21 @@ class Differences(unittest.TestCase):
         self.assertEqual(profile_differences(rested, self.BASE), ["rest removed"])
 
     def test_moves_commands_and_the_stop(self) -> None:
-        first, last = self.BASE.phases
+        first, _last = self.BASE.phases
         falling = profile(first, pressure(9, 5, seconds(30), over=18, name="Hold"), cup_g=40)
         self.assertEqual(
             profile_differences(self.BASE, falling),
-            ["hold ends at 5 bar, was 9", "hold moves over 18 s, was 0 s", "stop weight 36 to 40 g"],
+            [
+                "hold ends at 5 bar, was 9",
+                "hold moves over 18 s, was 0 s",
+                "stop weight 36 to 40 g",
+            ],
         )
         by_flow = profile(first, flow(2, None, seconds(30), name="Hold"))
-        self.assertIn("hold commands flow, was pressure", " ".join(profile_differences(self.BASE, by_flow)) or "")
+        self.assertIn(
+            "hold commands flow, was pressure",
+            " ".join(profile_differences(self.BASE, by_flow)) or "",
+        )
 
     def test_the_plainest_start_can_run(self) -> None:
         start = steady_nine("New", 36)
@@ -82,7 +89,9 @@ class Comparisons(unittest.TestCase):
         found = compare(PULLED, finer)
         self.assertEqual([one.words for one in found.done], ["grind -0.50"])
         self.assertEqual([one.words for one in found.came], ["shot time +3.5 s"])
-        self.assertEqual([one.words for one in found.tasted], ["sweetness, hot +2", "liking, hot +2"])
+        self.assertEqual(
+            [one.words for one in found.tasted], ["sweetness, hot +2", "liking, hot +2"]
+        )
         self.assertEqual(found.verdict, "Steady v2 was liked more: 7 against 5, hot.")
         self.assertIsNone(found.caution)
 

@@ -31,7 +31,9 @@ from vapocline.desk.profiles import (
 )
 from vapocline.desk.shelf import add_coffee, add_grinder, add_machine, change_coffee, list_coffees
 
-SOAKED = profile(flow(4, None, PressureAboveExit(value=4), seconds(20), name="Soak"), pressure(9, name="Press"))
+SOAKED = profile(
+    flow(4, None, PressureAboveExit(value=4), seconds(20), name="Soak"), pressure(9, name="Press")
+)
 
 
 class AtDesk(unittest.TestCase):
@@ -60,7 +62,9 @@ class Bench(AtDesk):
         other = add_grinder(self.desk, Grinder(name="B", settings=(0, 40), grind_um=(200, 500)))
         change_bench(self.desk, BenchChange(grinder_id=first.id, grind_setting=2))
         self.assertEqual(read_bench(self.desk).grind_um, 240)
-        self.assertEqual(change_bench(self.desk, BenchChange(grinder_id=other.id)).grind_setting, 20)
+        self.assertEqual(
+            change_bench(self.desk, BenchChange(grinder_id=other.id)).grind_setting, 20
+        )
 
     def test_a_setting_that_leaves_the_models_range_is_refused_and_nothing_changes(self) -> None:
         grinder = add_grinder(self.desk, Grinder(name="A", settings=(0, 10), grind_um=(200, 400)))
@@ -90,7 +94,9 @@ class Forecasts(AtDesk):
         grinder = add_grinder(self.desk, Grinder(name="A", settings=(0, 10), grind_um=(200, 400)))
         coffee = add_coffee(self.desk, Coffee(name="Undated"))
         change_bench(self.desk, BenchChange(grinder_id=grinder.id, coffee_id=coffee.id))
-        self.assertEqual(forecast(self.desk, SOAKED).assumed, ["rested 12 days, as the bag has no roast date"])
+        self.assertEqual(
+            forecast(self.desk, SOAKED).assumed, ["rested 12 days, as the bag has no roast date"]
+        )
 
     def test_it_follows_the_bench(self) -> None:
         before = forecast(self.desk, SOAKED).prediction.shot_time_s.value
@@ -100,7 +106,9 @@ class Forecasts(AtDesk):
     def test_stopping_at_the_offered_weight_lands_on_the_goal(self) -> None:
         offer = forecast(self.desk, SOAKED).stop_offer
         assert offer is not None
-        earlier = SOAKED.model_copy(update={"stop": SOAKED.stop.model_copy(update={"cup_g": offer.stop_at_g})})
+        earlier = SOAKED.model_copy(
+            update={"stop": SOAKED.stop.model_copy(update={"cup_g": offer.stop_at_g})}
+        )
         again = forecast(self.desk, earlier)
         self.assertAlmostEqual(again.prediction.cup_g.value, 36, delta=0.3)
         self.assertIsNone(again.stop_offer)
@@ -116,12 +124,18 @@ class Versions(AtDesk):
     def test_a_profile_starts_as_a_steady_nine_to_the_benchs_yield(self) -> None:
         change_bench(self.desk, BenchChange(yield_g=40))
         first = start_profile(self.desk, NewProfile(name="  Mine "))
-        self.assertEqual((first.number, first.profile.name, first.profile.stop.cup_g), (1, "Mine", 40))
+        self.assertEqual(
+            (first.number, first.profile.name, first.profile.stop.cup_g), (1, "Mine", 40)
+        )
 
     def test_each_save_is_a_new_version_and_says_what_it_changed(self) -> None:
         first = start_profile(self.desk, NewProfile(name="Mine", profile=SOAKED))
-        softer = profile(SOAKED.phases[0], pressure(8, name="Press")).model_copy(update={"name": "Mine"})
-        save_version(self.desk, first.profile_id, NewVersion(based_on=1, label="softer", profile=softer))
+        softer = profile(SOAKED.phases[0], pressure(8, name="Press")).model_copy(
+            update={"name": "Mine"}
+        )
+        save_version(
+            self.desk, first.profile_id, NewVersion(based_on=1, label="softer", profile=softer)
+        )
         history = read_history(self.desk, first.profile_id)
         self.assertEqual([line.number for line in history.versions], [2, 1])
         self.assertEqual(history.versions[0].differences, ["press 9 to 8 bar"])

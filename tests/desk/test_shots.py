@@ -62,7 +62,9 @@ class Pulling(AtDesk):
         self.assertEqual(shot.state, "done")
         self.assertEqual((shot.dose_g, shot.yield_g, shot.water_c), (18, 36, 93))
         self.assertEqual([phase.name for phase in shot.profile.phases], ["Fill", "Press"])
-        self.assertEqual({len(trace) for trace in shot.traces.model_dump().values()}, {len(shot.traces.time_s)})
+        self.assertEqual(
+            {len(trace) for trace in shot.traces.model_dump().values()}, {len(shot.traces.time_s)}
+        )
         self.assertGreater(len(shot.traces.time_s), 200)
         self.assertEqual([event.what for event in shot.events], ["phase", "phase", "stop"])
         self.assertEqual(shot.events[-1].because, "cup_g")
@@ -72,7 +74,9 @@ class Pulling(AtDesk):
         self.assertEqual(shot.shot_time_s, round(shot.events[-1].t, 1))
         self.assertAlmostEqual(shot.cup_at_stop_g or 0, 20, delta=0.8)
         self.assertGreater(shot.drink_g or 0, shot.cup_at_stop_g or 0)
-        self.assertAlmostEqual(shot.peak_pressure_bar or 0, max(shot.traces.pressure_bar), delta=0.06)
+        self.assertAlmostEqual(
+            shot.peak_pressure_bar or 0, max(shot.traces.pressure_bar), delta=0.06
+        )
 
     def test_the_forecast_made_before_is_kept_and_differs(self) -> None:
         shot = read_shot(self.desk, pull(self.desk, self.request()))
@@ -114,7 +118,10 @@ class WhileItRuns(AtDesk):
         super().setUp()
 
     WAITING = profile(
-        flow(2, None, HandExit(), seconds(200), name="Wait"), pressure(3, name="Press"), time_s=290, cup_g=None
+        flow(2, None, HandExit(), seconds(200), name="Wait"),
+        pressure(3, name="Press"),
+        time_s=290,
+        cup_g=None,
     )
 
     def state(self, number: int) -> Shot:
@@ -196,13 +203,16 @@ class MachineGone(unittest.TestCase):
 
 
 class Scoring(AtDesk):
-    def test_scores_are_kept_by_warmth_and_serving_and_a_second_saying_replaces_the_first(self) -> None:
+    def test_scores_are_kept_by_warmth_and_serving_and_a_second_saying_replaces_the_first(
+        self,
+    ) -> None:
         number = pull(self.desk, self.request())
         score(self.desk, number, Tasting(liking=6, sweetness=5))
         score(self.desk, number, Tasting(liking=7, warmth="cool"))
         line = score(self.desk, number, Tasting(liking=8, notes="plum"))
         self.assertEqual(
-            [(one.warmth, one.liking, one.sweetness) for one in line.tastings], [("hot", 8, None), ("cool", 7, None)]
+            [(one.warmth, one.liking, one.sweetness) for one in line.tastings],
+            [("hot", 8, None), ("cool", 7, None)],
         )
         take_back(self.desk, number, "cool", "straight")
         self.assertEqual(len(read_shot(self.desk, number).tastings), 1)
@@ -249,5 +259,7 @@ class Elsewhere(AtDesk):
     def test_the_desk_leaves_the_database_idle(self) -> None:
         pull(self.desk, self.request())
         with self.desk.engine.connect() as connection:
-            locks = connection.scalar(text("select count(*) from pg_locks where locktype = 'advisory'"))
+            locks = connection.scalar(
+                text("select count(*) from pg_locks where locktype = 'advisory'")
+            )
         self.assertEqual(locks, 0)

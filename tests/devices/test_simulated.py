@@ -39,7 +39,9 @@ class Pulling(unittest.TestCase):
     def test_a_shot_comes_with_samples_phases_a_stop_and_an_end(self) -> None:
         with simulated_machine(speed=0) as address:
             samples, events = pulled(address)
-        self.assertEqual([(e.what, e.phase) for e in events], [("phase", 0), ("phase", 1), ("stop", None)])
+        self.assertEqual(
+            [(e.what, e.phase) for e in events], [("phase", 0), ("phase", 1), ("stop", None)]
+        )
         self.assertEqual(events[1].because, "seconds")
         self.assertEqual(events[-1].because, "cup_g")
         steps = np.diff([sample.t for sample in samples])
@@ -74,8 +76,14 @@ class Pulling(unittest.TestCase):
             self.assertAlmostEqual(sample.weight_g * 10, round(sample.weight_g * 10), places=6)
 
     def test_a_stop_ends_the_shot_and_a_hand_signal_the_phase(self) -> None:
-        waits = plan(flow(3, None, HandExit(), seconds(250)), pressure(4), stop={"time_s": 280}, cup_g=None)
-        with simulated_machine(speed=40) as address, LineMachine(address) as machine, LineMachine(address) as hand:
+        waits = plan(
+            flow(3, None, HandExit(), seconds(250)), pressure(4), stop={"time_s": 280}, cup_g=None
+        )
+        with (
+            simulated_machine(speed=40) as address,
+            LineMachine(address) as machine,
+            LineMachine(address) as hand,
+        ):
             machine.basket(waits.setup)
             machine.load(waits.profile)
             machine.start()

@@ -31,7 +31,10 @@ class PrivateCluster(unittest.TestCase):
 
     def test_it_stops_even_when_what_runs_on_it_fails(self) -> None:
         with folder() as home:
-            with self.assertRaises(ZeroDivisionError), running_cluster(home / "d", throw_away=True) as cluster:
+            with (
+                self.assertRaises(ZeroDivisionError),
+                running_cluster(home / "d", throw_away=True) as cluster,
+            ):
                 raise ZeroDivisionError
             with self.assertRaises(psycopg.OperationalError):
                 psycopg.connect(cluster.url, connect_timeout=3)

@@ -42,7 +42,11 @@ class OnDatabase(unittest.TestCase):
             machine = MachineRow(name="Any", document=MACHINE)
             session.add_all([version, machine])
             session.flush()
-            cls.version_id, cls.machine_id, cls.profile_id = version.id, machine.id, version.profile_id
+            cls.version_id, cls.machine_id, cls.profile_id = (
+                version.id,
+                machine.id,
+                version.profile_id,
+            )
 
     def refused(self, row: Base, constraint: str) -> None:
         with self.assertRaises(IntegrityError) as caught, self.sessions.begin() as session:
@@ -64,14 +68,19 @@ class OnDatabase(unittest.TestCase):
 class Constraints(OnDatabase):
     def test_names_are_not_empty_and_not_taken_twice(self) -> None:
         self.refused(CoffeeRow(name="", roast="medium"), "ck_coffees_name")
-        with self.assertRaisesRegex(ConflictError, "profile of that name"), transaction(self.sessions) as session:
+        with (
+            self.assertRaisesRegex(ConflictError, "profile of that name"),
+            transaction(self.sessions) as session,
+        ):
             session.add(ProfileRow(name="P"))
 
     def test_a_roast_is_one_of_the_five(self) -> None:
         self.refused(CoffeeRow(name="Char", roast="burnt"), "ck_coffees_roast")
 
     def test_a_grinders_points_come_in_pairs(self) -> None:
-        self.refused(GrinderRow(name="G", settings=[1, 2, 3], grind_um=[200, 300]), "ck_grinders_points")
+        self.refused(
+            GrinderRow(name="G", settings=[1, 2, 3], grind_um=[200, 300]), "ck_grinders_points"
+        )
         self.refused(GrinderRow(name="G", settings=[1], grind_um=[200]), "ck_grinders_points")
 
     def test_a_machines_name_is_its_documents(self) -> None:
@@ -98,8 +107,12 @@ class Constraints(OnDatabase):
             session.flush()
             shot_id = shot.id
             session.add(TastingRow(shot_id=shot_id, warmth="hot", served="straight", liking=10))
-        self.refused(TastingRow(shot_id=shot_id, warmth="cool", served="straight", acidity=11), "acidity")
-        self.refused(TastingRow(shot_id=shot_id, warmth="tepid", served="straight"), "ck_tastings_warmth")
+        self.refused(
+            TastingRow(shot_id=shot_id, warmth="cool", served="straight", acidity=11), "acidity"
+        )
+        self.refused(
+            TastingRow(shot_id=shot_id, warmth="tepid", served="straight"), "ck_tastings_warmth"
+        )
         self.refused(TastingRow(shot_id=shot_id, warmth="hot", served="straight"), "uq_tastings")
 
     def test_a_shots_version_must_exist(self) -> None:
@@ -113,7 +126,10 @@ class Versions(OnDatabase):
             "update profile_versions set number = 9",
             "delete from profile_versions",
         ):
-            with self.assertRaisesRegex(DBAPIError, "never changes"), self.engine.begin() as connection:
+            with (
+                self.assertRaisesRegex(DBAPIError, "never changes"),
+                self.engine.begin() as connection,
+            ):
                 connection.execute(text(statement))
 
     def test_only_its_label_may_be_given_later(self) -> None:
@@ -122,7 +138,10 @@ class Versions(OnDatabase):
             self.assertEqual(connection.scalar(select(VersionRow.label)), "house")
 
     def test_two_versions_cannot_have_one_number(self) -> None:
-        with self.assertRaisesRegex(ConflictError, "newer version meanwhile"), transaction(self.sessions) as session:
+        with (
+            self.assertRaisesRegex(ConflictError, "newer version meanwhile"),
+            transaction(self.sessions) as session,
+        ):
             session.add(VersionRow(profile_id=self.profile_id, number=1, document={}))
 
     def test_what_is_not_there_is_said_to_be_missing(self) -> None:
@@ -143,10 +162,12 @@ class Traces(OnDatabase):
             session.add(shot)
             session.flush()
             number = shot.id
-        names = [column for column in shots.CHANNELS]
+        names = list(shots.CHANNELS)
         for start in (0.0, 0.2):
             with self.sessions.begin() as session:
-                shots.append(session, number, {name: [start, start + 0.1] for name in names}, [{"t": start}])
+                shots.append(
+                    session, number, {name: [start, start + 0.1] for name in names}, [{"t": start}]
+                )
         with self.sessions() as session:
             row = shots.read_shot(session, number)
         self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.30000000000000004])

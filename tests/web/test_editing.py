@@ -38,7 +38,9 @@ class Editing(InBrowser):
 
     def test_a_phase_that_need_never_end_is_refused(self) -> None:
         self.page.get_by_role("button", name="Remove the exit: time").click()
-        expect(self.page.locator("[data-editor]")).to_contain_text("at least one exit that must come")
+        expect(self.page.locator("[data-editor]")).to_contain_text(
+            "at least one exit that must come"
+        )
 
     def test_a_profile_without_phases_is_refused(self) -> None:
         page = self.page
@@ -102,7 +104,9 @@ class Editing(InBrowser):
         page = self.page
         level = page.get_by_label("Level")
         level.fill("8")
-        page.get_by_role("button", name="Add an exit").or_(page.get_by_role("button", name="or", exact=True)).click()
+        page.get_by_role("button", name="Add an exit").or_(
+            page.get_by_role("button", name="or", exact=True)
+        ).click()
         expect(page.get_by_role("button", name="Exit: pressure up to", exact=True)).to_be_visible()
         page.keyboard.press("Control+z")
         expect(page.get_by_role("button", name="Exit: pressure up to", exact=True)).to_have_count(0)

@@ -48,7 +48,9 @@ class Journey(InBrowser):
         page.get_by_role("button", name="Taste this shot").click()
         page.wait_for_url("**/taste/*")
         for attribute, score in (("Sweetness", "8"), ("Liking", "9")):
-            page.get_by_role("radiogroup", name=attribute).get_by_role("radio", name=score, exact=True).click()
+            page.get_by_role("radiogroup", name=attribute).get_by_role(
+                "radio", name=score, exact=True
+            ).click()
         page.get_by_label("Notes").fill("Plum, and nothing harsh.")
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
         page.reload()

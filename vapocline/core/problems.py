@@ -89,42 +89,38 @@ def _got(error: Any) -> str:
     return shown(error["input"])
 
 
+PLAINLY = {
+    "missing": "a value",
+    "union_tag_not_found": "a value",
+    "union_tag_invalid": "one of {expected_tags}",
+    "string_type": "text",
+    "string_too_short": "text of at least {min_length} character",
+    "string_too_long": "text of at most {max_length} characters",
+    "too_long": "at most {max_length} of them",
+    "int_parsing": "a whole number",
+    "int_type": "a whole number",
+    "int_from_float": "a whole number",
+    "float_parsing": "a number",
+    "float_type": "a number",
+    "bool_parsing": "true or false",
+    "bool_type": "true or false",
+    "tuple_type": "a list",
+    "list_type": "a list",
+    "dict_type": "an object",
+    "model_type": "an object",
+    "model_attributes_type": "an object",
+    "json_invalid": "valid JSON",
+    "date_from_datetime_parsing": "a date, as 2026-11-24",
+    "date_parsing": "a date, as 2026-11-24",
+    "extra_forbidden": "no such field",
+}
+
+
 def _accepted(error: Any) -> str:
+    """What would have been taken, in our words where there are some."""
     context = error.get("ctx", {})
     if "accepted" in context:
         return str(context["accepted"])
-    plain = {
-        "missing": "a value",
-        "string_type": "text",
-        "int_parsing": "a whole number",
-        "int_type": "a whole number",
-        "int_from_float": "a whole number",
-        "float_parsing": "a number",
-        "float_type": "a number",
-        "bool_parsing": "true or false",
-        "bool_type": "true or false",
-        "tuple_type": "a list",
-        "list_type": "a list",
-        "dict_type": "an object",
-        "model_type": "an object",
-        "model_attributes_type": "an object",
-        "json_invalid": "valid JSON",
-        "date_from_datetime_parsing": "a date, as 2026-11-24",
-        "date_parsing": "a date, as 2026-11-24",
-        "extra_forbidden": "no such field",
-    }
-    if error["type"] == "string_too_short":
-        return f"text of at least {context['min_length']} character"
-    if error["type"] == "string_too_long":
-        return f"text of at most {context['max_length']} characters"
-    if error["type"] == "too_long":
-        return f"at most {context['max_length']} of them"
-    if error["type"] in plain:
-        return plain[error["type"]]
-    if error["type"] == "union_tag_invalid":
-        return f"one of {context['expected_tags']}"
-    if error["type"] == "union_tag_not_found":
-        return "a value"
-    if "expected" in context:
-        return f"{context['expected']}"
-    return str(error["msg"])
+    if error["type"] in PLAINLY:
+        return PLAINLY[error["type"]].format(**context)
+    return str(context.get("expected", error["msg"]))

@@ -1,0 +1,1 @@
+"""Speed, measured on the real parts: ./vapo bench. Never part of the tests."""

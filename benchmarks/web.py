@@ -1,0 +1,60 @@
+"""What a user waits for: the forecast after a key, a page's first load, and how much is loaded."""
+
+from __future__ import annotations
+
+import gzip
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from benchmarks.timing import Row, row
+from tests.parts import desk_on_fresh_database, served
+from tests.web.pages import CHROMIUM, FLAGS, WIDE, fill
+
+DIST = Path(__file__).parents[1] / "web" / "dist" / "assets"
+CHANGES = 50
+
+# From the key to the frame that shows the new curve: the path must have changed and been painted.
+CURVE = """() => new Promise((done) => {
+    const line = document.querySelector('[data-trace=pressure_bar] path');
+    const was = line.getAttribute('d');
+    const began = performance.now();
+    const look = () => line.getAttribute('d') !== was
+        ? requestAnimationFrame(() => done(performance.now() - began))
+        : requestAnimationFrame(look);
+    const field = document.querySelector('[aria-label=Level]');
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
+    look();
+})"""
+
+
+def web_rows() -> list[Row]:
+    """Measured in the browser that the tests use, on a server of its own."""
+    with desk_on_fresh_database() as desk:
+        fill(desk)
+        url = desk.engine.url.render_as_string(hide_password=False)
+        with served(desk, url) as address, sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            page = browser.new_page(viewport=WIDE, base_url=address)
+            loads = [_load(page) for _ in range(8)]
+            curves = _curves(page)
+            browser.close()
+    scripts = [path.read_bytes() for path in DIST.glob("*.js")]
+    size = sum(len(gzip.compress(script)) for script in scripts) / 1000
+    return [
+        row("key to painted curve", curves, "aim 100 or less"),
+        row("first load to drawn forecast", loads[1:], "aim 1000 or less"),
+        Row("scripts, compressed", size, None, "kB"),
+    ]
+
+
+def _load(page: Page) -> float:
+    began = time.perf_counter()
+    page.goto("/plan/4?phase=2")
+    page.locator("[data-figure='Shot time'] .fig").wait_for()
+    return time.perf_counter() - began
+
+
+def _curves(page: Page) -> list[float]:
+    return [page.evaluate(CURVE) / 1000 for _ in range(CHANGES)]
