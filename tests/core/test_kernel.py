@@ -92,6 +92,17 @@ class Convergence(unittest.TestCase):
         self.assertAlmostEqual(state.now[kernel.STOP_T], whole.now[kernel.STOP_T], places=6)
 
 
+class OneKernel(unittest.TestCase):
+    def test_whole_numbers_and_defaults_never_have_it_compiled_anew(self) -> None:
+        for one in PLANS.values():
+            predict(one)
+        predict(plan(pressure(9), dose_g=18, grind_um=300, machine="reference"))
+        whole = plan(pressure(9)).written()
+        whole["setup"]["machine"]["relief_bar"] = 12
+        predict(Plan.model_validate(whole))
+        self.assertEqual(len(kernel.advance.signatures), 1)
+
+
 PLAIN = """
 import json, sys
 from vapocline.core.plan import Plan

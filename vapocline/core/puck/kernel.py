@@ -49,15 +49,21 @@ Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
 
 
+# Freedoms for the compiler that change the last digits only; what is not a number stays so.
+FAST = {"arcp", "contract", "nsz", "reassoc"}
+
+
 def compiled(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
     """Compile without the interpreter's lock; a second process finds it in the cache."""
-    made = njit(cache=True, nogil=True, error_model="numpy")(function)
+    made = njit(cache=True, nogil=True, error_model="numpy", fastmath=FAST)(function)
     return cast(Callable[Arguments, Result], made)
 
 
 def inlined(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
     """Compile into the caller: small parts that run for every cell."""
-    made = njit(cache=True, nogil=True, error_model="numpy", inline="always")(function)
+    made = njit(cache=True, nogil=True, error_model="numpy", inline="always", fastmath=FAST)(
+        function
+    )
     return cast(Callable[Arguments, Result], made)
 
 
@@ -78,10 +84,10 @@ CLASSES = 3
 (
     TIME, HEAD, P, Q_IN, Q_CUP, WATER, VENTED, DUMPED, TEMPERATURE,
     SPOUT_WATER, SPOUT_0, SPOUT_1, SPOUT_2, CUP_WATER, CUP_0, CUP_1, CUP_2, SCALE,
-    PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, TARGET, PEAK, P_SEEN, Q_SEEN,
+    PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, PEAK, P_SEEN, Q_SEEN,
     FIRST_DRIP, STOP_T, STOP_CODE, CUP_AT_STOP, HAND, HAND_STOP, BINDING, SAMPLES, FINES_OUT,
-) = range(35)  # fmt: skip
-NOW_COLUMNS = 35
+) = range(34)  # fmt: skip
+NOW_COLUMNS = 34
 # Columns of `State.lanes`.
 PORE, KAPPA, LODGED, MOBILE, LANE_Q = range(5)
 # Columns of `State.cells`: pore water mL, uptake mL, gas (mL/g × wetness), solids left, solute g.
@@ -429,7 +435,6 @@ def _actuate(
         binding |= BINDS_PUMP
     if control == PRESSURE and binding == BINDS_FLOW_LIMIT and target - after < 0.05:
         binding = 0
-    now[TARGET] = target if control != OFF else math.nan
     now[BINDING] = binding
     now[P] = after
     now[Q_IN] = feed
@@ -589,7 +594,7 @@ def _move_on(state: State, code: int) -> None:
 
 
 @compiled
-def _sample(now: Floats, out: Floats) -> None:
+def _sample(program: Program, now: Floats, out: Floats) -> None:
     row = int(now[SAMPLES])
     solids = now[CUP_0] + now[CUP_1] + now[CUP_2]
     weight = now[CUP_WATER] + solids
@@ -600,7 +605,9 @@ def _sample(now: Floats, out: Floats) -> None:
     out[row, S_CUP] = weight
     out[row, S_TDS] = 100.0 * solids / weight if weight > FIRST_DRIP_G else 0.0
     out[row, S_PUCK_C] = now[TEMPERATURE]
-    out[row, S_TARGET] = now[TARGET]
+    i = int(now[PHASE])
+    commands = i < program.control.size and program.control[i] != OFF
+    out[row, S_TARGET] = _target(program, now, i) if commands else math.nan
     out[row, S_PHASE] = now[PHASE]
     out[row, S_BINDING] = now[BINDING]
     now[SAMPLES] = row + 1
@@ -624,8 +631,7 @@ def advance(
     was, was_lanes = np.empty_like(now), np.empty_like(state.lanes)
     was_cells = np.empty_like(state.cells)
     if now[SAMPLES] == 0:
-        now[TARGET] = _target(program, now, 0) if program.control[0] != OFF else math.nan
-        _sample(now, out)
+        _sample(program, now, out)
     while now[SAMPLES] < out.shape[0]:
         next_sample = now[SAMPLES] * sample_s
         ends = now[STOP_T] + TAIL_S if now[STOP_CODE] >= 0 else math.inf
@@ -651,5 +657,5 @@ def advance(
         if math.isnan(now[FIRST_DRIP]) and weight >= FIRST_DRIP_G:
             now[FIRST_DRIP] = now[TIME]
         if now[TIME] >= next_sample - 1e-9:
-            _sample(now, out)
+            _sample(program, now, out)
     return True

@@ -99,7 +99,7 @@ def parameters_for(setup: Setup) -> Parameters:
     machine = setup.machine
     area = math.pi / 4 * (setup.basket_diameter_mm / 10) ** 2
     size = setup.grind_um / REFERENCE_GRIND_UM
-    return Parameters(
+    numbers = dict(
         dose_g=setup.dose_g,
         area_cm2=area,
         depth_cm=setup.dose_g / (roast["density"] * area),
@@ -137,6 +137,8 @@ def parameters_for(setup: Setup) -> Parameters:
         heat_loss_w_k=0.4,
         **_machine_part(machine),
     )
+    # All of one type: the kernel is compiled once, not anew for a whole number here and there.
+    return Parameters(**{name: float(value) for name, value in numbers.items()})
 
 
 def _machine_part(machine: Machine) -> dict[str, float]:

@@ -14,8 +14,9 @@ from vapocline.core.puck import kernel
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.program import CONTROLS, Floats, Program, ended_on, program_of
 
-CELLS = 20
-STEP_S = 0.02
+# Chosen together: halving the step and doubling the cells moves extraction by < 0.1 points.
+CELLS = 24
+STEP_S = 0.1 / 3
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared
 LEAST_BINDING_S = 0.3  # shorter touches of a limit are not worth a word

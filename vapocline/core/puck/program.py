@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vapocline.core.machine import Machine, ValveAhead
-from vapocline.core.profile import Along, OffCommand, Profile, Shape
+from vapocline.core.profile import Along, Limit, OffCommand, Profile, Shape
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -86,28 +87,30 @@ def program_of(profile: Profile, machine: Machine) -> Program:
     control = machine.control
     table = control if isinstance(control, ValveAhead) else None
     return Program(
-        control=np.array([CONTROLS.index(c.control) for c in commands]),
-        start=np.array([0.0 if isinstance(c, OffCommand) else c.from_ for c in commands]),
-        end=np.array([0.0 if isinstance(c, OffCommand) else c.to for c in commands]),
-        along=np.array([ALONGS.index(phase.along) for phase in phases]),
-        over=np.array([phase.over for phase in phases], dtype=np.float64),
-        shape=np.array([SHAPES.index(phase.shape) for phase in phases]),
-        limit=np.array(
-            [_limit(phase.limit.pressure_bar, phase.limit.flow_ml_s) for phase in phases]
-        ),
+        control=np.array([CONTROLS.index(c.control) for c in commands], dtype=np.int64),
+        start=_floats(0.0 if isinstance(c, OffCommand) else c.from_ for c in commands),
+        end=_floats(0.0 if isinstance(c, OffCommand) else c.to for c in commands),
+        along=np.array([ALONGS.index(phase.along) for phase in phases], dtype=np.int64),
+        over=_floats(phase.over for phase in phases),
+        shape=np.array([SHAPES.index(phase.shape) for phase in phases], dtype=np.int64),
+        limit=_floats(_limit(phase.limit) for phase in phases),
         exit_when=when,
         exit_value=value,
         stop_cup_g=_or_never(profile.stop.cup_g),
         stop_water_ml=_or_never(profile.stop.water_ml),
-        stop_time_s=profile.stop.time_s,
-        valve_turns=np.array(table.turns if table else (0.0,), dtype=np.float64),
-        valve_flow_ml_s=np.array(table.free_flow_ml_s if table else (0.0,), dtype=np.float64),
+        stop_time_s=float(profile.stop.time_s),
+        valve_turns=_floats(table.turns if table else (0.0,)),
+        valve_flow_ml_s=_floats(table.free_flow_ml_s if table else (0.0,)),
     )
 
 
-def _limit(pressure_bar: float | None, flow_ml_s: float | None) -> float:
-    return _or_never(pressure_bar if pressure_bar is not None else flow_ml_s)
+def _floats(values: Iterable[float]) -> Floats:
+    return np.array(list(values), dtype=np.float64)
+
+
+def _limit(limit: Limit) -> float:
+    return _or_never(limit.pressure_bar if limit.pressure_bar is not None else limit.flow_ml_s)
 
 
 def _or_never(value: float | None) -> float:
-    return np.inf if value is None else value
+    return np.inf if value is None else float(value)
