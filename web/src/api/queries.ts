@@ -1,4 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { answered, client, type Profile } from "./client";
 
 export const benchQuery = () =>
@@ -64,6 +64,7 @@ export const changesQuery = (
         }),
       ),
     enabled,
+    placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
     retry: false,

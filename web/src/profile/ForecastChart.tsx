@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Prediction } from "../api/client";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Chart, Extent } from "../charts/frame";
@@ -16,7 +17,7 @@ import {
 import { between, betweenPath, largest, tracePath, valueAt } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import type { LooseProfile } from "./loose";
-import type { ForecastNow } from "./useForecast";
+import type { Answered } from "./useForecast";
 import { stopWords } from "./words";
 
 const EMPTY: Extent = { seconds: 30, bar: 10, flow: 4, grams: 40 };
@@ -46,25 +47,28 @@ export function forecastExtent(...predictions: (Prediction | undefined)[]): Exte
 
 interface Props {
   extent: Extent;
-  profile: LooseProfile;
-  now: ForecastNow;
-  ghost: Prediction | undefined;
-  ghostName: string;
-  selected: number;
+  answered: Answered | undefined;
+  ghost?: Prediction | undefined;
+  ghostName?: string;
+  selected?: number;
 }
 
 /** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
-export function ForecastChart({ extent, profile, now, ghost, ghostName, selected }: Props) {
-  const prediction = now.forecast?.prediction;
+export const ForecastChart = memo(function ForecastChart(props: Props) {
+  const { extent, answered, ghost, ghostName = "", selected = -1 } = props;
+  const prediction = answered?.forecast.prediction;
   const time = prediction?.shot_time_s.value;
   const stop =
-    prediction && time != null ? { t: time, words: reasonWords(prediction, profile) } : undefined;
+    answered && time != null
+      ? { t: time, words: reasonWords(answered.forecast.prediction, answered.profile) }
+      : undefined;
   const label = prediction
-    ? `Predicted pressure, flow and cup weight: ${prediction.shot_time_s.value} seconds, ${prediction.cup_g.value} grams`
+    ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.cup_g.value} grams`
     : "No prediction yet";
   return (
-    <ShotChart label={label} extent={extent} className={`shot-chart ${now.stale ? "stale" : ""}`}>
+    <ShotChart label={label} extent={extent} className="shot-chart">
       {(chart) =>
+        answered &&
         prediction && (
           <>
             <SelectedSpan chart={chart} prediction={prediction} selected={selected} />
@@ -78,7 +82,7 @@ export function ForecastChart({ extent, profile, now, ghost, ghostName, selected
             <Ranges chart={chart} prediction={prediction} />
             {ghost && <Ghost chart={chart} prediction={ghost} />}
             <Gaps chart={chart} prediction={prediction} />
-            <Limits chart={chart} prediction={prediction} profile={profile} />
+            <Limits chart={chart} prediction={prediction} profile={answered.profile} />
             <CommandedLines chart={chart} series={prediction.series} selected={selected} />
             <Traces
               chart={chart}
@@ -106,7 +110,7 @@ export function ForecastChart({ extent, profile, now, ghost, ghostName, selected
       }
     </ShotChart>
   );
-}
+});
 
 function reasonWords(prediction: Prediction, profile: LooseProfile) {
   switch (prediction.stopped_on) {

@@ -2,10 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiError, type Forecast, type RefusedField } from "../api/client";
 import { benchQuery, forecastQuery } from "../api/queries";
+import type { LooseProfile } from "./loose";
+
+/** An answer, and the profile it is about. */
+export interface Answered {
+  forecast: Forecast;
+  profile: LooseProfile;
+}
 
 export interface ForecastNow {
   /** The newest answer; while `stale`, that of an earlier state of the profile. */
-  forecast: Forecast | undefined;
+  answered: Answered | undefined;
   stale: boolean;
   problems: RefusedField[];
   /** Why there is no answer when no field is to blame: a lost connection, a fault. */
@@ -13,24 +20,27 @@ export interface ForecastNow {
 }
 
 /** What a profile should do on the bench; the last good answer stays while a newer one is lacking. */
-export function useForecast(profile: unknown): ForecastNow {
+export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   const bench = useQuery(benchQuery());
   const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
   const query = useQuery({
     ...forecastQuery(setup, profile),
     enabled: Boolean(profile && bench.data),
   });
-  const [last, setLast] = useState<Forecast>();
-  if (query.data && query.data !== last) setLast(query.data);
+  const [last, setLast] = useState<Answered>();
+  const forecast = query.data;
+  if (forecast && profile && forecast !== last?.forecast) setLast({ forecast, profile });
   const error = query.error ?? query.failureReason;
-  const problems = error instanceof ApiError ? error.problems : [];
+  const problems = error instanceof ApiError ? error.problems : NONE;
   return {
-    forecast: query.data ?? last,
+    answered: last,
     stale: !query.data,
     problems,
     error: problems.length ? null : error,
   };
 }
+
+const NONE: RefusedField[] = [];
 
 /** The words against one field of a profile, by its path in the document. */
 export function wordsAgainst(problems: RefusedField[], path: string) {

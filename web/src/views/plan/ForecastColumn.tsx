@@ -18,13 +18,15 @@ interface Props {
 /** What the profile should do on the bench, what binds, what is refused, and the next step. */
 export function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
-  const { forecast, problems } = now;
+  const { problems } = now;
+  const forecast = now.answered?.forecast;
+  const refused = problems.length > 0 || now.error !== null;
   return (
     <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
       <div className="flex items-baseline justify-between">
         <h2>Forecast</h2>
         <span className="text-quiet" role="status">
-          {now.stale && forecast ? "of before this change" : "clock from pump on"}
+          {now.stale && refused && forecast ? "of before this change" : "clock from pump on"}
         </span>
       </div>
       {problems.length > 0 && (

@@ -32,8 +32,8 @@ export function PhaseRail({ width, seconds, profile, now, selected, select }: Pr
   }, [selected, width]);
   if (width === 0) return null;
   const { x, left, right } = chartOf(width, 500, { seconds, bar: 1, flow: 1, grams: 1 });
-  const runs = profile.phases.map((_, i) => now.forecast?.prediction.phases[i]);
-  const stop = now.forecast?.prediction.shot_time_s.value ?? seconds;
+  const runs = profile.phases.map((_, i) => now.answered?.forecast.prediction.phases[i]);
+  const stop = now.answered?.forecast.prediction.shot_time_s.value ?? seconds;
   const starts = [...runs.map((run) => run?.start_s ?? null), stop];
   const lengths = [
     ...runs.map((run) => (run?.start_s == null || run.end_s == null ? 0 : run.end_s - run.start_s)),

@@ -5,12 +5,19 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { History } from "../../api/client";
 import { benchQuery, changesQuery, profilesQuery } from "../../api/queries";
+import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { moment } from "../../ui/format";
 import { NewProfile } from "./NewProfile";
 
+interface Props {
+  history: History;
+  planned: Planned;
+  now: ForecastNow;
+}
+
 /** The profile's name and state, what the draft changes, and saving it. */
-export function PlanHead({ history, planned }: { history: History; planned: Planned }) {
+export function PlanHead({ history, planned, now }: Props) {
   const { profile, saved, dirty } = planned;
   const state = dirty ? "draft, kept in this browser" : savedWords(history);
   return (
@@ -32,7 +39,7 @@ export function PlanHead({ history, planned }: { history: History; planned: Plan
           <SaveMenu planned={planned} />
         </div>
       </div>
-      <Since history={history} planned={planned} />
+      <Since history={history} planned={planned} now={now} />
     </div>
   );
 }
@@ -43,9 +50,11 @@ function savedWords(history: History) {
 }
 
 /** What changed, in words, and what it should do. */
-function Since({ history, planned }: { history: History; planned: Planned }) {
+function Since({ history, planned, now }: Props) {
   const bench = useQuery(benchQuery());
-  const { dirty, saved, profile, id } = planned;
+  const { dirty, saved, id } = planned;
+  // Asked about what has been predicted, after it: the curve comes first.
+  const profile = now.answered?.profile ?? planned.profile;
   const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
   const changes = useQuery(changesQuery(setup, id, saved.number, profile, dirty && Boolean(setup)));
   const line = history.versions[0];
@@ -54,7 +63,7 @@ function Since({ history, planned }: { history: History; planned: Planned }) {
   const effect = dirty ? effectWords(changes.data) : "";
   const text = words?.length
     ? `${sentence(words.join("; "))}.`
-    : (profile.note.split("\n")[0] ?? "");
+    : (planned.profile.note.split("\n")[0] ?? "");
   return (
     <p className="mt-1 line-clamp-1 min-h-[18px]" title={text}>
       {words?.length && since

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { History } from "../../api/client";
 import { useActions } from "../../bench/actions";
@@ -25,24 +25,24 @@ export function PlanSheet({ history }: { history: History }) {
   const next = useNextStep(planned);
   usePlanActions({ planned, selected, select, pull: next.run, saving: next.saving });
 
-  const extent = forecastExtent(
-    now.forecast?.prediction,
-    planned.dirty ? before.forecast?.prediction : undefined,
-  );
+  const prediction = now.answered?.forecast.prediction;
+  const ghost = planned.dirty ? before.answered?.forecast.prediction : undefined;
+  const extent = useMemo(() => forecastExtent(prediction, ghost), [prediction, ghost]);
   return (
     <div className="plan">
       <main className="plan-main">
-        <PlanHead history={history} planned={planned} />
+        <PlanHead history={history} planned={planned} now={now} />
         <Conflict planned={planned} />
         <section ref={ref} className="sheet" aria-label="Profile">
-          <ForecastChart
-            extent={extent}
-            profile={profile}
-            now={now}
-            ghost={planned.dirty ? before.forecast?.prediction : undefined}
-            ghostName={`v${saved.number}`}
-            selected={selected}
-          />
+          <div className={`chart-place ${now.stale ? "stale" : ""}`}>
+            <ForecastChart
+              extent={extent}
+              answered={now.answered}
+              ghost={ghost}
+              ghostName={`v${saved.number}`}
+              selected={selected}
+            />
+          </div>
           <PhaseRail
             width={width}
             seconds={extent.seconds}

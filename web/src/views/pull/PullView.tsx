@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answered, type Bench, client, type Forecast, type Profile } from "../../api/client";
 import { benchQuery, profilesQuery, shotsQuery, versionQuery } from "../../api/queries";
@@ -44,9 +45,12 @@ function NoneChosen() {
 function Before({ id, number }: { id: number; number: number }) {
   const version = useQuery(versionQuery(id, number));
   const bench = useQuery(benchQuery());
-  const now = useForecast(version.data?.profile);
+  const profile = version.data && loosened(version.data.profile);
+  const now = useForecast(profile);
+  const prediction = now.answered?.forecast.prediction;
+  const extent = useMemo(() => forecastExtent(prediction), [prediction]);
   const start = useStart(id, number);
-  const ready = Boolean(now.forecast) && !now.stale && !start.isPending;
+  const ready = Boolean(now.answered) && !now.stale && !start.isPending;
   useActions("pull", [
     {
       id: "start",
@@ -58,8 +62,7 @@ function Before({ id, number }: { id: number; number: number }) {
     },
   ]);
   if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
-  if (!version.data || !bench.data) return <Loading what="the profile" />;
-  const { profile } = version.data;
+  if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;
   return (
     <div className="plan">
       <main className="plan-main">
@@ -86,19 +89,16 @@ function Before({ id, number }: { id: number; number: number }) {
           </div>
         )}
         <section className="sheet" aria-label="Forecast of the shot">
-          <ForecastChart
-            extent={forecastExtent(now.forecast?.prediction)}
-            profile={loosened(profile)}
-            now={now}
-            ghost={undefined}
-            ghostName=""
-            selected={-1}
-          />
-          <PhaseList profile={profile} />
+          <ForecastChart extent={extent} answered={now.answered} />
+          <PhaseList profile={version.data.profile} />
         </section>
       </main>
       <aside className="forecast-column" aria-label="Before the pump starts">
-        <Checks bench={bench.data} profile={profile} forecast={now.forecast} />
+        <Checks
+          bench={bench.data}
+          profile={version.data.profile}
+          forecast={now.answered?.forecast}
+        />
         <button
           type="button"
           className="btn btn-main mt-auto w-full"
