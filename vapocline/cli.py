@@ -83,6 +83,17 @@ def openapi(file: Path) -> None:
 
 
 @app.command(hidden=True)
+def formats(folder: Path) -> None:
+    """Write the open formats' JSON Schemas."""
+    from vapocline.core.formats import schemas
+
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, schema in schemas().items():
+        text = json.dumps(schema, indent=2, ensure_ascii=False)
+        (folder / f"{name}.schema.json").write_text(text + "\n", encoding="utf-8")
+
+
+@app.command(hidden=True)
 def warm() -> None:
     """Compile the kernel into its cache."""
     from vapocline.desk.opening import warm_up

@@ -108,6 +108,13 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(compare(PULLED, cool).tasted, [])
         self.assertIn("unknown", compare(PULLED, cool).verdict)
 
+    def test_strength_is_compared_only_where_both_were_measured(self) -> None:
+        strong = replace(PULLED, result=replace(RESULT, tds_pct=9.8, ey_pct=20.1))
+        weak = replace(PULLED, result=replace(RESULT, tds_pct=9.1, ey_pct=18.7))
+        words = [one.words for one in compare(strong, weak).came]
+        self.assertEqual(words, ["strength -0.7 %", "extraction -1.4 %"])
+        self.assertEqual(compare(PULLED, weak).came, [])
+
     def test_differences_within_the_gauges_noise_are_left_out(self) -> None:
         close = replace(PULLED, result=replace(RESULT, shot_time_s=28.2, cup_g=37.1))
         self.assertEqual(compare(PULLED, close).came, [])

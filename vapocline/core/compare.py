@@ -126,6 +126,9 @@ def _results(a: Result, b: Result) -> Iterator[Difference]:
     yield from _number("cup", "g", a.cup_g, b.cup_g, 1, least=0.2)
     yield from _number("peak", "bar", a.peak_pressure_bar, b.peak_pressure_bar, 1, least=0.1)
     yield from _number("water used", "mL", a.water_in_ml, b.water_in_ml, 1, least=0.5)
+    if a.tds_pct is not None and b.tds_pct is not None:
+        yield from _number("strength", "%", a.tds_pct, b.tds_pct, 1, least=0.1)
+        yield from _number("extraction", "%", a.ey_pct, b.ey_pct, 1, least=0.3)
 
 
 def _tastes(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[Difference]:

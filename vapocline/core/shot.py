@@ -47,7 +47,7 @@ CHANNELS = tuple(field.name for field in fields(Traces))
 
 @dataclass(frozen=True)
 class Result:
-    """Figures of a pull as they were measured; None where it never happened."""
+    """Figures of a pull as they were measured; None where it never happened or was not measured."""
 
     shot_time_s: float | None
     first_drip_s: float | None
@@ -56,6 +56,8 @@ class Result:
     peak_pressure_bar: float
     water_in_ml: float
     ratio: float
+    tds_pct: float | None = None
+    ey_pct: float | None = None
 
 
 def traces_of(samples: Sequence[Sample]) -> Traces:

@@ -196,6 +196,8 @@ def _pulled(shot: Shot) -> Pulled:
             peak_pressure_bar=shot.peak_pressure_bar or 0.0,
             water_in_ml=shot.water_in_ml or 0.0,
             ratio=shot.ratio or 0.0,
+            tds_pct=shot.tds_pct,
+            ey_pct=shot.ey_pct,
         ),
         tastings=tuple(
             Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings

@@ -122,29 +122,32 @@ function Differences({ title, none, lines }: { title: string; none: string; line
 
 interface Row {
   name: string;
+  /** What the comparison calls it where it differs by more than its noise. */
+  what: string;
   of: (shot: Shot) => string;
 }
 
 const RECIPE: Row[] = [
-  { name: "Pulled", of: (shot) => moment(shot.started_at) },
-  { name: "Coffee", of: (shot) => shot.coffee ?? "not said" },
-  { name: "Dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
-  { name: "Goal", of: (shot) => `${plain(shot.yield_g)} g` },
+  { name: "Pulled", what: "", of: (shot) => moment(shot.started_at) },
+  { name: "Coffee", what: "coffee", of: (shot) => shot.coffee ?? "not said" },
+  { name: "Dose", what: "dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
+  { name: "Goal", what: "yield goal", of: (shot) => `${plain(shot.yield_g)} g` },
   {
     name: "Grind",
+    what: "grind",
     of: (shot) => (shot.grind_setting === null ? "not said" : plain(shot.grind_setting)),
   },
-  { name: "Grinder", of: (shot) => shot.grinder ?? "not said" },
-  { name: "Machine", of: (shot) => shot.machine },
-  { name: "Water", of: (shot) => `${plain(shot.water_c)} °C` },
+  { name: "Grinder", what: "grinder", of: (shot) => shot.grinder ?? "not said" },
+  { name: "Machine", what: "machine", of: (shot) => shot.machine },
+  { name: "Water", what: "water", of: (shot) => `${plain(shot.water_c)} °C` },
 ];
 const RESULT: Row[] = [
-  { name: "Shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
-  { name: "First drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
-  { name: "In the cup", of: (shot) => withUnit(shot.drink_g, 1, "g") },
-  { name: "Peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
-  { name: "Strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
-  { name: "Extraction", of: (shot) => withUnit(shot.ey_pct, 1, "%") },
+  { name: "Shot time", what: "shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
+  { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
+  { name: "In the cup", what: "cup", of: (shot) => withUnit(shot.drink_g, 1, "g") },
+  { name: "Peak", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
+  { name: "Strength", what: "strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
+  { name: "Extraction", what: "extraction", of: (shot) => withUnit(shot.ey_pct, 1, "%") },
 ];
 
 function withUnit(value: number | null, digits: number, unit: string) {
@@ -153,7 +156,8 @@ function withUnit(value: number | null, digits: number, unit: string) {
 
 /** Both shots' recipe and result side by side; what is not alike stands out. */
 function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [string, string] }) {
-  const { first, second } = compared;
+  const { first, second, comparison } = compared;
+  const unlike = new Set([...comparison.done, ...comparison.came].map((one) => one.what));
   return (
     <table className="w-full table-fixed">
       <thead>
@@ -173,7 +177,7 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
         <tbody key={rows[0]?.name} className="border-t-2 border-rule">
           {rows.map((row) => {
             const [was, is] = [row.of(first), row.of(second)];
-            const differs = was !== is && row.name !== "Pulled";
+            const differs = unlike.has(row.what);
             return (
               <tr key={row.name} className={differs ? "differs" : ""}>
                 <th className="py-px text-left font-normal text-quiet">{row.name}</th>

@@ -1,0 +1,82 @@
+"""Take the pictures in docs/screenshots anew: ./vapo screenshots. Sample world only."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.parts import desk_on_fresh_database, served
+from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE, fill
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def main() -> None:
+    """One picture of each main view."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with desk_on_fresh_database(speed=1, seed=11) as desk:
+        fill(desk)
+        url = desk.engine.url.render_as_string(hide_password=False)
+        with served(desk, url) as address, sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+            wide = browser.new_page(viewport=WIDE, base_url=address)
+            plan(wide, "plan")
+            compare(wide)
+            taste(wide)
+            pull(wide)
+            dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
+            plan(dark, "plan-dark")
+            phone = browser.new_page(viewport=PHONE, base_url=address)
+            phone.goto("/taste/5")
+            expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
+            kept(phone, "taste-phone")
+            browser.close()
+
+
+def plan(page: Page, name: str) -> None:
+    """A draft over its saved version, with a limit that binds."""
+    page.goto("/plan/4?phase=3")
+    page.locator("[aria-label=Forecast][aria-busy=false]").wait_for()
+    page.get_by_label("To", exact=True).fill("4.5")
+    expect(page.get_by_text("Since v3:")).to_be_visible()
+    page.locator("[data-trace=ghost]").wait_for()
+    page.locator("h1").click()
+    kept(page, name)
+
+
+def compare(page: Page) -> None:
+    page.goto("/taste/1/with/5")
+    expect(page.get_by_text("was liked more")).to_be_visible()
+    kept(page, "compare")
+
+
+def taste(page: Page) -> None:
+    page.goto("/taste/5")
+    expect(page.get_by_role("radiogroup", name="Liking")).to_be_visible()
+    kept(page, "taste")
+
+
+def pull(page: Page) -> None:
+    """Before, in mid shot, and after."""
+    page.goto("/pull/4/3")
+    expect(page.get_by_role("button", name="Start the pump")).to_be_enabled()
+    kept(page, "pull-before")
+    page.get_by_role("button", name="Start the pump").click()
+    page.locator("[data-event=first-drip]").wait_for(timeout=90_000)
+    reading = "[data-reading='In the cup'] b"
+    page.wait_for_function(
+        "at => parseFloat(document.querySelector(at).innerText) > 14", arg=reading, timeout=90_000
+    )
+    kept(page, "pull-live")
+    page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
+    kept(page, "pull-after")
+
+
+def kept(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+if __name__ == "__main__":
+    main()

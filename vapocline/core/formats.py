@@ -1,0 +1,28 @@
+"""The open formats as JSON Schema, written from our own types."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from vapocline.core.machine import Machine
+from vapocline.core.plan import Plan
+from vapocline.core.profile import Profile
+from vapocline.core.puck.predict import Prediction
+
+DOCUMENTS: dict[str, type[BaseModel]] = {
+    "profile": Profile,
+    "plan": Plan,
+    "machine": Machine,
+    "prediction": Prediction,
+}
+
+
+def schemas() -> dict[str, dict[str, Any]]:
+    """Each document's JSON Schema by its name, with ranges and units."""
+    return {
+        name: {"$schema": "https://json-schema.org/draft/2020-12/schema"}
+        | model.model_json_schema(by_alias=True)
+        for name, model in DOCUMENTS.items()
+    }
