@@ -36,9 +36,9 @@ def main() -> None:
 
 def plan(page: Page, name: str) -> None:
     """A draft over its saved version, with a limit that binds."""
-    page.goto("/plan/4?phase=3")
+    page.goto("/plan/4?phase=2")
     page.locator("[aria-label=Forecast][aria-busy=false]").wait_for()
-    page.get_by_label("To", exact=True).fill("4.5")
+    page.get_by_label("Level").fill("9.4")
     expect(page.get_by_text("Since v3:")).to_be_visible()
     page.locator("[data-trace=ghost]").wait_for()
     page.locator("h1").click()
@@ -63,7 +63,8 @@ def pull(page: Page) -> None:
     expect(page.get_by_role("button", name="Start the pump")).to_be_enabled()
     kept(page, "pull-before")
     page.get_by_role("button", name="Start the pump").click()
-    page.locator("[data-event=first-drip]").wait_for(timeout=90_000)
+    page.wait_for_url("**/pull/shot/*")
+    page.locator("[data-reading]").first.wait_for()
     reading = "[data-reading='In the cup'] b"
     page.wait_for_function(
         "at => parseFloat(document.querySelector(at).innerText) > 14", arg=reading, timeout=90_000

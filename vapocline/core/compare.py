@@ -105,7 +105,7 @@ def _caution(done: Sequence[Difference]) -> str | None:
 def _recipe(a: Recipe, b: Recipe) -> Iterator[Difference]:
     yield from _text("coffee", a.coffee, b.coffee)
     if a.coffee == b.coffee:
-        yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=1)
+        yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=2)
     yield from _number("dose", "g", a.dose_g, b.dose_g, 1, least=0.1)
     yield from _number("yield goal", "g", a.yield_g, b.yield_g, 1, least=0.1)
     yield from _text("grinder", a.grinder, b.grinder)

@@ -86,10 +86,9 @@ def cup_flow_ml_s(time_s: Floats, cup_g: Floats) -> Floats:
     flow = np.zeros_like(cup_g)
     first = np.searchsorted(time_s, time_s - FLOW_WINDOW_S)
     for i, start in enumerate(first):
-        if i - start >= 2:
+        if time_s[i] - time_s[start] >= FLOW_WINDOW_S / 2:  # fewer would be the scale's noise
             x = time_s[start : i + 1] - time_s[start : i + 1].mean()
-            spread = float(x @ x)
-            flow[i] = max(0.0, float(x @ cup_g[start : i + 1]) / spread) if spread > 0 else 0.0
+            flow[i] = max(0.0, float(x @ cup_g[start : i + 1]) / float(x @ x))
     return flow
 
 

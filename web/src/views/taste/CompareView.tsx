@@ -69,7 +69,7 @@ function SideBySide({ compared }: { compared: Compared }) {
         </div>
         <section className="sheet" aria-label="Both shots">
           <OverlaidChart first={first} second={second} names={pair} />
-          <div className="grid gap-x-8 gap-y-3 border-t border-rule p-4 md:grid-cols-2">
+          <div className="grid gap-x-8 gap-y-3 border-t border-rule p-4 md:grid-cols-[2fr_1fr]">
             <Differences title="Done differently" none="Nothing." lines={comparison.done} />
             <Differences
               title="What came of it"
@@ -84,11 +84,11 @@ function SideBySide({ compared }: { compared: Compared }) {
         <h2 className="pt-3">Taste</h2>
         {form.data && <TasteSlopes compared={compared} attributes={form.data.attributes} />}
         <div className="mt-auto flex gap-2 pt-3">
-          <Link className="btn flex-1" to={`/taste/${first.id}`}>
-            Taste {pair[0]}
+          <Link className="btn min-w-0 flex-1" to={`/taste/${first.id}`}>
+            <span className="truncate">Taste {pair[0]}</span>
           </Link>
-          <Link className="btn flex-1" to={`/taste/${second.id}`}>
-            Taste {pair[1]}
+          <Link className="btn min-w-0 flex-1" to={`/taste/${second.id}`}>
+            <span className="truncate">Taste {pair[1]}</span>
           </Link>
         </div>
         <button type="button" className="btn btn-main mt-2 w-full" onClick={better}>
@@ -101,6 +101,8 @@ function SideBySide({ compared }: { compared: Compared }) {
 
 type Line = Compared["comparison"]["done"][number];
 
+const MANY = 6; // lines, beyond which they stand in two columns
+
 function Differences({ title, none, lines }: { title: string; none: string; lines: Line[] }) {
   return (
     <section>
@@ -108,7 +110,7 @@ function Differences({ title, none, lines }: { title: string; none: string; line
       {lines.length === 0 ? (
         <p className="text-quiet">{none}</p>
       ) : (
-        <ul>
+        <ul className={lines.length > MANY ? "gap-8 md:columns-2" : ""}>
           {lines.map((line) => (
             <li key={line.words} className="mt-0.5 first-letter:uppercase">
               {line.words}
@@ -165,12 +167,8 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
           <th className="w-20">
             <span className="sr-only">What</span>
           </th>
-          <th className="truncate pl-2" title={a}>
-            {a}
-          </th>
-          <th className="truncate pl-2" title={b}>
-            {b}
-          </th>
+          <th className="pl-2 align-bottom">{a}</th>
+          <th className="pl-2 align-bottom">{b}</th>
         </tr>
       </thead>
       {[RECIPE, RESULT].map((rows) => (
