@@ -63,6 +63,7 @@ def plan(
     *phases: Phase, cup_g: float | None = 36, stop: dict[str, Any] | None = None, **setup: Any
 ) -> Plan:
     return Plan(
+        members=1,
         setup=Setup(**{"dose_g": 18, "machine": STRONG} | setup),
         profile=profile(*phases, cup_g=cup_g, **(stop or {})),
     )

@@ -17,8 +17,8 @@ from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soak
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan, Roast, Setup
 from vapocline.core.profile import Profile
-from vapocline.core.puck import kernel
-from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck import columns, kernel
+from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.predict import CELLS, STEP_S, predict, run
 from vapocline.core.puck.program import program_of
 from vapocline.core.quantities import RANGES
@@ -33,7 +33,7 @@ PLANS = {
 }
 
 
-def walked(one: Plan, **numbers: float) -> tuple[kernel.State, Parameters]:
+def walked(one: Plan, **numbers: float) -> tuple[columns.State, Parameters]:
     parameters = parameters_for(one.setup)
     state, _ = run(parameters, program_of(one.profile, one.setup.machine), **numbers)
     return state, parameters
@@ -45,22 +45,22 @@ class Balance(unittest.TestCase):
             with self.subTest(name):
                 state, _ = walked(one)
                 now = state.now
-                kept = state.cells[:, :, kernel.WET].sum() + state.cells[:, :, kernel.UPTAKE].sum()
-                out = now[kernel.CUP_WATER] + now[kernel.SPOUT_WATER]
-                lost = now[kernel.VENTED] + now[kernel.DUMPED]
-                accounted = kept + out + lost + now[kernel.HEAD]
-                self.assertLess(abs(accounted / now[kernel.WATER] - 1), 1e-6)
+                kept = state.cells[:, columns.WET].sum() + state.cells[:, columns.UPTAKE].sum()
+                out = now[columns.CUP_WATER] + now[columns.SPOUT_WATER]
+                lost = now[columns.VENTED] + now[columns.DUMPED]
+                accounted = kept + out + lost + now[columns.HEAD]
+                self.assertLess(abs(accounted / now[columns.WATER] - 1), 1e-6)
 
     def test_no_solids_are_made_or_lost(self) -> None:
         for name, one in PLANS.items():
             with self.subTest(name):
                 state, p = walked(one)
                 share = np.array([p.bright_pct, p.sweet_pct, p.bitter_pct]) / 100 * p.dose_g
-                weights = kernel.LANE_WEIGHTS[:, None, None] / state.cells.shape[1]
-                left = (state.cells[:, :, kernel.SOLID : kernel.SOLID + 3] * weights).sum((0, 1))
-                held = state.cells[:, :, kernel.SOLUTE : kernel.SOLUTE + 3].sum((0, 1))
-                cup = state.now[kernel.CUP_0 : kernel.CUP_2 + 1]
-                spout = state.now[kernel.SPOUT_0 : kernel.SPOUT_2 + 1]
+                weights = columns.LANE_WEIGHTS[:, None, None] / state.cells.shape[2]
+                left = (state.cells[:, columns.SOLID : columns.SOLID + 3] * weights).sum((0, 2))
+                held = state.cells[:, columns.SOLUTE : columns.SOLUTE + 3].sum((0, 2))
+                cup = state.now[columns.CUP_0 : columns.CUP_2 + 1]
+                spout = state.now[columns.SPOUT_0 : columns.SPOUT_2 + 1]
                 np.testing.assert_allclose(left * share + held + cup + spout, share, rtol=1e-6)
 
 
@@ -70,9 +70,9 @@ class Convergence(unittest.TestCase):
             with self.subTest(name):
                 coarse, _ = walked(one)
                 fine, _ = walked(one, cells=2 * CELLS, step_s=STEP_S / 2)
-                times = [state.now[kernel.STOP_T] for state in (coarse, fine)]
+                times = [state.now[columns.STOP_T] for state in (coarse, fine)]
                 yields = [
-                    100 * state.now[kernel.CUP_0 : kernel.CUP_2 + 1].sum() / one.setup.dose_g
+                    100 * state.now[columns.CUP_0 : columns.CUP_2 + 1].sum() / one.setup.dose_g
                     for state in (coarse, fine)
                 ]
                 self.assertLess(abs(times[0] / times[1] - 1), 0.01)
@@ -82,14 +82,15 @@ class Convergence(unittest.TestCase):
         one = PLANS["bloom"]
         parameters, program = parameters_for(one.setup), program_of(one.profile, one.setup.machine)
         whole, samples = run(parameters, program)
-        state = kernel.fresh_state(parameters, program.control.size, CELLS)
+        state = columns.fresh_state(parameters, program.control.size, CELLS)
         pieces = np.zeros_like(samples)
+        numbers = record_of(parameters)
         until, over = 0.0, False
         while not over:
             until += 0.1
-            over = kernel.advance(state, program, parameters, pieces, until, STEP_S, 0.1)
+            over = kernel.advance(state, program, numbers, pieces, until, STEP_S, 0.1)
         np.testing.assert_allclose(pieces, samples, atol=1e-6)
-        self.assertAlmostEqual(state.now[kernel.STOP_T], whole.now[kernel.STOP_T], places=6)
+        self.assertAlmostEqual(state.now[columns.STOP_T], whole.now[columns.STOP_T], places=6)
 
 
 class OneKernel(unittest.TestCase):

@@ -12,10 +12,10 @@ from starlette.websockets import WebSocketState
 
 from vapocline.api.errors import ProblemDocument
 from vapocline.core.machine import Machine
-from vapocline.core.plan import Plan
+from vapocline.core.plan import Members, Plan
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
-from vapocline.core.puck.predict import Prediction
+from vapocline.core.puck.answer import Prediction
 from vapocline.core.quantities import RANGES
 from vapocline.core.shelf import Coffee, Grinder
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
@@ -39,11 +39,12 @@ AtDesk = Annotated[Desk, Depends(desk_of)]
 
 
 class Draft(BaseModel):
-    """A profile as it stands on the page, saved or not."""
+    """A profile as it stands on the page, saved or not; more than one member gives ranges."""
 
     model_config = ConfigDict(extra="forbid")
 
     profile: Profile
+    members: Members = 1
 
 
 class AttributeOut(BaseModel):
@@ -108,7 +109,7 @@ def change_bench(desk: AtDesk, change: bench.BenchChange) -> bench.Bench:
 @router.post("/bench/forecast", operation_id="forecast", response_model=bench.Forecast)
 def forecast(desk: AtDesk, draft: Draft) -> Response:
     """Predict a draft on the bench."""
-    return as_json(bench.forecast(desk, draft.profile))
+    return as_json(bench.forecast(desk, draft.profile, draft.members))
 
 
 @router.post("/predictions", operation_id="predict", response_model=Prediction)

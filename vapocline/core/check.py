@@ -3,11 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import assert_never
 
-from vapocline.core.machine import Machine, ValveAhead, commands_of
+from vapocline.core.machine import (
+    HandLever,
+    Machine,
+    SoftStart,
+    SpringLever,
+    ValveAhead,
+    commands_of,
+)
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused, shown
-from vapocline.core.profile import OffCommand, Phase, PressureCommand, Profile
+from vapocline.core.profile import (
+    FlowCommand,
+    ForceCommand,
+    OffCommand,
+    Phase,
+    PressureCommand,
+    Profile,
+    SpringCommand,
+    ValveCommand,
+)
 
 
 def refuse_unrunnable(plan: Plan) -> None:
@@ -45,7 +63,7 @@ def _phase_problems(phase: Phase, path: str) -> Iterator[Problem]:
             f"at least one exit that must come: {surely}",
         )
     limit, control = phase.limit, phase.command.control
-    if limit.pressure_bar is not None and control in ("pressure", "off"):
+    if limit.pressure_bar is not None and control not in ("flow", "valve"):
         yield Problem(
             f"{path}.limit.pressure_bar",
             shown(limit.pressure_bar),
@@ -60,8 +78,11 @@ def _phase_problems(phase: Phase, path: str) -> Iterator[Problem]:
 
 
 def _pumps(phase: Phase) -> bool:
+    """Whether water surely flows: a lever's may be pressed out, a shut valve lets none through."""
     command = phase.command
-    return not isinstance(command, OffCommand) and min(command.from_, command.to) > 0
+    if isinstance(command, OffCommand | SpringCommand | ForceCommand):
+        return False
+    return min(command.from_, command.to) > 0
 
 
 def machine_problems(profile: Profile, machine: Machine, *, under: str = "") -> list[Problem]:
@@ -84,19 +105,68 @@ def _misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Problem]:
             f"{', '.join(able)} on {machine.name}",
         )
         return
-    if isinstance(command, OffCommand):
+    match command:
+        case OffCommand():
+            pass
+        case SpringCommand():
+            yield from _springs(command, machine, path)
+        case PressureCommand() | FlowCommand() | ValveCommand() | ForceCommand():
+            ceiling = _ceiling(command, machine)
+            for field, value in (("from", command.from_), ("to", command.to)):
+                if value > ceiling.top:
+                    yield Problem(f"{path}.command.{field}", f"{value:g}", ceiling.words(machine))
+                elif value < ceiling.only:
+                    only = f"{ceiling.only:g} {ceiling.unit} and nothing else on {machine.name}"
+                    yield Problem(f"{path}.command.{field}", f"{value:g}", only)
+        case _:
+            assert_never(command)
+
+
+def _springs(command: SpringCommand, machine: Machine, path: str) -> Iterator[Problem]:
+    assert isinstance(machine.control, SpringLever)
+    there = len(machine.control.springs)
+    if command.springs > there:
+        yield Problem(
+            f"{path}.command.springs", str(command.springs), f"at most {there} on {machine.name}"
+        )
         return
-    if isinstance(command, PressureCommand):
-        top, unit, why = machine.relief_bar, "bar", "relief setting"
-    elif command.control == "flow":
-        top, unit, why = machine.top_flow_ml_s, "mL/s", "highest flow"
-    else:
-        assert isinstance(machine.control, ValveAhead)
-        top, unit, why = machine.control.turns[-1], "turns", "last calibrated position"
-    for field, value in (("from", command.from_), ("to", command.to)):
-        if value > top:
-            yield Problem(
-                f"{path}.command.{field}",
-                f"{value:g}",
-                f"at most {top:g} {unit}, {machine.name}'s {why}",
-            )
+    top = sum(spring.top_bar for spring in machine.control.springs[: command.springs])
+    if top > machine.relief_bar:
+        got = f"{command.springs}, which press {top:g} bar"
+        taken = f"at most {machine.relief_bar:g} bar, {machine.name}'s relief setting"
+        yield Problem(f"{path}.command.springs", got, taken)
+
+
+@dataclass(frozen=True)
+class Ceiling:
+    """The most a machine can do of what is commanded; `only` where there is but one value."""
+
+    top: float
+    unit: str
+    why: str
+    only: float = 0.0
+
+    def words(self, machine: Machine) -> str:
+        """What is accepted, as a sentence ends with it."""
+        return f"at most {self.top:g} {self.unit}, {machine.name}'s {self.why}"
+
+
+def _ceiling(
+    command: PressureCommand | FlowCommand | ValveCommand | ForceCommand, machine: Machine
+) -> Ceiling:
+    control = machine.control
+    if isinstance(command, FlowCommand):
+        return Ceiling(machine.top_flow_ml_s, "mL/s", "highest flow")
+    if isinstance(command, ValveCommand):
+        assert isinstance(control, ValveAhead)
+        return Ceiling(control.turns[-1], "turns", "last calibrated position")
+    if isinstance(command, ForceCommand):
+        assert isinstance(control, HandLever)
+        return Ceiling(
+            round(machine.relief_bar / control.bar_per_kg, 1), "kg", "relief setting by its lever"
+        )
+    if isinstance(control, SpringLever):
+        return Ceiling(control.line_bar, "bar", "line pressure with the lever drawn")
+    if isinstance(control, SoftStart):
+        return Ceiling(control.pump_bar, "bar", "only pressure", only=control.pump_bar)
+    return Ceiling(machine.relief_bar, "bar", "relief setting")

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from difflib import SequenceMatcher
 from itertools import zip_longest
 
-from vapocline.core.profile import Exit, OffCommand, Phase, Profile
+from vapocline.core.profile import Exit, OffCommand, Phase, Profile, SpringCommand
 
-UNITS = {"pressure": "bar", "flow": "mL/s", "valve": "turns"}
+UNITS = {"pressure": "bar", "flow": "mL/s", "valve": "turns", "force": "kg"}
 ALONG_UNITS = {"time": "s", "water": "mL", "cup": "g"}
 EXIT_WORDS = {
     "seconds": "{:g} s",
@@ -85,7 +85,11 @@ def _command(name: str, old: Phase, new: Phase) -> Iterator[str]:
     if was.control != now.control:
         yield f"{name} commands {now.control}, was {was.control}"
         return
-    if isinstance(was, OffCommand) or isinstance(now, OffCommand):
+    if isinstance(was, SpringCommand) and isinstance(now, SpringCommand):
+        if was.springs != now.springs:
+            yield f"{name} with {now.springs} of its springs, was {was.springs}"
+        return
+    if isinstance(was, OffCommand | SpringCommand) or isinstance(now, OffCommand | SpringCommand):
         return
     unit = UNITS[now.control]
     level = was.from_ == was.to and now.from_ == now.to

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan
 from vapocline.core.profile import Profile
-from vapocline.core.puck.predict import Prediction
+from vapocline.core.puck.answer import Prediction
 
 DOCUMENTS: dict[str, type[BaseModel]] = {
     "profile": Profile,

@@ -10,6 +10,8 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.document import Document, Name, Note, supported_version
 from vapocline.core.quantities import (
+    BarPerKg,
+    DialDrop,
     FloorBar,
     FlowMlS,
     HeadMl,
@@ -17,6 +19,8 @@ from vapocline.core.quantities import (
     PressureBar,
     PumpMaxBar,
     ReliefBar,
+    RiseS,
+    StrokeMl,
     TopFlowMlS,
     ValveTurns,
 )
@@ -61,7 +65,50 @@ class ValveAhead(Document):
         return self
 
 
-Control = Annotated[PressureLoop | FlowLoop | BothLoops | ValveAhead, Field(discriminator="kind")]
+class Spring(Document):
+    """One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar."""
+
+    top_bar: PressureBar
+    end_bar: PressureBar
+
+    @model_validator(mode="after")
+    def _falls(self) -> Self:
+        if self.end_bar > self.top_bar:
+            raise PydanticCustomError(
+                "spring", "spring", {"accepted": "an end_bar no higher than the top_bar"}
+            )
+        return self
+
+
+class SpringLever(Document):
+    """A lever drawn against one or two springs, which then press; drawn, it lets line water in."""
+
+    kind: Literal["spring-lever"] = "spring-lever"
+    springs: Annotated[tuple[Spring, ...], Field(min_length=1, max_length=2)]
+    stroke_ml: StrokeMl = 60
+    line_bar: PressureBar = 1.2
+
+
+class HandLever(Document):
+    """A lever pressed by hand: bar at the puck for each kg at the handle."""
+
+    kind: Literal["hand-lever"] = "hand-lever"
+    bar_per_kg: BarPerKg = 0.4
+    stroke_ml: StrokeMl = 60
+
+
+class SoftStart(Document):
+    """A pump that is on or off and comes up slowly to the one pressure it has."""
+
+    kind: Literal["soft-start"] = "soft-start"
+    pump_bar: PressureBar = 9
+    rise_s: RiseS = 4
+
+
+Control = Annotated[
+    PressureLoop | FlowLoop | BothLoops | ValveAhead | SpringLever | HandLever | SoftStart,
+    Field(discriminator="kind"),
+]
 
 
 class Machine(Document):
@@ -69,6 +116,7 @@ class Machine(Document):
 
     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
+    The machine's own dial reads the puck's pressure plus `dial_drop` times the flow squared.
     """
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
@@ -86,12 +134,13 @@ class Machine(Document):
     pressure_lag_s: LagS = 0.4
     flow_lag_s: LagS = 0.12
     scale_lag_s: LagS = 0.2
+    dial_drop: DialDrop = 0
 
 
 REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")
 
 
-def commands_of(machine: Machine) -> tuple[str, ...]:
+def commands_of(machine: Machine) -> tuple[str, ...]:  # noqa: PLR0911 - one a kind
     """The phase controls this machine takes."""
     control = machine.control
     match control.kind:
@@ -103,5 +152,11 @@ def commands_of(machine: Machine) -> tuple[str, ...]:
             return ("pressure", "flow", "off")
         case "valve":
             return ("valve", "off")
+        case "spring-lever":
+            return ("pressure", "spring", "off")
+        case "hand-lever":
+            return ("force", "off")
+        case "soft-start":
+            return ("pressure", "off")
         case _:
             assert_never(control.kind)

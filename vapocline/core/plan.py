@@ -20,10 +20,13 @@ from vapocline.core.quantities import (
     WaterC,
 )
 
+Process = Literal["washed", "honey", "natural", "unknown"]
+BasketShape = Literal["straight", "tapered"]
 Roast = Literal["light", "medium-light", "medium", "medium-dark", "dark"]
 
 BUILT_IN = {"reference": REFERENCE}
 MOST_MEMBERS = 1000
+Members = Annotated[int, Field(ge=1, le=MOST_MEMBERS)]
 
 
 def _built_in(value: Any) -> Any:
@@ -44,7 +47,10 @@ class Setup(Document):
     grind_um: GrindUm = 300
     roast: Roast = "medium"
     rest_days: RestDays = 12
+    process: Process = "unknown"
+    decaf: bool = False
     basket_diameter_mm: BasketDiameterMm = 58.5
+    basket_shape: BasketShape = "straight"
     water_c: WaterC = 93
     puck_start_c: PuckStartC = 45
     unevenness: Unevenness = 0.12
@@ -52,11 +58,11 @@ class Setup(Document):
 
 
 class Plan(Document):
-    """What a prediction needs. `members` and `seed` shape the ranges, once there are ranges."""
+    """What a prediction needs. `members` tries give the ranges; the same `seed` gives the same."""
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
     version: Annotated[int, AfterValidator(supported_version)] = 1
     setup: Setup
-    members: Annotated[int, Field(ge=1, le=MOST_MEMBERS)] = 200
+    members: Members = 200
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
     profile: Profile

@@ -96,6 +96,8 @@ PLAINLY = {
     "string_type": "text",
     "string_too_short": "text of at least {min_length} character",
     "string_too_long": "text of at most {max_length} characters",
+    "greater_than_equal": "a number of at least {ge}",
+    "less_than_equal": "a number of at most {le}",
     "too_long": "at most {max_length} of them",
     "int_parsing": "a whole number",
     "int_type": "a whole number",

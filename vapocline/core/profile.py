@@ -10,6 +10,7 @@ from vapocline.core.document import Document, Name, Note, supported_version
 from vapocline.core.quantities import (
     CupG,
     FlowMlS,
+    ForceKg,
     Over,
     PressureBar,
     Seconds,
@@ -49,6 +50,21 @@ class ValveCommand(Document):
     to: ValveTurns
 
 
+class SpringCommand(Document):
+    """Let a spring lever go, with one spring engaged or both; pressure falls with its stroke."""
+
+    control: Literal["spring"] = "spring"
+    springs: Literal[1, 2] = 1
+
+
+class ForceCommand(Document):
+    """Press a hand lever, kg at the handle."""
+
+    control: Literal["force"] = "force"
+    from_: ForceKg = Field(alias="from")
+    to: ForceKg
+
+
 class OffCommand(Document):
     """Pump off; the machine holds or dumps its pressure."""
 
@@ -56,7 +72,8 @@ class OffCommand(Document):
 
 
 Command = Annotated[
-    PressureCommand | FlowCommand | ValveCommand | OffCommand, Field(discriminator="control")
+    PressureCommand | FlowCommand | ValveCommand | SpringCommand | ForceCommand | OffCommand,
+    Field(discriminator="control"),
 ]
 
 

@@ -37,6 +37,11 @@ RANGES: Mapping[str, Range] = {
     "pressure_bar": Range(0, 15, "bar"),
     "flow_ml_s": Range(0, 20, "mL/s"),
     "valve_turns": Range(0, 20, "turns"),
+    "force_kg": Range(0, 60, "kg"),
+    "bar_per_kg": Range(0.05, 2, "bar/kg"),
+    "stroke_ml": Range(20, 120, "mL"),
+    "rise_s": Range(0.5, 20, "s"),
+    "dial_drop": Range(0, 0.2, "bar per (mL/s)²"),
     "over": Range(0, 300, "s, mL or g"),
     "seconds": Range(0.1, 300, "s"),
     "water_ml": Range(1, 1000, "mL"),
@@ -98,6 +103,11 @@ Unevenness = Annotated[float, Within("unevenness")]
 PressureBar = Annotated[float, Within("pressure_bar")]
 FlowMlS = Annotated[float, Within("flow_ml_s")]
 ValveTurns = Annotated[float, Within("valve_turns")]
+ForceKg = Annotated[float, Within("force_kg")]
+BarPerKg = Annotated[float, Within("bar_per_kg")]
+StrokeMl = Annotated[float, Within("stroke_ml")]
+RiseS = Annotated[float, Within("rise_s")]
+DialDrop = Annotated[float, Within("dial_drop")]
 Over = Annotated[float, Within("over")]
 Seconds = Annotated[float, Within("seconds")]
 WaterMl = Annotated[float, Within("water_ml")]

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Self
+from typing import Self, cast, get_args
 
 from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
 from vapocline.core.document import Document, Name, Note
 from vapocline.core.grind import refuse_bad_points
-from vapocline.core.plan import Roast
+from vapocline.core.plan import Process, Roast
 from vapocline.core.problems import Refused
 from vapocline.core.quantities import GrindSetting, GrindUm, YieldG
 
@@ -43,6 +43,14 @@ class Grinder(Document):
                 "calibration", "points", {"accepted": refused.problems[0].accepted}
             ) from None
         return self
+
+
+def known_process(words: str) -> Process:
+    """What a coffee's free words on its process mean to the model."""
+    for process in get_args(Process):
+        if process in words.lower():
+            return cast(Process, process)
+    return "unknown"
 
 
 UNKNOWN_REST_DAYS = 12.0  # a coffee without a roast date is taken as rested

@@ -11,9 +11,10 @@ from vapocline.core.machine import REFERENCE
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
-from vapocline.core.puck.predict import Prediction, predict
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.predict import predict
 from vapocline.core.quantities import DoseG, GrindSetting, WaterC, YieldG
-from vapocline.core.shelf import UNKNOWN_REST_DAYS, ratio
+from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process, ratio
 from vapocline.desk.context import Desk
 from vapocline.desk.shelf import (
     ShelvedCoffee,
@@ -160,7 +161,7 @@ def _size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None
     return round(grind_um_at(grinder.settings, grinder.grind_um, setting), 1)
 
 
-def plan_for(bench: Bench, profile: Profile) -> tuple[Plan, list[str]]:
+def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, list[str]]:
     """The bench and a profile as a plan, and what had to be assumed for lack of knowing."""
     assumed = []
     if bench.coffee is None:
@@ -179,16 +180,21 @@ def plan_for(bench: Bench, profile: Profile) -> tuple[Plan, list[str]]:
             if coffee is None or coffee.rest_days is None
             else min(coffee.rest_days, 365)
         ),
+        process=known_process("" if coffee is None else coffee.process),
+        decaf=coffee is not None and coffee.decaf,
         water_c=bench.water_c,
         machine=bench.machine,
     )
-    return Plan(setup=setup, profile=profile), assumed
+    return Plan(setup=setup, members=members, profile=profile), assumed
 
 
-def forecast(desk: Desk, profile: Profile) -> Forecast:
-    """Predict a profile, saved or not, on the bench. Raises Refused where it cannot run."""
+def forecast(desk: Desk, profile: Profile, members: int = 1) -> Forecast:
+    """Predict a profile, saved or not, on the bench; ranges come with more than one member.
+
+    Raises Refused where it cannot run.
+    """
     bench = read_bench(desk)
-    plan, assumed = plan_for(bench, profile)
+    plan, assumed = plan_for(bench, profile, members)
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     return Forecast.model_construct(
         prediction=prediction,

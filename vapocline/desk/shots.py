@@ -12,7 +12,7 @@ from vapocline.core.compare import Comparison, Pulled, Recipe, compare
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused
 from vapocline.core.profile import Profile
-from vapocline.core.puck.predict import Prediction
+from vapocline.core.puck.answer import Prediction
 from vapocline.core.quantities import TdsPct
 from vapocline.core.shot import CHANNELS, Result
 from vapocline.core.taste import ATTRIBUTES, Served, Tasting, Warmth, extraction_yield_pct

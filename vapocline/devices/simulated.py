@@ -19,8 +19,8 @@ from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.plan import Setup
 from vapocline.core.problems import DeviceError, refused_by_pydantic
 from vapocline.core.profile import Profile
-from vapocline.core.puck import kernel
-from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck import columns, kernel
+from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.predict import CELLS, STEP_S
 from vapocline.core.puck.program import CONTROLS, Program, ended_on, program_of
 from vapocline.devices.messages import (
@@ -62,7 +62,7 @@ class Shot:
 
     program: Program
     parameters: Parameters
-    state: kernel.State
+    state: columns.State
     samples: np.ndarray[Any, np.dtype[np.float64]]
     dice: np.random.Generator
     said: list[Message] = field(default_factory=list)
@@ -128,9 +128,9 @@ class SimulatedMachine:
                 self._refuse_while_running()
                 self._start()
             case "stop":
-                self._signal(kernel.HAND_STOP)
+                self._signal(columns.HAND_STOP)
             case "next":
-                self._signal(kernel.HAND)
+                self._signal(columns.HAND)
 
     def _takes(self, profile: Profile) -> Profile:
         """The profile, if this machine can run it."""
@@ -157,12 +157,12 @@ class SimulatedMachine:
                 **{name: getattr(truth, name) * factor for name, factor in spread.items()}
             )
         program = program_of(self._profile, self._setup.machine)
-        rows = int((program.stop_time_s + kernel.TAIL_S) / SAMPLE_S) + 2
+        rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
         self._shot = Shot(
             program=program,
             parameters=truth,
-            state=kernel.fresh_state(truth, program.control.size, CELLS),
-            samples=np.zeros((rows, kernel.SAMPLE_COLUMNS)),
+            state=columns.fresh_state(truth, program.control.size, CELLS),
+            samples=np.zeros((rows, columns.SAMPLE_COLUMNS)),
             dice=np.random.default_rng(self._dice.integers(2**32)),
         )
         self._running = asyncio.create_task(self._run(self._shot))
@@ -178,7 +178,13 @@ class SimulatedMachine:
             else:
                 await asyncio.sleep(0)
             over = kernel.advance(
-                shot.state, shot.program, shot.parameters, shot.samples, t, STEP_S, SAMPLE_S
+                shot.state,
+                shot.program,
+                record_of(shot.parameters),
+                shot.samples,
+                t,
+                STEP_S,
+                SAMPLE_S,
             )
             _report(shot)
             if over:
@@ -220,23 +226,23 @@ def _factors(spread: dict[str, float], dice: np.random.Generator) -> dict[str, f
 def _report(shot: Shot) -> None:
     """New samples and events since the last report, as the gauges and the scale would show them."""
     phases = shot.program.control.size
-    while shot.read < int(shot.state.now[kernel.SAMPLES]):
+    while shot.read < int(shot.state.now[columns.SAMPLES]):
         row = shot.samples[shot.read]
         shot.read += 1
-        _events(shot, int(row[kernel.S_PHASE]))
-        phase = int(row[kernel.S_PHASE])
-        commanded = float(row[kernel.S_TARGET])
+        _events(shot, int(row[columns.S_PHASE]))
+        phase = int(row[columns.S_PHASE])
+        commanded = float(row[columns.S_TARGET])
         noise = shot.dice.normal(size=4)
-        weight = row[kernel.S_CUP] + WEIGHT_NOISE_G * noise[2]
+        weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2]
         shot.said.append(
             SampleLine(
                 seq=len(shot.said),
-                t=round(float(row[kernel.S_TIME]), 4),
-                pressure_bar=round(max(0.0, row[kernel.S_P] + PRESSURE_NOISE_BAR * noise[0]), 3),
-                water_ml_s=round(_metered(row[kernel.S_Q_IN], noise[1]), 3),
+                t=round(float(row[columns.S_TIME]), 4),
+                pressure_bar=round(max(0.0, row[columns.S_P] + PRESSURE_NOISE_BAR * noise[0]), 3),
+                water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
                 weight_g=round(round(weight / SCALE_STEP_G) * SCALE_STEP_G, 3),
                 group_c=round(
-                    shot.parameters.water_c - 0.1 * row[kernel.S_Q_IN] + GROUP_NOISE_C * noise[3],
+                    shot.parameters.water_c - 0.1 * row[columns.S_Q_IN] + GROUP_NOISE_C * noise[3],
                     2,
                 ),
                 commanded=None if math.isnan(commanded) else round(commanded, 4),
@@ -268,8 +274,8 @@ def _events(shot: Shot, phase: int) -> None:
                 )
             )
     if phase == phases and shot.phase_said < phases:
-        because = ended_on(int(shot.state.now[kernel.STOP_CODE]))
-        t = round(float(shot.state.now[kernel.STOP_T]), 4)
+        because = ended_on(int(shot.state.now[columns.STOP_CODE]))
+        t = round(float(shot.state.now[columns.STOP_T]), 4)
         shot.said.append(EventLine(seq=len(shot.said), t=t, what="stop", because=because))
     shot.phase_said = max(shot.phase_said, phase)
 

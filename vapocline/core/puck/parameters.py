@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
-from vapocline.core.machine import Machine, ValveAhead
-from vapocline.core.plan import Roast, Setup
+import numpy as np
+
+from vapocline.core.machine import Machine, SoftStart, ValveAhead
+from vapocline.core.plan import Process, Roast, Setup
 
 
 class Parameters(NamedTuple):
@@ -60,11 +62,23 @@ class Parameters(NamedTuple):
     pump_max_bar: float
     relief_bar: float
     floor_bar: float
-    dumps: float  # 1 dumps when the pump stops, 0 holds
+    dumps_when_off: float  # 1 dumps when the pump stops, 0 holds
     dump_tau_s: float
     spout_tau_s: float
     scale_lag_s: float
     valve_pump_bar: float
+    soft_start_s: float  # 0 for a pump that comes up at once
+
+
+RECORD = np.dtype([(name, np.float64) for name in Parameters._fields])
+
+
+def record_of(p: Parameters) -> Parameters:
+    """The same numbers as one record, which the kernel takes by reference instead of by copy.
+
+    It reads like the tuple, field by field, and is typed as one.
+    """
+    return cast(Parameters, np.array([tuple(p)], dtype=RECORD).view(np.recarray)[0])
 
 
 REFERENCE_GRIND_UM = 300.0  # surface-mean size at which `permeability` and the rates are stated
@@ -83,6 +97,20 @@ ROASTS: dict[Roast, dict[str, float]] = {
     "medium-dark": {"density": 0.44, "gas": 7.4, "gas_days": 11, "erosion": 2.3, "rate": 1.08},
     "dark": {"density": 0.42, "gas": 7.8, "gas_days": 9, "erosion": 2.0, "rate": 1.16},
 }
+# By process: dried in the fruit, beans keep more that dissolves fast and break into more fines.
+# Directions as tasters report them; sizes are ours and small.
+PROCESSES: dict[Process, dict[str, float]] = {
+    "washed": {"rate": 1.0, "fines": 1.0},
+    "honey": {"rate": 1.02, "fines": 1.05},
+    "natural": {"rate": 1.04, "fines": 1.12},
+    "unknown": {"rate": 1.0, "fines": 1.0},
+}
+# Taking caffeine out leaves a bean more porous and brittle: it loses gas sooner, drinks and
+# dissolves faster, and grinds to more fines.
+DECAF = {"gas": 0.6, "density": 0.97, "rate": 1.08, "fines": 1.25, "uptake_tau": 0.85}
+# A basket that narrows downward holds a deeper bed over a smaller screen, fed less evenly.
+TAPERED = {"area": 0.94, "unevenness": 0.03}
+
 STALE_GAS_ML_G = 0.3  # what never leaves
 
 
@@ -95,21 +123,25 @@ def gas_left_ml_g(roast: Roast, rest_days: float) -> float:
 
 def parameters_for(setup: Setup) -> Parameters:
     """The kernel's parameters for one setup, at nominal values."""
-    roast = ROASTS[setup.roast]
+    roast, process = ROASTS[setup.roast], PROCESSES[setup.process]
+    decaf = DECAF if setup.decaf else dict.fromkeys(DECAF, 1.0)
+    tapered = setup.basket_shape == "tapered"
     machine = setup.machine
-    area = math.pi / 4 * (setup.basket_diameter_mm / 10) ** 2
+    area = math.pi / 4 * (setup.basket_diameter_mm / 10) ** 2 * (TAPERED["area"] if tapered else 1)
+    rate = roast["rate"] * process["rate"] * decaf["rate"]
+    fines = process["fines"] * decaf["fines"]
     size = setup.grind_um / REFERENCE_GRIND_UM
     numbers = dict(
         dose_g=setup.dose_g,
         area_cm2=area,
-        depth_cm=setup.dose_g / (roast["density"] * area),
+        depth_cm=setup.dose_g / (roast["density"] * decaf["density"] * area),
         void_fraction=0.35,
         # Kozeny and Carman: permeability goes with the square of the grain size.
         permeability=PERMEABILITY * size**2 * area / REFERENCE_AREA_CM2,
-        unevenness=setup.unevenness,
+        unevenness=setup.unevenness + (TAPERED["unevenness"] if tapered else 0),
         film_cm=0.03,
         capillary_bar=0.10,
-        gas_ml_g=gas_left_ml_g(setup.roast, setup.rest_days),
+        gas_ml_g=gas_left_ml_g(setup.roast, setup.rest_days) * decaf["gas"],
         gas_back_bar=0.03,
         gas_tau_s=9.0,
         gas_block=0.005,
@@ -117,20 +149,20 @@ def parameters_for(setup: Setup) -> Parameters:
         compaction_gas=0.024,
         compaction_tau_s=60.0,
         uptake_ml_g=0.55,
-        uptake_tau_s=7.0,
+        uptake_tau_s=7.0 * decaf["uptake_tau"],
         swelling=0.25,
         erosion=roast["erosion"],
         fines_block=1.5,
-        fines_rate=0.10,
+        fines_rate=0.10 * fines,
         fines_speed_ml_s=0.35,
         fines_lock_s=8.0,
         size_ratio=1 / size,
         bright_pct=8.5,
         sweet_pct=13.0,
         bitter_pct=9.0,
-        bright_per_s=0.34 * roast["rate"],
-        sweet_per_s=0.105 * roast["rate"],
-        bitter_per_s=0.033 * roast["rate"],
+        bright_per_s=0.34 * rate,
+        sweet_per_s=0.105 * rate,
+        bitter_per_s=0.033 * rate,
         saturation_g_ml=0.45,
         water_c=setup.water_c,
         puck_start_c=setup.puck_start_c,
@@ -153,9 +185,10 @@ def _machine_part(machine: Machine) -> dict[str, float]:
         "pump_max_bar": machine.pump_max_bar,
         "relief_bar": machine.relief_bar,
         "floor_bar": machine.floor_bar,
-        "dumps": float(machine.when_off == "dump"),
+        "dumps_when_off": float(machine.when_off == "dump"),
         "dump_tau_s": 0.3,
         "spout_tau_s": 0.2,
         "scale_lag_s": machine.scale_lag_s,
         "valve_pump_bar": control.pump_bar if isinstance(control, ValveAhead) else 0.0,
+        "soft_start_s": control.rise_s if isinstance(control, SoftStart) else 0.0,
     }

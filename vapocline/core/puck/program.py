@@ -3,22 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import NamedTuple, get_args
+from typing import NamedTuple, assert_never, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
-from vapocline.core.machine import Machine, ValveAhead
-from vapocline.core.profile import Along, Limit, OffCommand, Profile, Shape
+from vapocline.core.machine import HandLever, Machine, SpringLever, ValveAhead
+from vapocline.core.profile import (
+    Along,
+    FlowCommand,
+    ForceCommand,
+    Limit,
+    OffCommand,
+    Phase,
+    PressureCommand,
+    Profile,
+    Shape,
+    SpringCommand,
+    ValveCommand,
+)
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 # Codes the kernel branches on.
-PRESSURE, FLOW, VALVE, OFF = 0, 1, 2, 3
+PRESSURE, FLOW, VALVE, OFF, SPRING, FORCE = range(6)
 ALONG_TIME, ALONG_WATER, ALONG_CUP = 0, 1, 2
-STEP, LINEAR, SMOOTH, SPRING = 0, 1, 2, 3
-CONTROLS = ("pressure", "flow", "valve", "off")
+STEP, LINEAR, SMOOTH, SPRING_SHAPE = 0, 1, 2, 3
+CONTROLS = ("pressure", "flow", "valve", "off", "spring", "force")
 ALONGS = get_args(Along)
 SHAPES = get_args(Shape)
 
@@ -55,7 +67,10 @@ def ended_on(code: int) -> str:
 
 
 class Program(NamedTuple):
-    """Phases as columns, shape (phases,); exits as rows of (code, value) per phase, -1 for none."""
+    """Phases as columns, shape (phases,); exits as rows of (code, value) per phase, -1 for none.
+
+    A lever's phases are written as moves in bar: a spring's along the water it presses out.
+    """
 
     control: Ints
     start: Floats
@@ -64,6 +79,7 @@ class Program(NamedTuple):
     over: Floats
     shape: Ints
     limit: Floats  # of the other variable; infinite for none
+    stroke_ml: Floats  # water a lever holds; infinite for what is no lever
     exit_when: Ints  # (phases, exits)
     exit_value: Floats  # (phases, exits)
     stop_cup_g: float
@@ -76,7 +92,7 @@ class Program(NamedTuple):
 def program_of(profile: Profile, machine: Machine) -> Program:
     """Encode a runnable profile for the kernel."""
     phases = profile.phases
-    commands = [phase.command for phase in phases]
+    moves = [_move(phase, machine) for phase in phases]
     most = max(len(phase.exits) for phase in phases)
     when = np.full((len(phases), most), -1, dtype=np.int64)
     value = np.zeros((len(phases), most))
@@ -87,13 +103,14 @@ def program_of(profile: Profile, machine: Machine) -> Program:
     control = machine.control
     table = control if isinstance(control, ValveAhead) else None
     return Program(
-        control=np.array([CONTROLS.index(c.control) for c in commands], dtype=np.int64),
-        start=_floats(0.0 if isinstance(c, OffCommand) else c.from_ for c in commands),
-        end=_floats(0.0 if isinstance(c, OffCommand) else c.to for c in commands),
-        along=np.array([ALONGS.index(phase.along) for phase in phases], dtype=np.int64),
-        over=_floats(phase.over for phase in phases),
-        shape=np.array([SHAPES.index(phase.shape) for phase in phases], dtype=np.int64),
+        control=_ints(CONTROLS.index(phase.command.control) for phase in phases),
+        start=_floats(move.start for move in moves),
+        end=_floats(move.end for move in moves),
+        along=_ints(ALONGS.index(move.along) for move in moves),
+        over=_floats(move.over for move in moves),
+        shape=_ints(SHAPES.index(move.shape) for move in moves),
         limit=_floats(_limit(phase.limit) for phase in phases),
+        stroke_ml=_floats(move.stroke_ml for move in moves),
         exit_when=when,
         exit_value=value,
         stop_cup_g=_or_never(profile.stop.cup_g),
@@ -102,6 +119,41 @@ def program_of(profile: Profile, machine: Machine) -> Program:
         valve_turns=_floats(table.turns if table else (0.0,)),
         valve_flow_ml_s=_floats(table.free_flow_ml_s if table else (0.0,)),
     )
+
+
+class Move(NamedTuple):
+    """What one phase commands, in the kernel's terms."""
+
+    start: float
+    end: float
+    along: Along
+    over: float
+    shape: Shape
+    stroke_ml: float = np.inf
+
+
+def _move(phase: Phase, machine: Machine) -> Move:
+    command, control = phase.command, machine.control
+    match command:
+        case OffCommand():
+            return Move(0, 0, "time", 0, "linear")
+        case SpringCommand():
+            assert isinstance(control, SpringLever)  # the check has refused any other
+            engaged = control.springs[: command.springs]
+            top, end = (sum(getattr(s, name) for s in engaged) for name in ("top_bar", "end_bar"))
+            return Move(top, end, "water", control.stroke_ml, "linear", control.stroke_ml)
+        case ForceCommand():
+            assert isinstance(control, HandLever)
+            start, end = (kg * control.bar_per_kg for kg in (command.from_, command.to))
+            return Move(start, end, phase.along, phase.over, phase.shape, control.stroke_ml)
+        case PressureCommand() | FlowCommand() | ValveCommand():
+            return Move(command.from_, command.to, phase.along, phase.over, phase.shape)
+        case _:
+            assert_never(command)
+
+
+def _ints(values: Iterable[int]) -> Ints:
+    return np.array(list(values), dtype=np.int64)
 
 
 def _floats(values: Iterable[float]) -> Floats:

@@ -1,0 +1,125 @@
+"""What a prediction answers, as `./vapo predict` and the API give it. Units are in the names."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Answer(BaseModel):
+    """A part of the answer: frozen, by its written names."""
+
+    model_config = ConfigDict(frozen=True, populate_by_name=True)
+
+
+class Figure(Answer):
+    """One predicted number; `value` is the nominal run's, None where it never happens.
+
+    Of the tries, eight in ten lie from `p10` to `p90`; with a single try all equal the value.
+    """
+
+    value: float | None
+    p10: float | None
+    p50: float | None
+    p90: float | None
+
+
+class Classes(Answer):
+    """Share of the drink by weight, %, of each solute class."""
+
+    bright: Figure
+    sweet: Figure
+    bitter: Figure
+
+
+class PhaseRun(Answer):
+    """When a phase ran, s from pump on, and what ended it; None where the shot never came to it."""
+
+    start_s: float | None
+    end_s: float | None
+    ended_on: str | None
+
+
+What = Literal[
+    "flow limit",
+    "pressure limit",
+    "pump curve",
+    "relief valve",
+    "plumbed feed",
+    "stroke",
+    "soft start",
+]
+
+
+class Binding(Answer):
+    """A limit that held the achieved off the commanded, from when to when, s, in words.
+
+    `share` is the part of the tries in which it does so in the same phase, 0 to 1.
+    """
+
+    what: What
+    from_s: float = Field(alias="from")
+    to_s: float = Field(alias="to")
+    phase: int
+    words: str
+    share: float | None = None
+
+
+class Series(Answer):
+    """Curves on one clock, one value a sample; `commanded` is None where the pump is off.
+
+    A lever's command is told in bar. The ranges are of the tries that still run at that moment,
+    None where too few do.
+    """
+
+    time_s: list[float]
+    pressure_bar: list[float]
+    water_in_ml_s: list[float]
+    cup_out_ml_s: list[float]
+    cup_g: list[float]
+    tds_pct: list[float]
+    puck_c: list[float]
+    dial_bar: list[float]
+    commanded: list[float | None]
+    control: list[str | None]
+    phase: list[int]
+    pressure_bar_p10: list[float | None]
+    pressure_bar_p90: list[float | None]
+    water_in_ml_s_p10: list[float | None]
+    water_in_ml_s_p90: list[float | None]
+    cup_out_ml_s_p10: list[float | None]
+    cup_out_ml_s_p90: list[float | None]
+    cup_g_p10: list[float | None]
+    cup_g_p90: list[float | None]
+
+
+class Prediction(Answer):
+    """The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on."""
+
+    format: Literal["vapocline/prediction"] = "vapocline/prediction"
+    version: Literal[1] = 1
+    members: int
+    shot_time_s: Figure
+    shot_time_from_first_drip_s: Figure
+    shot_time_from_full_pressure_s: Figure
+    first_drip_s: Figure
+    pre_infusion_end_s: Figure
+    full_pressure_s: Figure
+    cup_g: Figure
+    cup_at_stop_g: Figure
+    ratio: Figure
+    tds_pct: Figure
+    ey_pct: Figure
+    peak_pressure_bar: Figure
+    water_in_ml: Figure
+    stays_behind_ml: Figure
+    meet_s: Figure
+    crema_ml: Figure
+    glass_ml: Figure
+    unevenness: Figure
+    classes: Classes
+    phases: list[PhaseRun]
+    stopped_on: str
+    binding: list[Binding]
+    series: Series

@@ -1,0 +1,141 @@
+"""Ranges of a prediction: many tries over what is not known, side by side in threads.
+
+The tries run on a coarser grid than the nominal shot; how they stray from a nominal run on that
+same grid is added to the fine one, so that the grid's own error drops out.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import NamedTuple, TypeVar
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from vapocline.core.plan import Plan
+from vapocline.core.puck import columns, kernel
+from vapocline.core.puck.answer import What
+from vapocline.core.puck.binding import bound_in
+from vapocline.core.puck.figures import Figures, figures_of
+from vapocline.core.puck.parameters import Parameters, record_of
+from vapocline.core.puck.priors import members_of
+from vapocline.core.puck.program import Floats, Program
+
+TRY_CELLS = 12
+TRY_STEP_S = 0.05
+SAMPLE_S = 0.1
+LEAST_SHARE = 0.2  # of the tries must still run where a trace's range is told
+TRACES = {
+    "pressure_bar": columns.S_P,
+    "water_in_ml_s": columns.S_Q_IN,
+    "cup_out_ml_s": columns.S_Q_CUP,
+    "cup_g": columns.S_CUP,
+}
+Item = TypeVar("Item")
+Result = TypeVar("Result")
+
+
+class Try(NamedTuple):
+    """One run on the coarse grid."""
+
+    figures: Figures
+    samples: Floats
+
+
+class Ranges(NamedTuple):
+    """p10, p50, p90 of each figure; p10 and p90 of each trace at the nominal run's samples."""
+
+    figures: dict[str, tuple[float, float, float]]
+    traces: dict[str, Floats]
+    bound: dict[tuple[What, int], float]
+
+
+def ranges_of(
+    plan: Plan, nominal: Parameters, program: Program, fine: Figures, samples: Floats
+) -> Ranges:
+    """Run the members and gather them. Deterministic for a seed, whatever the machine does."""
+    members = members_of(nominal, plan.members, plan.seed)
+    coarse, *tries = side_by_side(lambda p: attempt(plan, p, program), [nominal, *members])
+    return Ranges(
+        figures=_figures(fine, coarse.figures, [one.figures for one in tries]),
+        traces=_traces(samples, coarse, tries),
+        bound=_bound(tries),
+    )
+
+
+@cache
+def _threads() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(numba.get_num_threads(), thread_name_prefix="tries")
+
+
+def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[Result]:
+    """Work on every item in threads, in order; the kernel runs without the interpreter's lock."""
+    return list(_threads().map(work, items))
+
+
+def attempt(plan: Plan, p: Parameters, program: Program) -> Try:
+    """One run on the coarse grid."""
+    rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
+    state = columns.fresh_state(p, program.control.size, TRY_CELLS)
+    samples = np.zeros((rows, columns.SAMPLE_COLUMNS))
+    kernel.advance(state, program, record_of(p), samples, np.inf, TRY_STEP_S, SAMPLE_S)
+    samples = samples[: int(state.now[columns.SAMPLES])]
+    return Try(figures_of(plan.profile, p, state, samples), samples)
+
+
+def _figures(
+    fine: Figures, coarse: Figures, tries: list[Figures]
+) -> dict[str, tuple[float, float, float]]:
+    found = {}
+    for name, value, rough, column in zip(
+        Figures._fields, fine, coarse, np.array(tries).T, strict=True
+    ):
+        known = column[~np.isnan(column)]
+        if known.size < len(tries) / 2 or np.isnan(value) or np.isnan(rough):
+            found[name] = (value, value, value)
+            continue
+        low, middle, high = np.percentile(known, (10, 50, 90)) + (value - rough)
+        found[name] = (max(0.0, low), max(0.0, middle), max(0.0, high))
+    return found
+
+
+def _traces(samples: Floats, coarse: Try, tries: list[Try]) -> dict[str, Floats]:
+    time = samples[:, columns.S_TIME]
+    running = np.array([time <= one.figures.shot_time_s for one in tries])
+    count = running.sum(axis=0)
+    enough = count >= LEAST_SHARE * len(tries)
+    found = {}
+    for name, column in TRACES.items():
+        every = np.array([_at(time, one.samples, column) for one in tries])
+        every[~running] = np.nan
+        shift = samples[:, column] - _at(time, coarse.samples, column)
+        shift[time > coarse.figures.shot_time_s] = 0.0  # the stops differ a little: not the traces
+        every.sort(axis=0)  # what is not a number comes last
+        for end, share in (("p10", 0.1), ("p90", 0.9)):
+            edge = np.full(time.size, np.nan)
+            edge[enough] = _quantile(every[:, enough], count[enough], share) + shift[enough]
+            found[f"{name}_{end}"] = np.maximum(edge, 0.0)
+    return found
+
+
+def _quantile(ordered: Floats, count: NDArray[np.int64], share: float) -> Floats:
+    """A quantile of the first `count` rows of each column, straight between ranks."""
+    rank = share * (count - 1)
+    low = np.floor(rank).astype(np.int64)
+    high = np.minimum(low + 1, count - 1)
+    below, above = (np.take_along_axis(ordered, at[None], axis=0)[0] for at in (low, high))
+    middle: Floats = below + (above - below) * (rank - low)
+    return middle
+
+
+def _at(time: Floats, samples: Floats, column: int) -> Floats:
+    return np.interp(time, samples[:, columns.S_TIME], samples[:, column])
+
+
+def _bound(tries: list[Try]) -> dict[tuple[What, int], float]:
+    counts = Counter(key for one in tries for key in bound_in(one.samples))
+    return {key: count / len(tries) for key, count in counts.items()}
