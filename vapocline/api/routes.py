@@ -63,6 +63,7 @@ class Form(BaseModel):
     lowest: int
     highest: int
     ranges: dict[str, tuple[float, float, str]]
+    tries: int
 
 
 class Health(BaseModel):
@@ -90,6 +91,7 @@ def read_form() -> Form:
         attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
         lowest=LOW,
         highest=HIGH,
+        tries=bench.TRIES,
         ranges={name: (bounds.low, bounds.high, bounds.unit) for name, bounds in RANGES.items()},
     )
 

@@ -29,6 +29,7 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, MachineRow
 
 FIRST_DOSE_G, FIRST_YIELD_G, FIRST_WATER_C = 18.0, 36.0, 93.0
+TRIES = 60  # behind the ranges on the pages: quick enough to follow a change
 WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing the stop for
 
 

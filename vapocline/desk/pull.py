@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.plan import Plan
 from vapocline.core.problems import ConflictError, DeviceError
 from vapocline.core.shot import FLOW_WINDOW_S, Sample, Traces, cup_flow_ml_s, result_of, traces_of
-from vapocline.desk.bench import Bench, cached_prediction, plan_for, read_bench
+from vapocline.desk.bench import TRIES, Bench, cached_prediction, plan_for, read_bench
 from vapocline.desk.context import Desk
 from vapocline.desk.profiles import read_version
 from vapocline.devices.machine import LineMachine
@@ -102,7 +102,7 @@ def _begin(desk: Desk, request: PullRequest) -> Recording:
     """Everything that can refuse comes before the pump: the plan, the line, the machine's word."""
     bench = read_bench(desk)
     version = read_version(desk, request.profile_id, request.number)
-    plan, _ = plan_for(bench, version.profile)
+    plan, _ = plan_for(bench, version.profile, TRIES)
     forecast = cached_prediction(plan.model_dump_json(by_alias=True))
     with transaction(desk.sessions) as session:
         address = shelf.read_one(session, MachineRow, bench.machine.id).address

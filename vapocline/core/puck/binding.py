@@ -55,7 +55,7 @@ def bound_in(samples: Floats) -> set[tuple[What, int]]:
     }
 
 
-def _words(what: What, profile: Profile, index: int, held: Floats) -> str:
+def _words(what: What, profile: Profile, index: int, held: Floats) -> str:  # noqa: PLR0911
     phase = profile.phases[index]
     control = phase.command.control
     in_bar = control in IN_BAR

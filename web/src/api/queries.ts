@@ -33,12 +33,15 @@ export const historyQuery = (profileId: number) =>
   });
 
 /** A prediction of what stands on the page; the bench belongs to the key, as it changes the answer. */
-export const forecastQuery = (bench: string, profile: unknown) =>
+export const forecastQuery = (bench: string, profile: unknown, members: number) =>
   queryOptions({
-    queryKey: ["forecast", bench, profile],
+    queryKey: ["forecast", bench, members, profile],
     queryFn: ({ signal }) =>
       answered(
-        client.POST("/api/bench/forecast", { body: { profile: profile as Profile }, signal }),
+        client.POST("/api/bench/forecast", {
+          body: { profile: profile as Profile, members },
+          signal,
+        }),
       ),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
@@ -59,7 +62,7 @@ export const changesQuery = (
       answered(
         client.POST("/api/profiles/{profile_id}/versions/{number}/changes", {
           params: { path: { profile_id: profileId, number } },
-          body: { profile: profile as Profile },
+          body: { profile: profile as Profile, members: 1 },
           signal,
         }),
       ),

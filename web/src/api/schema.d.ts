@@ -531,20 +531,26 @@ export interface components {
         };
         /**
          * Binding
-         * @description A limit that held the achieved off the commanded, from when to when, s.
+         * @description A limit that held the achieved off the commanded, from when to when, s, in words.
+         *
+         *     `share` is the part of the tries in which it does so in the same phase, 0 to 1.
          */
         Binding: {
             /**
              * What
              * @enum {string}
              */
-            what: "flow limit" | "pressure limit" | "pump curve" | "relief valve" | "plumbed feed";
+            what: "flow limit" | "pressure limit" | "pump curve" | "relief valve" | "plumbed feed" | "stroke" | "soft start";
             /** From */
             from: number;
             /** To */
             to: number;
+            /** Phase */
+            phase: number;
             /** Words */
             words: string;
+            /** Share */
+            share?: number | null;
         };
         /**
          * BothLoops
@@ -663,10 +669,15 @@ export interface components {
         };
         /**
          * Draft
-         * @description A profile as it stands on the page, saved or not.
+         * @description A profile as it stands on the page, saved or not; more than one member gives ranges.
          */
         Draft: {
             profile: components["schemas"]["Profile"];
+            /**
+             * Members
+             * @default 1
+             */
+            members: number;
         };
         /**
          * Event
@@ -684,7 +695,9 @@ export interface components {
         };
         /**
          * Figure
-         * @description One predicted number; `value` is the nominal run, None where it never happens.
+         * @description One predicted number; `value` is the nominal run's, None where it never happens.
+         *
+         *     Of the tries, eight in ten lie from `p10` to `p90`; with a single try all equal the value.
          */
         Figure: {
             /** Value */
@@ -780,6 +793,25 @@ export interface components {
             kind: "flow-loop";
         };
         /**
+         * ForceCommand
+         * @description Press a hand lever, kg at the handle.
+         */
+        ForceCommand: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            control: "force";
+            /** From */
+            from: number;
+            /** To */
+            to: number;
+        };
+        /**
          * Forecast
          * @description A prediction for the bench, what it had to assume, and the stop that would land on goal.
          */
@@ -810,6 +842,8 @@ export interface components {
                     string
                 ];
             };
+            /** Tries */
+            tries: number;
         };
         /**
          * Grinder
@@ -846,6 +880,31 @@ export interface components {
              * @enum {string}
              */
             when: "hand";
+        };
+        /**
+         * HandLever
+         * @description A lever pressed by hand: bar at the puck for each kg at the handle.
+         */
+        HandLever: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hand-lever";
+            /**
+             * Bar Per Kg
+             * @default 0.4
+             */
+            bar_per_kg: number;
+            /**
+             * Stroke Ml
+             * @default 60
+             */
+            stroke_ml: number;
         };
         /**
          * Health
@@ -893,6 +952,7 @@ export interface components {
          *
          *     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
          *     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
+         *     The machine's own dial reads the puck's pressure plus `dial_drop` times the flow squared.
          */
         Machine: {
             /** Extra */
@@ -924,7 +984,7 @@ export interface components {
              *       "kind": "both-loops"
              *     }
              */
-            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"];
+            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
             /**
              * Relief Bar
              * @default 11
@@ -976,6 +1036,11 @@ export interface components {
              * @default 0.2
              */
             scale_lag_s: number;
+            /**
+             * Dial Drop
+             * @default 0
+             */
+            dial_drop: number;
         };
         /**
          * NewProfile
@@ -1029,7 +1094,7 @@ export interface components {
              */
             kind: "fill" | "pre-infusion" | "bloom" | "ramp" | "hold" | "decline" | "finish";
             /** Command */
-            command: components["schemas"]["PressureCommand"] | components["schemas"]["FlowCommand"] | components["schemas"]["ValveCommand"] | components["schemas"]["OffCommand"];
+            command: components["schemas"]["PressureCommand"] | components["schemas"]["FlowCommand"] | components["schemas"]["ValveCommand"] | components["schemas"]["SpringCommand"] | components["schemas"]["ForceCommand"] | components["schemas"]["OffCommand"];
             /**
              * Along
              * @default time
@@ -1073,7 +1138,7 @@ export interface components {
         };
         /**
          * Plan
-         * @description What a prediction needs. `members` and `seed` shape the ranges, once there are ranges.
+         * @description What a prediction needs. `members` tries give the ranges; the same `seed` gives the same.
          */
         Plan: {
             /** Extra */
@@ -1106,7 +1171,7 @@ export interface components {
         };
         /**
          * Prediction
-         * @description The answer to a plan, as `./vapo predict` and the API give it. Units are in the names.
+         * @description The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on.
          */
         Prediction: {
             /**
@@ -1121,8 +1186,14 @@ export interface components {
              * @constant
              */
             version: 1;
+            /** Members */
+            members: number;
             shot_time_s: components["schemas"]["Figure"];
+            shot_time_from_first_drip_s: components["schemas"]["Figure"];
+            shot_time_from_full_pressure_s: components["schemas"]["Figure"];
             first_drip_s: components["schemas"]["Figure"];
+            pre_infusion_end_s: components["schemas"]["Figure"];
+            full_pressure_s: components["schemas"]["Figure"];
             cup_g: components["schemas"]["Figure"];
             cup_at_stop_g: components["schemas"]["Figure"];
             ratio: components["schemas"]["Figure"];
@@ -1132,6 +1203,8 @@ export interface components {
             water_in_ml: components["schemas"]["Figure"];
             stays_behind_ml: components["schemas"]["Figure"];
             meet_s: components["schemas"]["Figure"];
+            crema_ml: components["schemas"]["Figure"];
+            glass_ml: components["schemas"]["Figure"];
             unevenness: components["schemas"]["Figure"];
             classes: components["schemas"]["Classes"];
             /** Phases */
@@ -1327,6 +1400,9 @@ export interface components {
         /**
          * Series
          * @description Curves on one clock, one value a sample; `commanded` is None where the pump is off.
+         *
+         *     A lever's command is told in bar. The ranges are of the tries that still run at that moment,
+         *     None where too few do.
          */
         Series: {
             /** Time S */
@@ -1343,6 +1419,8 @@ export interface components {
             tds_pct: number[];
             /** Puck C */
             puck_c: number[];
+            /** Dial Bar */
+            dial_bar: number[];
             /** Commanded */
             commanded: (number | null)[];
             /** Control */
@@ -1350,21 +1428,21 @@ export interface components {
             /** Phase */
             phase: number[];
             /** Pressure Bar P10 */
-            pressure_bar_p10: number[];
+            pressure_bar_p10: (number | null)[];
             /** Pressure Bar P90 */
-            pressure_bar_p90: number[];
+            pressure_bar_p90: (number | null)[];
             /** Water In Ml S P10 */
-            water_in_ml_s_p10: number[];
+            water_in_ml_s_p10: (number | null)[];
             /** Water In Ml S P90 */
-            water_in_ml_s_p90: number[];
+            water_in_ml_s_p90: (number | null)[];
             /** Cup Out Ml S P10 */
-            cup_out_ml_s_p10: number[];
+            cup_out_ml_s_p10: (number | null)[];
             /** Cup Out Ml S P90 */
-            cup_out_ml_s_p90: number[];
+            cup_out_ml_s_p90: (number | null)[];
             /** Cup G P10 */
-            cup_g_p10: number[];
+            cup_g_p10: (number | null)[];
             /** Cup G P90 */
-            cup_g_p90: number[];
+            cup_g_p90: (number | null)[];
         };
         /**
          * Setup
@@ -1394,10 +1472,27 @@ export interface components {
              */
             rest_days: number;
             /**
+             * Process
+             * @default unknown
+             * @enum {string}
+             */
+            process: "washed" | "honey" | "natural" | "unknown";
+            /**
+             * Decaf
+             * @default false
+             */
+            decaf: boolean;
+            /**
              * Basket Diameter Mm
              * @default 58.5
              */
             basket_diameter_mm: number;
+            /**
+             * Basket Shape
+             * @default straight
+             * @enum {string}
+             */
+            basket_shape: "straight" | "tapered";
             /**
              * Water C
              * @default 93
@@ -1433,7 +1528,8 @@ export interface components {
              *       "head_trapped_ml": 4,
              *       "pressure_lag_s": 0.4,
              *       "flow_lag_s": 0.12,
-             *       "scale_lag_s": 0.2
+             *       "scale_lag_s": 0.2,
+             *       "dial_drop": 0
              *     }
              */
             machine: components["schemas"]["Machine"];
@@ -1534,7 +1630,7 @@ export interface components {
              *       "kind": "both-loops"
              *     }
              */
-            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"];
+            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
             /**
              * Relief Bar
              * @default 11
@@ -1586,6 +1682,11 @@ export interface components {
              * @default 0.2
              */
             scale_lag_s: number;
+            /**
+             * Dial Drop
+             * @default 0
+             */
+            dial_drop: number;
             /** Id */
             id: number;
             /** Simulated */
@@ -1759,6 +1860,93 @@ export interface components {
             shot_time_change_s: number | null;
             /** Ey Change Points */
             ey_change_points: number | null;
+        };
+        /**
+         * SoftStart
+         * @description A pump that is on or off and comes up slowly to the one pressure it has.
+         */
+        SoftStart: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "soft-start";
+            /**
+             * Pump Bar
+             * @default 9
+             */
+            pump_bar: number;
+            /**
+             * Rise S
+             * @default 4
+             */
+            rise_s: number;
+        };
+        /**
+         * Spring
+         * @description One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar.
+         */
+        Spring: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Top Bar */
+            top_bar: number;
+            /** End Bar */
+            end_bar: number;
+        };
+        /**
+         * SpringCommand
+         * @description Let a spring lever go, with one spring engaged or both; pressure falls with its stroke.
+         */
+        SpringCommand: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            control: "spring";
+            /**
+             * Springs
+             * @default 1
+             * @enum {integer}
+             */
+            springs: 1 | 2;
+        };
+        /**
+         * SpringLever
+         * @description A lever drawn against one or two springs, which then press; drawn, it lets line water in.
+         */
+        SpringLever: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spring-lever";
+            /** Springs */
+            springs: components["schemas"]["Spring"][];
+            /**
+             * Stroke Ml
+             * @default 60
+             */
+            stroke_ml: number;
+            /**
+             * Line Bar
+             * @default 1.2
+             */
+            line_bar: number;
         };
         /**
          * Stop

@@ -255,6 +255,9 @@ const CONTROL_WORDS: Record<string, string> = {
   "flow-loop": "flow",
   "both-loops": "pressure and flow",
   valve: "valve",
+  "spring-lever": "spring lever",
+  "hand-lever": "hand lever",
+  "soft-start": "on or off",
 };
 
 function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {

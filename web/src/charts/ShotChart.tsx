@@ -1,6 +1,7 @@
-import { type ReactNode, useId } from "react";
+import type { ReactNode } from "react";
 import { useSize } from "../ui/useSize";
 import { type Chart, chartOf, type Extent, niceTicks, secondsStep } from "./frame";
+import { useMarkId } from "./ids";
 
 interface Props {
   /** What the chart shows, for those who cannot see it. */
@@ -137,9 +138,4 @@ function Seconds({ chart }: { chart: Chart }) {
       </text>
     </g>
   );
-}
-
-/** An id for a clip path that no other chart on the page has. */
-function useMarkId(name: string) {
-  return `${name}-${useId().replaceAll(":", "")}`;
 }

@@ -21,12 +21,12 @@ export function commandedRuns(series: Commanded): Run[] {
   for (const [i, t] of series.time_s.entries()) {
     const value = series.commanded[i];
     const control = series.control[i];
-    if (value === null || value === undefined || (control !== "pressure" && control !== "flow"))
-      continue;
+    if (value === null || value === undefined || !control || control === "valve") continue;
+    const pane = control === "flow" ? "flow" : "pressure"; // a lever's command is told in bar
     const phase = series.phase[i] ?? 0;
     const last = runs.at(-1);
-    if (last && last.phase === phase && last.control === control) last.points.push([t, value]);
-    else runs.push({ phase, control, points: [[t, value]] });
+    if (last && last.phase === phase && last.control === pane) last.points.push([t, value]);
+    else runs.push({ phase, control: pane, points: [[t, value]] });
   }
   return runs;
 }

@@ -1,4 +1,6 @@
+import type { Prediction } from "../api/client";
 import type { Chart } from "./frame";
+import { useMarkId } from "./ids";
 import { type Box, boxOf, LETTER, placed, type Spot, type Wanted } from "./labels";
 import {
   between,
@@ -99,24 +101,76 @@ export function Drinking({
   return <path d={d} fill="url(#strip)" />;
 }
 
-/** The range a curve is expected within, fading towards its later end. */
+type Edge = readonly (number | null)[];
+
+/** The range a curve is expected within, where enough of the tries still run. */
 export function Band(props: {
   chart: Chart;
   time_s: number[];
-  low: number[];
-  high: number[];
+  low: Edge;
+  high: Edge;
   channel: Channel;
 }) {
   const { chart, time_s, low, high, channel } = props;
   const y = scaleFor(chart, channel);
+  const known = time_s.flatMap((_, i) => (low[i] == null || high[i] == null ? [] : [i]));
   const d = betweenPath(
     chart,
     time_s,
     (i) => y(low[i] ?? 0),
     (i) => y(high[i] ?? 0),
-    time_s.map((_, i) => i),
+    known,
   );
   return <path className={`band ${STROKES[channel]}`} d={d} />;
+}
+
+/** All ranges of a forecast, fading between the early and the late stop. */
+export function Bands({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  const id = useMarkId("fade");
+  const { series, shot_time_s: stop, members } = prediction;
+  if (members < 2 || stop.p10 === null || stop.p90 === null) return null;
+  const [early, late] = [chart.x(stop.p10), chart.x(stop.p90)];
+  const time_s = series.time_s;
+  return (
+    <g mask={`url(#${id})`} data-trace="range">
+      <linearGradient
+        id={`${id}-g`}
+        gradientUnits="userSpaceOnUse"
+        x1={early}
+        x2={late + 1}
+        y1="0"
+        y2="0"
+      >
+        <stop offset="0" stopColor="#fff" />
+        <stop offset="1" stopColor="#fff" stopOpacity="0.1" />
+      </linearGradient>
+      <mask
+        id={id}
+        maskUnits="userSpaceOnUse"
+        x="0"
+        y="0"
+        width={chart.width}
+        height={chart.height}
+      >
+        <rect width={chart.width} height={chart.height} fill={`url(#${id}-g)`} />
+      </mask>
+      <Band
+        {...{ chart, time_s, channel: "pressure_bar" }}
+        low={series.pressure_bar_p10}
+        high={series.pressure_bar_p90}
+      />
+      <Band
+        {...{ chart, time_s, channel: "water_in_ml_s" }}
+        low={series.water_in_ml_s_p10}
+        high={series.water_in_ml_s_p90}
+      />
+      <Band
+        {...{ chart, time_s, channel: "cup_out_ml_s" }}
+        low={series.cup_out_ml_s_p10}
+        high={series.cup_out_ml_s_p90}
+      />
+    </g>
+  );
 }
 
 /** Labels on the traces, placed where they are free; no legend is needed. */
@@ -225,6 +279,8 @@ export interface LaneMark {
   name: string;
   value: string;
   open?: boolean;
+  /** From when to when it is expected. */
+  range?: [number, number] | undefined;
 }
 
 /** Events in the lane between the panes: a dot each, its name beside it where there is room. */
@@ -235,11 +291,16 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
     id,
     words,
     spots: [
-      { x: chart.x(mark.t) + 9, y, anchor: "start" },
-      { x: chart.x(mark.t) - 9, y, anchor: "end" },
+      { x: chart.x(Math.max(mark.t, mark.range?.[1] ?? 0)) + 9, y, anchor: "start" },
+      { x: chart.x(Math.min(mark.t, mark.range?.[0] ?? mark.t)) - 9, y, anchor: "end" },
     ],
   });
-  const dots = inOrder.map(({ t }) => boxAround(chart.x(t), y - 4, 5));
+  const dots = inOrder.map(({ t, range }) => {
+    const dot = boxAround(chart.x(t), y - 4, 5);
+    if (!range) return dot;
+    const [from, to] = range.map(chart.x);
+    return { ...dot, x0: Math.min(dot.x0, from ?? dot.x0), x1: Math.max(dot.x1, to ?? dot.x1) };
+  });
   const title = boxOf("Flow mL/s ", { x: chart.left, y, anchor: "start" });
   const bounds = { x0: 0, x1: chart.width, y0: chart.lane.top - 4, y1: chart.lane.bottom + 6 };
   const full = inOrder.map((mark) => beside(mark, mark.id, `${mark.name} ${mark.value}`));
@@ -261,6 +322,12 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
           <g key={mark.id} data-event={mark.id}>
             <title>{`${mark.name} ${mark.value}`}</title>
             <path className="event" d={`M${chart.x(mark.t)} ${y - 4}V${chart.lower.bottom}`} />
+            {mark.range && (
+              <path
+                className="event"
+                d={`M${chart.x(mark.range[0])} ${y - 7}v6m0 -3H${chart.x(mark.range[1])}m0 -3v6`}
+              />
+            )}
             <circle
               className={mark.open ? "dot open" : "dot"}
               cx={chart.x(mark.t)}

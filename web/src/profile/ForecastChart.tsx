@@ -4,7 +4,7 @@ import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Chart, Extent } from "../charts/frame";
 import type { Spot, Wanted } from "../charts/labels";
 import {
-  Band,
+  Bands,
   Drinking,
   Lane,
   type LaneMark,
@@ -79,7 +79,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
               curves={prediction.series}
               until_s={prediction.meet_s.value ?? prediction.shot_time_s.value ?? 0}
             />
-            <Ranges chart={chart} prediction={prediction} />
+            <Bands chart={chart} prediction={prediction} />
             {ghost && <Ghost chart={chart} prediction={ghost} />}
             <Gaps chart={chart} prediction={prediction} />
             <Limits chart={chart} prediction={prediction} profile={answered.profile} />
@@ -125,6 +125,10 @@ function reasonWords(prediction: Prediction, profile: LooseProfile) {
   }
 }
 
+function rangeOf({ members }: Prediction, { p10, p90 }: Prediction["meet_s"]) {
+  return members > 1 && p10 !== null && p90 !== null ? ([p10, p90] as [number, number]) : undefined;
+}
+
 function laneMarks(prediction: Prediction): LaneMark[] {
   const marks: LaneMark[] = [];
   const { first_drip_s, meet_s } = prediction;
@@ -134,6 +138,7 @@ function laneMarks(prediction: Prediction): LaneMark[] {
       t: first_drip_s.value,
       name: "first drip",
       value: `${first_drip_s.value.toFixed(1)} s`,
+      range: rangeOf(prediction, first_drip_s),
     });
   }
   if (meet_s.value !== null) {
@@ -184,37 +189,6 @@ function PhaseBounds({ chart, prediction }: { chart: Chart; prediction: Predicti
               />
             ),
         )}
-    </g>
-  );
-}
-
-function Ranges({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
-  const { series } = prediction;
-  const { p10, p90, value } = prediction.shot_time_s;
-  if (p10 === value && p90 === value) return null; // a nominal run has no range to draw
-  return (
-    <g>
-      <Band
-        chart={chart}
-        time_s={series.time_s}
-        low={series.pressure_bar_p10}
-        high={series.pressure_bar_p90}
-        channel="pressure_bar"
-      />
-      <Band
-        chart={chart}
-        time_s={series.time_s}
-        low={series.water_in_ml_s_p10}
-        high={series.water_in_ml_s_p90}
-        channel="water_in_ml_s"
-      />
-      <Band
-        chart={chart}
-        time_s={series.time_s}
-        low={series.cup_out_ml_s_p10}
-        high={series.cup_out_ml_s_p90}
-        channel="cup_out_ml_s"
-      />
     </g>
   );
 }

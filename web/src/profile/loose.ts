@@ -13,7 +13,7 @@ export interface LooseExit {
 export interface LoosePhase {
   name: string;
   kind: Kind;
-  command: { control: Control; from?: Typed; to?: Typed };
+  command: { control: Control; from?: Typed; to?: Typed; springs?: number };
   along: Along;
   over: Typed;
   shape: Shape;
@@ -61,6 +61,8 @@ export const CONTROLS: readonly { value: Control; words: string; unit: string; s
   { value: "pressure", words: "pressure", unit: "bar", step: 0.1 },
   { value: "flow", words: "flow", unit: "mL/s", step: 0.1 },
   { value: "valve", words: "valve", unit: "turns", step: 0.05 },
+  { value: "spring", words: "spring lever", unit: "", step: 0 },
+  { value: "force", words: "hand force", unit: "kg", step: 0.5 },
   { value: "off", words: "pump off", unit: "", step: 0 },
 ];
 
@@ -96,7 +98,20 @@ export const EXITS: readonly {
   { value: "hand", words: "a hand signal", unit: "", step: 0 },
 ];
 
-const FIRST_LEVEL: Record<Control, number> = { pressure: 6, flow: 3, valve: 1, off: 0 };
+const FIRST_LEVEL: Record<Control, number> = {
+  pressure: 6,
+  flow: 3,
+  valve: 1,
+  force: 15,
+  spring: 0,
+  off: 0,
+};
+
+/** A command held at a level, where it has one. */
+function commandOf(control: Control, level: Typed): LoosePhase["command"] {
+  if (control === "off") return { control };
+  return control === "spring" ? { control, springs: 1 } : { control, from: level, to: level };
+}
 
 /** A phase to begin with, after the one given: it goes on where that one ends. */
 export function phaseAfter(before: LoosePhase | undefined): LoosePhase {
@@ -105,7 +120,7 @@ export function phaseAfter(before: LoosePhase | undefined): LoosePhase {
   return {
     name: "Hold",
     kind: "hold",
-    command: control === "off" ? { control } : { control, from: level, to: level },
+    command: commandOf(control, level),
     along: "time",
     over: 0,
     shape: "linear",
@@ -120,7 +135,7 @@ export function commanding(phase: LoosePhase, control: Control): LoosePhase {
   const level = FIRST_LEVEL[control];
   return {
     ...phase,
-    command: control === "off" ? { control } : { control, from: level, to: level },
+    command: commandOf(control, level),
     over: 0,
     limit: {},
   };

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { ApiError, type Forecast, type RefusedField } from "../api/client";
-import { benchQuery, forecastQuery } from "../api/queries";
+import { benchQuery, forecastQuery, formQuery } from "../api/queries";
 import type { LooseProfile } from "./loose";
 
 /** An answer, and the profile it is about. */
@@ -19,25 +19,45 @@ export interface ForecastNow {
   error: unknown;
 }
 
-/** What a profile should do on the bench; the last good answer stays while a newer one is lacking. */
+/**
+ * What a profile should do on the bench: the nominal shot at once, its ranges when the hand rests.
+ * The last good answer stays while a newer one is lacking.
+ */
 export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   const bench = useQuery(benchQuery());
+  const form = useQuery(formQuery());
   const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
-  const query = useQuery({
-    ...forecastQuery(setup, profile),
-    enabled: Boolean(profile && bench.data),
+  const known = Boolean(profile && bench.data);
+  const query = useQuery({ ...forecastQuery(setup, profile, 1), enabled: known });
+  const resting = useResting(profile) === profile;
+  const tries = form.data?.tries ?? 0;
+  const ranged = useQuery({
+    ...forecastQuery(setup, profile, tries),
+    enabled: known && resting && tries > 1 && query.isSuccess,
   });
   const [last, setLast] = useState<Answered>();
-  const forecast = query.data;
+  const forecast = ranged.data ?? query.data;
   if (forecast && profile && forecast !== last?.forecast) setLast({ forecast, profile });
   const error = query.error ?? query.failureReason;
   const problems = error instanceof ApiError ? error.problems : NONE;
   return {
     answered: last,
-    stale: !query.data,
+    stale: !forecast,
     problems,
     error: problems.length ? null : error,
   };
+}
+
+const REST_MS = 120;
+
+/** The value once it has rested for a moment: ranges are asked for when the hand is still. */
+function useResting<T>(value: T) {
+  const [rested, setRested] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(value), REST_MS);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return rested;
 }
 
 const NONE: RefusedField[] = [];

@@ -38,6 +38,10 @@ export function commandParts(phase: LoosePhase) {
   const { control, from, to } = phase.command;
   const unit = CONTROLS.find((one) => one.value === control)?.unit ?? "";
   if (control === "off") return { lead: "pump off", from: null, to: null, tail: "" };
+  if (control === "spring") {
+    const lead = phase.command.springs === 2 ? "both springs" : "one spring";
+    return { lead: `lever released, ${lead}`, from: null, to: null, tail: "" };
+  }
   const level = from === to || phase.over === 0;
   const limit = limitWords(phase);
   const along = ALONGS.find((one) => one.value === phase.along)?.words ?? "";

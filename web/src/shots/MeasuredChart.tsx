@@ -2,7 +2,15 @@ import type { Prediction, Profile } from "../api/client";
 import type { LiveTraces } from "../api/useLive";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Extent } from "../charts/frame";
-import { Lane, type LaneMark, StopMark, TraceLabels, Traces, WeightGround } from "../charts/marks";
+import {
+  Bands,
+  Lane,
+  type LaneMark,
+  StopMark,
+  TraceLabels,
+  Traces,
+  WeightGround,
+} from "../charts/marks";
 import { between, largest, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import { endedWords } from "../profile/words";
@@ -68,6 +76,7 @@ export function MeasuredChart({
       {(chart) => (
         <>
           <WeightGround chart={chart} curves={traces} />
+          <Bands chart={chart} prediction={forecast} />
           <g data-trace="forecast">
             <path
               className="trace ghost"

@@ -79,11 +79,9 @@ export function FigureRow(props: Row & { children?: ReactNode }) {
         {value !== null && p10 !== null && p90 !== null && (
           <>
             <RangeBar value={value} p10={p10} p90={p90} goal={goal} />
-            {p90 > p10 && (
-              <span className="block text-[13px] leading-4 text-quiet tabular-nums">
-                {p10.toFixed(digits)} to {p90.toFixed(digits)}
-              </span>
-            )}
+            <span className="block min-h-4 text-[13px] leading-4 text-quiet tabular-nums">
+              {p90 > p10 && `${p10.toFixed(digits)} to ${p90.toFixed(digits)}`}
+            </span>
           </>
         )}
       </span>
@@ -94,7 +92,7 @@ export function FigureRow(props: Row & { children?: ReactNode }) {
 
 function RangeBar(props: { value: number; p10: number; p90: number; goal: number | null }) {
   const { value, p10, p90, goal } = props;
-  if (p90 <= p10 && goal === null) return null;
+  if (p90 <= p10 && goal === null) return <span className="block h-5" />;
   const all = goal === null ? [value, p10, p90] : [value, p10, p90, goal];
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const margin = Math.max((high - low) * 0.5, Math.abs(value) * 0.05, 0.1);

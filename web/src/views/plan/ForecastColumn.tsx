@@ -29,6 +29,11 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
           {now.stale && refused && forecast ? "of before this change" : "clock from pump on"}
         </span>
       </div>
+      {forecast && forecast.prediction.members > 1 && (
+        <p className="text-[13px] text-quiet">
+          {forecast.prediction.members} tries; 8 in 10 fall within the bars
+        </p>
+      )}
       {problems.length > 0 && (
         <Refusals problems={problems} profile={planned.profile} select={select} />
       )}
@@ -132,7 +137,11 @@ function Binds({ forecast }: { forecast: Forecast }) {
       ) : (
         binding.map((one) => (
           <p key={`${one.what}${one.from}`} className="mt-0.5">
-            {one.from.toFixed(1)} to {one.to.toFixed(1)} s: {one.words}.
+            {one.from.toFixed(1)} to {one.to.toFixed(1)} s: {one.words}
+            {one.share != null &&
+              one.share < 0.995 &&
+              `, in ${Math.round(one.share * 10)} tries of 10`}
+            .
           </p>
         ))
       )}

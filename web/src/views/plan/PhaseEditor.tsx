@@ -89,6 +89,11 @@ function NameField({ phase, set, against }: Part) {
   );
 }
 
+const SPRINGS = [
+  { value: 1, words: "with one spring" },
+  { value: 2, words: "with both springs" },
+];
+
 type Move = "held" | Shape;
 const MOVES: readonly { value: Move; words: string }[] = [
   { value: "held", words: "held" },
@@ -114,7 +119,16 @@ function CommandFields(part: Part) {
         onChange={(next) => set("control", commanding(phase, next))}
         error={against("command.control")}
       />
-      {control !== "off" && (
+      {control === "spring" && (
+        <Choice
+          label="Springs"
+          value={phase.command.springs ?? 1}
+          options={SPRINGS}
+          onChange={(springs) => set("springs", { ...phase, command: { control, springs } })}
+          error={against("command.springs")}
+        />
+      )}
+      {control !== "off" && control !== "spring" && (
         <>
           <Choice
             label="Move"
@@ -189,9 +203,11 @@ function MoveFields(
   );
 }
 
+const LIMITED = ["pressure", "flow", "valve"];
+
 function LimitField({ phase, set, against }: Part) {
   const { control } = phase.command;
-  if (control === "off") return null;
+  if (!LIMITED.includes(control)) return null;
   const flow = control === "pressure";
   const name = flow ? "flow_ml_s" : "pressure_bar";
   return (
@@ -214,7 +230,7 @@ function ExitFields({ phase, set, against }: Part) {
   const free = EXITS.find((rule) => !phase.exits.some((exit) => exit.when === rule.value));
   return (
     <>
-      {phase.command.control === "off" && <span>until</span>}
+      {!LIMITED.includes(phase.command.control) && <span className="leading-7">until</span>}
       {phase.exits.map((exit, i) => (
         <ExitField
           key={exit.when}
