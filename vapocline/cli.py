@@ -6,6 +6,7 @@ import json
 import os
 import socket
 import sys
+from collections.abc import Callable
 from contextlib import closing, suppress
 from pathlib import Path
 from typing import Annotated
@@ -55,22 +56,51 @@ def predict(
     file: Annotated[
         str, typer.Argument(help="A vapocline/plan document, or - for standard input.")
     ],
+    sensitivity: Annotated[
+        bool, typer.Option(help="Print what one step of each number does instead.")
+    ] = False,
 ) -> None:
     """Print what a plan's shot should do, as JSON."""
+    from vapocline.core.plan import Plan
+    from vapocline.desk.bench import plan_sensitivities, predict_plan
+
+    def answer(document: object) -> str:
+        plan = Plan.model_validate(document)
+        if not sensitivity:
+            return predict_plan(plan).model_dump_json(by_alias=True, indent=2)
+        steps = [one.model_dump(mode="json") for one in plan_sensitivities(plan)]
+        return json.dumps(steps, indent=2, ensure_ascii=False)
+
+    _print_or_refuse(answer, file)
+
+
+@app.command()
+def seek(
+    file: Annotated[
+        str, typer.Argument(help="A vapocline/goal document, or - for standard input.")
+    ],
+) -> None:
+    """Find the value of one or two numbers that meets a goal, or the nearest; prints JSON."""
+    from vapocline.core.puck.goal import Goal
+    from vapocline.desk.bench import seek_goal
+
+    def answer(document: object) -> str:
+        found = seek_goal(Goal.model_validate(document))
+        return json.dumps(found.model_dump(mode="json", by_alias=True), indent=2)
+
+    _print_or_refuse(answer, file)
+
+
+def _print_or_refuse(answer: Callable[[object], str], file: str) -> None:
+    """Print the answer to a document, or say on the error output why there is none: exit 2."""
     from pydantic import ValidationError
 
-    from vapocline.core.plan import Plan
-    from vapocline.desk.bench import predict_plan
-
     try:
-        plan = Plan.model_validate(_read_json(file))
-        answer = predict_plan(plan)
+        print(answer(_read_json(file)))
     except ValidationError as error:
         _refuse(refused_by_pydantic(error))
     except Refused as error:
         _refuse(error)
-    else:
-        print(answer.model_dump_json(by_alias=True, indent=2))
 
 
 @app.command(hidden=True)

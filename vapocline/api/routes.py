@@ -16,6 +16,8 @@ from vapocline.core.plan import Members, Plan
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.goal import Found, Goal
+from vapocline.core.puck.sensitivity import Sensitivity
 from vapocline.core.quantities import RANGES
 from vapocline.core.shelf import Coffee, Grinder
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
@@ -118,6 +120,18 @@ def forecast(desk: AtDesk, draft: Draft) -> Response:
 def predict_plan(plan: Plan) -> Response:
     """Predict a whole plan, as `./vapo predict` does."""
     return as_json(bench.predict_plan(plan))
+
+
+@router.post("/predictions/sensitivities", operation_id="planSensitivities")
+def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
+    """What one step of each number of a plan does."""
+    return bench.plan_sensitivities(plan)
+
+
+@router.post("/predictions/goal", operation_id="seekGoal")
+def seek_goal(goal: Goal) -> Found:
+    """The value of one or two numbers that brings a shot to what is wanted, or the nearest."""
+    return bench.seek_goal(goal)
 
 
 @router.get("/coffees", operation_id="listCoffees")

@@ -10,12 +10,14 @@ from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.goal import Goal
 
 DOCUMENTS: dict[str, type[BaseModel]] = {
     "profile": Profile,
     "plan": Plan,
     "machine": Machine,
     "prediction": Prediction,
+    "goal": Goal,
 }
 
 

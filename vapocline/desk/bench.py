@@ -12,7 +12,9 @@ from vapocline.core.plan import Plan, Setup
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.goal import Found, Goal, seek
 from vapocline.core.puck.predict import predict
+from vapocline.core.puck.sensitivity import Sensitivity, sensitivities
 from vapocline.core.quantities import DoseG, GrindSetting, WaterC, YieldG
 from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process, ratio
 from vapocline.desk.context import Desk
@@ -220,6 +222,16 @@ def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopO
     if over < WORTH_AN_OFFER_G or stop_at <= 1:
         return None
     return StopOffer(over_g=round(over, 1), stop_at_g=stop_at)
+
+
+def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
+    """What one step of each number does. Raises Refused where the plan cannot run."""
+    return sensitivities(plan)
+
+
+def seek_goal(goal: Goal) -> Found:
+    """The value that brings a plan to what is wanted, or the nearest. Raises Refused."""
+    return seek(goal)
 
 
 def predict_plan(plan: Plan) -> Prediction:

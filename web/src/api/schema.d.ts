@@ -108,6 +108,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/predictions/sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Sensitivities
+         * @description What one step of each number of a plan does.
+         */
+        post: operations["planSensitivities"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/predictions/goal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seek Goal
+         * @description The value of one or two numbers that brings a shot to what is wanted, or the nearest.
+         */
+        post: operations["seekGoal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees": {
         parameters: {
             query?: never;
@@ -472,6 +512,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Allowed
+         * @description One number that may move, by its path in the plan, and between what.
+         */
+        Allowed: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** What */
+            what: string;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+        };
         /**
          * AttributeOut
          * @description One line of the tasting form.
@@ -846,6 +902,47 @@ export interface components {
             tries: number;
         };
         /**
+         * Found
+         * @description The nearest that was found; `reached` says whether everything wanted is met.
+         */
+        Found: {
+            /** Reached */
+            reached: boolean;
+            /** Words */
+            words: string;
+            /** Moves */
+            moves: components["schemas"]["Moved"][];
+            /** Wants */
+            wants: components["schemas"]["Reached"][];
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * Goal
+         * @description What is wanted, and the one or two numbers that may move for it.
+         */
+        Goal: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Format
+             * @default vapocline/goal
+             * @constant
+             */
+            format: "vapocline/goal";
+            /**
+             * Version
+             * @default 1
+             */
+            version: number;
+            plan: components["schemas"]["Plan"];
+            /** Wants */
+            wants: components["schemas"]["Want"][];
+            /** Moves */
+            moves: components["schemas"]["Allowed"][];
+        };
+        /**
          * Grinder
          * @description A grinder and its calibration: settings, rising, and the size each gives, µm.
          */
@@ -1041,6 +1138,22 @@ export interface components {
              * @default 0
              */
             dial_drop: number;
+        };
+        /**
+         * Moved
+         * @description Where a number came to stand, and where it stood.
+         */
+        Moved: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * NewProfile
@@ -1367,6 +1480,18 @@ export interface components {
             number: number;
         };
         /**
+         * Reached
+         * @description One want, what the shot then does, and by how much it misses; 0 is there.
+         */
+        Reached: {
+            /** Figure */
+            figure: string;
+            /** Value */
+            value: number | null;
+            /** Miss */
+            miss: number | null;
+        };
+        /**
          * RefusedField
          * @description One refused field, as `core.problems.Problem` says it; `message` is the whole sentence.
          */
@@ -1396,6 +1521,26 @@ export interface components {
             when: "seconds";
             /** Value */
             value: number;
+        };
+        /**
+         * Sensitivity
+         * @description What one step of one number does: change of each figure, None where it never happens.
+         */
+        Sensitivity: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Changes */
+            changes: {
+                [key: string]: number | null;
+            };
         };
         /**
          * Series
@@ -2156,6 +2301,27 @@ export interface components {
             differences: string[];
         };
         /**
+         * Want
+         * @description One thing wanted of the shot: a figure at a value, or at most, or at least.
+         */
+        Want: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "shot_time_s" | "shot_time_from_first_drip_s" | "shot_time_from_full_pressure_s" | "first_drip_s" | "full_pressure_s" | "cup_g" | "ratio" | "tds_pct" | "ey_pct" | "peak_pressure_bar" | "water_in_ml" | "meet_s";
+            /** At */
+            at?: number | null;
+            /** At Most */
+            at_most?: number | null;
+            /** At Least */
+            at_least?: number | null;
+        };
+        /**
          * WaterExit
          * @description Leave when so much water was pumped in the phase, mL.
          */
@@ -2489,6 +2655,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Prediction"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    planSensitivities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sensitivity"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    seekGoal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Goal"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
                 };
             };
             /** @description Not Found */

@@ -1,0 +1,250 @@
+"""Goal seek: find the value of one or two numbers that brings a shot to what is wanted of it."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Annotated, Literal, Self
+
+import numpy as np
+from pydantic import AfterValidator, Field, model_validator
+from pydantic_core import PydanticCustomError
+from scipy.optimize import minimize, minimize_scalar
+
+from vapocline.core.check import refuse_unrunnable
+from vapocline.core.document import Document, supported_version
+from vapocline.core.plan import Plan
+from vapocline.core.problems import Problem, Refused
+from vapocline.core.puck.answer import Answer
+from vapocline.core.puck.figures import Figures, figures_of
+from vapocline.core.puck.moves import Lever, lever_at, turned
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.predict import run
+from vapocline.core.puck.program import program_of
+from vapocline.core.puck.ranges import side_by_side
+
+FigureName = Literal[
+    "shot_time_s",
+    "shot_time_from_first_drip_s",
+    "shot_time_from_full_pressure_s",
+    "first_drip_s",
+    "full_pressure_s",
+    "cup_g",
+    "ratio",
+    "tds_pct",
+    "ey_pct",
+    "peak_pressure_bar",
+    "water_in_ml",
+    "meet_s",
+]
+
+# How near counts as there, in the figure's own unit: what nobody could tell apart by measuring.
+NEAR: dict[str, float] = {
+    "cup_g": 0.1,
+    "ratio": 0.01,
+    "tds_pct": 0.05,
+    "ey_pct": 0.05,
+    "peak_pressure_bar": 0.05,
+    "water_in_ml": 0.3,
+}
+NEAR_S = 0.1
+SCAN_ONE, SCAN_TWO = 17, 7  # values tried first along each number
+REACH_STEPS = 12  # how far from where it stands a number may go, in its steps, if not said
+FAR = 1e6  # the miss of a plan that cannot run or a figure that never happens
+
+
+class Want(Document):
+    """One thing wanted of the shot: a figure at a value, or at most, or at least."""
+
+    figure: FigureName
+    at: float | None = None
+    at_most: float | None = None
+    at_least: float | None = None
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Self:
+        if self.at is None and self.at_most is None and self.at_least is None:
+            raise PydanticCustomError("want", "want", {"accepted": "at, at_most or at_least"})
+        return self
+
+
+class Allowed(Document):
+    """One number that may move, by its path in the plan, and between what."""
+
+    what: str
+    low: float | None = None
+    high: float | None = None
+
+
+class Goal(Document):
+    """What is wanted, and the one or two numbers that may move for it."""
+
+    format: Literal["vapocline/goal"] = "vapocline/goal"
+    version: Annotated[int, AfterValidator(supported_version)] = 1
+    plan: Plan
+    wants: Annotated[tuple[Want, ...], Field(min_length=1, max_length=6)]
+    moves: Annotated[tuple[Allowed, ...], Field(min_length=1, max_length=2)]
+
+
+class Moved(Answer):
+    """Where a number came to stand, and where it stood."""
+
+    what: str
+    name: str
+    before: float
+    after: float
+    unit: str
+
+
+class Reached(Answer):
+    """One want, what the shot then does, and by how much it misses; 0 is there."""
+
+    figure: str
+    value: float | None
+    miss: float | None
+
+
+class Found(Answer):
+    """The nearest that was found; `reached` says whether everything wanted is met."""
+
+    reached: bool
+    words: str
+    moves: list[Moved]
+    wants: list[Reached]
+    plan: Plan
+
+
+def seek(goal: Goal) -> Found:
+    """Scan the whole range, then close in on the best.
+
+    Raises Refused for a plan that cannot run, a number that may not move, an empty range.
+    """
+    refuse_unrunnable(goal.plan)
+    levers = [lever_at(goal.plan, allowed.what) for allowed in goal.moves]
+    bounds = [_bounds(allowed, lever) for allowed, lever in zip(goal.moves, levers, strict=True)]
+
+    def miss(values: tuple[float, ...]) -> float:
+        figures = _figures_at(goal.plan, levers, values)
+        return FAR if figures is None else sum(_miss(want, figures) ** 2 for want in goal.wants)
+
+    count = SCAN_ONE if len(levers) == 1 else SCAN_TWO
+    grid = list(itertools.product(*(np.linspace(low, high, count) for low, high in bounds)))
+    misses = side_by_side(miss, grid)
+    start = grid[int(np.argmin(misses))]
+    best = _closer(miss, start, bounds, count) if min(misses) < FAR else start
+    values = min((start, best), key=miss)
+    return _found(goal, levers, values)
+
+
+def _bounds(allowed: Allowed, lever: Lever) -> tuple[float, float]:
+    reach = REACH_STEPS * lever.step
+    low = max(0.0, lever.value - reach) if allowed.low is None else allowed.low
+    high = lever.value + reach if allowed.high is None else allowed.high
+    if not low < high:
+        raise Refused(
+            [Problem("moves", f"{lever.path} from {low:g} to {high:g}", "a low below the high")]
+        )
+    return low, high
+
+
+def _closer(
+    miss: object, start: tuple[float, ...], bounds: list[tuple[float, float]], count: int
+) -> tuple[float, ...]:
+    """The best within a grid cell around the start; a bounded search that needs no slopes."""
+    assert callable(miss)
+    cell = [(high - low) / (count - 1) for low, high in bounds]
+    near = [
+        (max(low, at - width), min(high, at + width))
+        for at, width, (low, high) in zip(start, cell, bounds, strict=True)
+    ]
+    if len(start) == 1:
+        found = minimize_scalar(
+            lambda x: miss((x,)), bounds=near[0], method="bounded", options={"xatol": 1e-4}
+        )
+        return (float(found.x),)
+    found = minimize(
+        lambda x: miss(tuple(x)),
+        start,
+        method="Nelder-Mead",
+        bounds=near,
+        options={"xatol": 1e-3, "fatol": 1e-4, "maxfev": 90},
+    )
+    return tuple(float(x) for x in found.x)
+
+
+def _figures_at(plan: Plan, levers: list[Lever], values: tuple[float, ...]) -> Figures | None:
+    """The nominal shot's figures there; None where the plan cannot run."""
+    changes = {lever.path: float(value) for lever, value in zip(levers, values, strict=True)}
+    try:
+        moved = turned(plan, changes)
+        refuse_unrunnable(moved)
+    except Refused:
+        return None
+    parameters = parameters_for(moved.setup)
+    state, samples = run(parameters, program_of(moved.profile, moved.setup.machine))
+    return figures_of(moved.profile, parameters, state, samples)
+
+
+def _miss(want: Want, figures: Figures) -> float:
+    """How far off, counted in what nobody could tell apart; 0 where an inequality holds."""
+    value = float(getattr(figures, want.figure))
+    if math.isnan(value):
+        return math.sqrt(FAR)
+    near = NEAR.get(want.figure, NEAR_S)
+    off = 0.0
+    if want.at is not None:
+        off = abs(value - want.at)
+    if want.at_most is not None:
+        off = max(off, value - want.at_most)
+    if want.at_least is not None:
+        off = max(off, want.at_least - value)
+    return off / near
+
+
+def _found(goal: Goal, levers: list[Lever], values: tuple[float, ...]) -> Found:
+    rounded = tuple(round(value, 3) for value in values)
+    figures = _figures_at(goal.plan, levers, rounded)
+    wants = []
+    for want in goal.wants:
+        off = math.inf if figures is None else _miss(want, figures)
+        value = math.nan if figures is None else float(getattr(figures, want.figure))
+        never = math.isnan(value)
+        near = NEAR.get(want.figure, NEAR_S)
+        wants.append(
+            Reached(
+                figure=want.figure,
+                value=None if never else round(value, 2),
+                miss=None if never else round(off * near if off > 1 else 0.0, 2),
+            )
+        )
+    reached = all(want.miss == 0 for want in wants)
+    changes = {lever.path: value for lever, value in zip(levers, rounded, strict=True)}
+    return Found(
+        reached=reached,
+        words=_words(reached, levers, rounded, wants),
+        moves=[
+            Moved(
+                what=lever.path, name=lever.name, before=lever.value, after=value, unit=lever.unit
+            )
+            for lever, value in zip(levers, rounded, strict=True)
+        ],
+        wants=wants,
+        plan=goal.plan if figures is None else turned(goal.plan, changes),
+    )
+
+
+def _words(
+    reached: bool, levers: list[Lever], values: tuple[float, ...], wants: list[Reached]
+) -> str:
+    moves = " and ".join(
+        f"{lever.name} {lever.value:g} to {value:g} {lever.unit}"
+        for lever, value in zip(levers, values, strict=True)
+    )
+    if reached:
+        return f"{moves}: everything wanted is met."
+    missed = [
+        f"{want.figure} never happens" if want.miss is None else f"{want.figure} by {want.miss:g}"
+        for want in wants
+        if want.miss != 0
+    ]
+    return f"Nothing in range reaches it. Nearest is {moves}; it misses {', '.join(missed)}."
