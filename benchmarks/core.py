@@ -1,14 +1,19 @@
-"""The engine alone."""
+"""The engine alone: one shot, its ranges, what each step does, goals, and against solve_ivp."""
 
 from __future__ import annotations
 
+import statistics
 import subprocess
 import sys
 import time
 
 from benchmarks.timing import Row, row, timed
+from tests.core.reference import walk
 from tests.factories import bloomed, plan, pressure, soaked
+from vapocline.core.plan import Plan
+from vapocline.core.puck.goal import Goal, seek
 from vapocline.core.puck.predict import predict
+from vapocline.core.puck.sensitivity import sensitivities
 
 SHOTS = {
     "flat, 24 s": plan(pressure(9)),
@@ -19,15 +24,42 @@ FIRST = "from vapocline.desk.opening import warm_up; warm_up()"
 
 
 def core_rows() -> list[Row]:
-    """One prediction, warm, of several shots; and a new process with the cache warm."""
-    rows = [
-        row(f"prediction: {name}", timed(lambda one=one: predict(one), times=60), "aim 10 or less")
-        for name, one in SHOTS.items()
-    ]
-    starts = []
-    for _ in range(5):
+    """Everything the engine does, warm; and a new process with the cache warm."""
+    soak = SHOTS["soak then hold, 25 s"]
+    single = {name: timed(lambda one=one: predict(one), times=60) for name, one in SHOTS.items()}
+    rows = [row(f"prediction: {name}", taken, "aim 5 or less") for name, taken in single.items()]
+    for members in (60, 200):
+        many = soak.model_copy(update={"members": members})
+        taken = timed(lambda one=many: predict(one), times=12)
+        rows.append(row(f"{members} tries: soak then hold", taken, "200: aim 400 or less"))
+    rows.append(row("sensitivities", timed(lambda: sensitivities(soak), times=6)))
+    rows.append(row("goal, one number", timed(lambda: seek(_goal(soak, 1)), times=6), "aim 1000"))
+    rows.append(row("goal, two numbers", timed(lambda: seek(_goal(soak, 2)), times=6), "aim 1000"))
+    rows.append(_against_solve_ivp(soak, single["soak then hold, 25 s"]))
+    rows.append(row("new process to first prediction", _new_processes(5), "aim 2000 or less"))
+    return rows
+
+
+def _goal(one: Plan, numbers: int) -> Goal:
+    wants = [{"figure": "shot_time_s", "at": 30}, {"figure": "ratio", "at": 2.2}]
+    moves = [{"what": "setup.grind_um"}, {"what": "profile.stop.cup_g"}]
+    return Goal.model_validate(
+        {"plan": one.written(), "wants": wants[:numbers], "moves": moves[:numbers]}
+    )
+
+
+def _against_solve_ivp(one: Plan, ours: list[float]) -> Row:
+    """How many times as fast as the same equations in solve_ivp, at the tests' agreement."""
+    began = time.perf_counter()
+    walk(one)
+    plain = time.perf_counter() - began
+    return Row("times as fast as solve_ivp", plain / statistics.median(ours), None, "x", "aim 200")
+
+
+def _new_processes(times: int) -> list[float]:
+    taken = []
+    for _ in range(times):
         began = time.perf_counter()
         subprocess.run([sys.executable, "-c", FIRST], check=True)
-        starts.append(time.perf_counter() - began)
-    rows.append(row("new process, import to first prediction", starts))
-    return rows
+        taken.append(time.perf_counter() - began)
+    return taken

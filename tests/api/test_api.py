@@ -59,6 +59,29 @@ class Answers(Served):
         self.assertEqual(answer["goal_cup_g"], 36)
         self.assertEqual(answer["prediction"]["stopped_on"], "cup_g")
 
+    def test_ranges_come_with_members_and_only_then(self) -> None:
+        draft = {"profile": SHORT.written()}
+        alone, many = (
+            self.client.post("/api/bench/forecast", json=draft | extra).json()["prediction"]
+            for extra in ({}, {"members": 40})
+        )
+        self.assertEqual(alone["shot_time_s"]["p10"], alone["shot_time_s"]["p90"])
+        self.assertLess(many["shot_time_s"]["p10"], many["shot_time_s"]["p90"])
+        self.assertEqual(alone["shot_time_s"]["value"], many["shot_time_s"]["value"])
+        refused = self.client.post("/api/bench/forecast", json=draft | {"members": 9999})
+        self.assertEqual(refused.json()["problems"][0]["accepted"], "a number of at most 1000")
+
+    def test_sensitivities_and_goals_are_answered(self) -> None:
+        one = plan(pressure(9)).written()
+        steps = self.client.post("/api/predictions/sensitivities", json=one).json()
+        self.assertGreater(len(steps), 5)
+        goal = {
+            "plan": one,
+            "wants": [{"figure": "shot_time_s", "at": 28}],
+            "moves": [{"what": "setup.grind_um"}],
+        }
+        self.assertTrue(self.client.post("/api/predictions/goal", json=goal).json()["reached"])
+
     def test_the_pages_are_served_at_every_address_and_the_api_is_not_swallowed(self) -> None:
         self.assertEqual(self.client.get("/api/nothing").status_code, 404)
 

@@ -56,3 +56,20 @@ class Predict(unittest.TestCase):
         refused = run("predict", "nowhere.json")
         self.assertEqual(refused.returncode, 2)
         self.assertIn("a readable text file", refused.stderr)
+
+
+class More(unittest.TestCase):
+    def test_sensitivities_and_a_goal_from_the_command_line(self) -> None:
+        one = plan(pressure(9)).written()
+        steps = json.loads(run("predict", "-", "--sensitivity", given=json.dumps(one)).stdout)
+        self.assertIn("setup.grind_um", [step["what"] for step in steps])
+        goal = {
+            "plan": one,
+            "wants": [{"figure": "shot_time_s", "at": 28}],
+            "moves": [{"what": "setup.grind_um"}],
+        }
+        found = json.loads(run("seek", "-", given=json.dumps(goal)).stdout)
+        self.assertTrue(found["reached"], found["words"])
+        bad = run("seek", "-", given=json.dumps(goal | {"moves": [{"what": "setup.mood"}]}))
+        self.assertEqual(bad.returncode, 2)
+        self.assertIn("what: got 'setup.mood'", bad.stderr)

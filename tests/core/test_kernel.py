@@ -13,10 +13,10 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soaked
+from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soaked, until_cup
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan, Roast, Setup
-from vapocline.core.profile import Profile
+from vapocline.core.profile import PressureAboveExit, Profile
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.predict import CELLS, STEP_S, predict, run
@@ -91,6 +91,27 @@ class Convergence(unittest.TestCase):
             over = kernel.advance(state, program, numbers, pieces, until, STEP_S, 0.1)
         np.testing.assert_allclose(pieces, samples, atol=1e-6)
         self.assertAlmostEqual(state.now[columns.STOP_T], whole.now[columns.STOP_T], places=6)
+
+
+class Located(unittest.TestCase):
+    def test_an_exit_by_pressure_is_located_to_a_millisecond(self) -> None:
+        first = predict(plan(flow(4, None, PressureAboveExit(value=4), seconds(60)), cup_g=None))
+        met = first.phases[0].end_s
+        around = [
+            predict(plan(flow(4, None, seconds(met + step)), cup_g=None)).peak_pressure_bar.value
+            for step in (-0.0015, 0.0015)
+        ]
+        self.assertLess(around[0], 4.005)
+        self.assertGreater(around[1], 3.995)
+
+    def test_an_exit_by_weight_leaves_exactly_that_on_the_scale(self) -> None:
+        one = plan(pressure(9, None, until_cup(20), seconds(60)), cup_g=None)
+        state, _ = walked(one)
+        quick = one.setup.machine.model_copy(update={"scale_lag_s": 0.0})
+        exact = plan(pressure(9, None, until_cup(20), seconds(60)), cup_g=None, machine=quick)
+        at_stop = walked(exact)[0].now[columns.CUP_AT_STOP]
+        self.assertAlmostEqual(at_stop, 20, delta=0.003)  # a millisecond of flow
+        self.assertGreater(state.now[columns.CUP_AT_STOP], 20.1)
 
 
 class OneKernel(unittest.TestCase):
@@ -206,6 +227,29 @@ STOPS = st.fixed_dictionaries(
 )
 
 
+OTHERS: dict[str, tuple[dict[str, object], list[dict[str, object]]]] = {
+    "valve": (
+        {"kind": "valve", "pump_bar": 9, "turns": [0, 1, 3], "free_flow_ml_s": [0, 2.4, 8]},
+        [{"control": "valve", "from": 0.5, "to": 3}, {"control": "off"}],
+    ),
+    "springs": (
+        {
+            "kind": "spring-lever",
+            "springs": [{"top_bar": 8, "end_bar": 4}, {"top_bar": 3, "end_bar": 0}],
+        },
+        [{"control": "spring", "springs": 2}, {"control": "pressure", "from": 1, "to": 0.5}],
+    ),
+    "hand": (
+        {"kind": "hand-lever", "bar_per_kg": 0.5},
+        [{"control": "force", "from": 0, "to": 25}, {"control": "off"}],
+    ),
+    "soft start": (
+        {"kind": "soft-start", "pump_bar": 9, "rise_s": 6},
+        [{"control": "pressure", "from": 9, "to": 9}, {"control": "off"}],
+    ),
+}
+
+
 class AnyInput(unittest.TestCase):
     @settings(
         max_examples=120, deadline=None, derandomize=True,
@@ -223,7 +267,28 @@ class AnyInput(unittest.TestCase):
                     ceiling = 12.0 if command["control"] == "flow" else 15.0
                     command[end] = min(command[end], ceiling)
         profile = Profile.model_validate({"name": "Any", "phases": parts, "stop": stop})
-        answer = predict(Plan(setup=setup, profile=profile))
+        self.sound(Plan(setup=setup, profile=profile, members=1))
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(
+        setup=SETUPS, kind=st.sampled_from(sorted(OTHERS)),
+        parts=st.lists(phases(), min_size=1, max_size=3), order=st.lists(st.booleans(), min_size=3),
+    )  # fmt: skip
+    def test_nor_on_valves_and_levers(
+        self, setup: Setup, kind: str, parts: list[dict[str, object]], order: list[bool]
+    ) -> None:
+        control, commands = OTHERS[kind]
+        document = STRONG.written() | {"control": control}
+        machine = Machine.model_validate(document)
+        for part, second in zip(parts, order, strict=False):
+            part["command"] = commands[second]
+        profile = Profile.model_validate({"name": "Any", "phases": parts, "stop": {"time_s": 60}})
+        changed = setup.model_copy(update={"machine": machine})
+        self.sound(Plan(setup=changed, profile=profile, members=1))
+
+    def sound(self, one: Plan) -> None:
+        setup = one.setup
+        answer = predict(one)
         series = answer.series
         for name in ("pressure_bar", "water_in_ml_s", "cup_out_ml_s", "cup_g", "tds_pct", "puck_c"):
             trace = np.array(getattr(series, name))
