@@ -20,7 +20,12 @@ SHOTS = {
     "soak then hold, 25 s": plan(*soaked(2.5)),
     "bloom, 52 s": plan(*bloomed()),
 }
-FIRST = "from vapocline.desk.opening import warm_up; warm_up()"
+FIRST = """
+from vapocline.core.plan import Plan, Setup
+from vapocline.core.puck.predict import predict
+from vapocline.core.styles import steady_nine
+predict(Plan(setup=Setup(dose_g=18), members=1, profile=steady_nine("First", 36)))
+"""
 
 
 def core_rows() -> list[Row]:

@@ -39,7 +39,6 @@ from vapocline.core.puck.columns import (
     VENTED,
     WATER,
     P,
-    State,
     compiled,
     inlined,
 )
@@ -114,12 +113,11 @@ def _feed(p: Parameters, wanted: float, source: float, pressure: float) -> float
 
 @compiled
 def _pressure_after(
-    state: State, p: Parameters, head: float, wanted: float, source: float, dt: float
+    now: Floats, lanes: Floats, p: Parameters, head: float, wanted: float, source: float, dt: float
 ) -> float:
     """Gauge pressure that balances the head at the step's end (implicit; rising, so bracketed)."""
-    lanes = state.lanes
     low, high = 0.0, 40.0
-    x = min(max(state.now[P], low), high)
+    x = min(max(now[P], low), high)
     for _ in range(60):
         gap = _head_at(p, x) - head - dt * (_feed(p, wanted, source, x) - bed_flow(lanes, x))
         if abs(gap) < 1e-12 or high - low < 1e-11 or (x == 0.0 and gap >= 0.0):
@@ -138,17 +136,17 @@ def _pressure_after(
 
 
 @inlined
-def _needed(state: State, p: Parameters, head: float, pressure: float, dt: float) -> float:
+def _needed(lanes: Floats, p: Parameters, head: float, pressure: float, dt: float) -> float:
     """The flow that would bring the head to a pressure within the step, mL/s."""
-    return (_head_at(p, pressure) - head) / dt + bed_flow(state.lanes, pressure)
+    return (_head_at(p, pressure) - head) / dt + bed_flow(lanes, pressure)
 
 
 @inlined
 def _wanted(
-    state: State, program: Program, p: Parameters, i: int, dt: float
+    now: Floats, lanes: Floats, program: Program, p: Parameters, i: int, dt: float
 ) -> tuple[float, float, int]:
     """What a running phase asks for: (flow mL/s, its source, what binds)."""
-    now, control, limit = state.now, program.control[i], program.limit[i]
+    control, limit = program.control[i], program.limit[i]
     head, target = now[HEAD], target_of(program, now, i)
     binding = 0
     if control == PRESSURE:
@@ -158,14 +156,14 @@ def _wanted(
                 binding = BINDS_SOFT_START
             target *= risen
         step = (max(target, p.floor_bar) - now[P]) * (1.0 - math.exp(-dt / p.pressure_lag_s))
-        need = _needed(state, p, head, now[P] + step, dt)
+        need = _needed(lanes, p, head, now[P] + step, dt)
         if need > limit:
             binding |= BINDS_FLOW_LIMIT
         rising = now[Q_IN] + p.top_flow_ml_s * dt / RISE_S
         return max(0.0, min(need, limit, rising)), PUMP, binding
     if control in (SPRING, FORCE):
         step = (target - now[P]) * (1.0 - math.exp(-dt / p.pressure_lag_s))
-        need = max(0.0, _needed(state, p, head, now[P] + step, dt))
+        need = max(0.0, _needed(lanes, p, head, now[P] + step, dt))
         left = max(0.0, program.stroke_ml[i] - (now[WATER] - now[STROKE_FROM])) / dt
         return min(need, left), PISTON, BINDS_STROKE if left < need else 0
     if control == FLOW:
@@ -175,38 +173,37 @@ def _wanted(
         wanted = 0.0
         source = np.interp(target, program.valve_turns, program.valve_flow_ml_s)
     if limit < math.inf:
-        need = _needed(state, p, head, limit, dt)
+        need = _needed(lanes, p, head, limit, dt)
         if need < (_feed(p, wanted, source, limit) if control == VALVE else wanted):
             return max(0.0, need), PUMP, BINDS_PRESSURE_LIMIT
     return wanted, source, binding
 
 
 @compiled
-def actuate(state: State, program: Program, p: Parameters, dt: float) -> float:
+def actuate(now: Floats, lanes: Floats, program: Program, p: Parameters, dt: float) -> float:
     """One step of whatever moves the water; sets pressure and flow, returns the head's water."""
-    now = state.now
     i = int(now[PHASE])
     control = program.control[i] if i < program.control.size else OFF
     head, before = now[HEAD], now[P]
     wanted, source, binding = 0.0, PUMP, 0
     if control != OFF:
-        wanted, source, binding = _wanted(state, program, p, i, dt)
+        wanted, source, binding = _wanted(now, lanes, program, p, i, dt)
         if p.floor_bar > 0.0 and source == PUMP:  # a plumbed feed pushes whatever the pump does
-            floor = min(p.top_flow_ml_s, _needed(state, p, head, p.floor_bar, dt))
+            floor = min(p.top_flow_ml_s, _needed(lanes, p, head, p.floor_bar, dt))
             if floor > wanted:
                 wanted, binding = floor, BINDS_FLOOR
-    after = _pressure_after(state, p, head, wanted, source, dt)
+    after = _pressure_after(now, lanes, p, head, wanted, source, dt)
     feed = _feed(p, wanted, source, after)
     if control == OFF and p.dumps_when_off > 0.0:
         dumped = before * math.exp(-dt / p.dump_tau_s)
         if dumped < after:
             after = dumped
-            lost = head - dt * bed_flow(state.lanes, after) - _head_at(p, after)
+            lost = head - dt * bed_flow(lanes, after) - _head_at(p, after)
             now[DUMPED] += max(0.0, lost)
             head -= max(0.0, lost)
     if after > p.relief_bar:
         after = p.relief_bar
-        spat = head + dt * (feed - bed_flow(state.lanes, after)) - _head_at(p, after)
+        spat = head + dt * (feed - bed_flow(lanes, after)) - _head_at(p, after)
         now[VENTED] += max(0.0, spat)
         head -= max(0.0, spat)
         binding = BINDS_RELIEF

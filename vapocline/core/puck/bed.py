@@ -34,7 +34,6 @@ from vapocline.core.puck.columns import (
     WET,
     WET_CELLS,
     P,
-    State,
     compiled,
     inlined,
 )
@@ -57,13 +56,13 @@ def _exp(x: float) -> float:
 
 
 @compiled
-def resist(state: State, p: Parameters, fluid: float) -> None:
+def resist(now: Floats, lanes: Floats, cells: Floats, p: Parameters, fluid: float) -> None:
     """Each lane's conductance, mL/s/bar, drive, bar, and what its grains would drink, mL/s."""
-    lanes, dz = state.lanes, p.depth_cm / state.cells.shape[2]
-    pressed = 1.0 + state.now[P] / 6.0
+    dz = p.depth_cm / cells.shape[2]
+    pressed = 1.0 + now[P] / 6.0
     pore_all = p.area_cm2 * p.depth_cm * p.void_fraction
     for i in range(LANES):
-        _lane_resistance(state, p, i, dz)
+        _lane_resistance(lanes, cells, p, i, dz)
         lanes[i, LANE_UPTAKE] *= pressed / p.uptake_tau_s
         lanes[i, CONDUCTANCE] = (
             LANE_WEIGHTS[i]
@@ -78,9 +77,8 @@ def resist(state: State, p: Parameters, fluid: float) -> None:
 
 
 @inlined
-def _lane_resistance(state: State, p: Parameters, i: int, dz: float) -> None:
+def _lane_resistance(lanes: Floats, cells: Floats, p: Parameters, i: int, dz: float) -> None:
     """Equal depth of fresh bed, cm, mean gas of the wet part, mL/g, and thirst left, mL."""
-    lanes, cells = state.lanes, state.cells
     n = cells.shape[2]
     dose = p.dose_g / n * LANE_WEIGHTS[i]
     pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
@@ -137,16 +135,25 @@ def _carry(cells: Floats, i: int, row: int, c: int, carried: float, left: float)
 
 
 @compiled
-def pass_water(state: State, p: Parameters, i: int, inflow: float, heat: float, dt: float) -> None:
-    """Move one lane's water for a step and carry its solutes; `state.passed` gets what leaves.
+def pass_water(
+    now: Floats,
+    lanes: Floats,
+    cells: Floats,
+    passed: Floats,
+    p: Parameters,
+    i: int,
+    inflow: float,
+    heat: float,
+    dt: float,
+) -> None:
+    """Move one lane's water for a step and carry its solutes; `passed` gets what leaves.
 
     Implicit upwind: each cell is well mixed at the step's end, so that nothing can go negative.
     """
-    lanes, cells = state.lanes, state.cells
     uptake = lanes[i, LANE_UPTAKE]
     share = min(1.0, inflow / (uptake * dt)) if uptake > 0.0 else 0.0
-    _dissolve(state, p, i, heat * p.size_ratio * dt)
-    _thirst(state, p, i, (1.0 + state.now[P] / 6.0) * dt / p.uptake_tau_s * share, dt)
+    _dissolve(lanes, cells, p, i, heat * p.size_ratio * dt)
+    _thirst(cells, p, i, (1.0 + now[P] / 6.0) * dt / p.uptake_tau_s * share, dt)
     n = cells.shape[2]
     pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
     water, held, reached = inflow, 0.0, 0
@@ -175,16 +182,15 @@ def pass_water(state: State, p: Parameters, i: int, inflow: float, heat: float, 
     lanes[i, LANE_Q] = 0.0
     if reached == n:
         lanes[i, LANE_Q] = water / dt
-        state.passed[0] += water
-        state.passed[1] += in_0
-        state.passed[2] += in_1
-        state.passed[3] += in_2
+        passed[0] += water
+        passed[1] += in_0
+        passed[2] += in_1
+        passed[3] += in_2
 
 
 @inlined
-def _dissolve(state: State, p: Parameters, i: int, pace: float) -> None:
+def _dissolve(lanes: Floats, cells: Floats, p: Parameters, i: int, pace: float) -> None:
     """Solids to water in every wet cell of a lane: first order, slower as the water fills up."""
-    lanes, cells = state.lanes, state.cells
     n = cells.shape[2]
     pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
     dose = 0.01 * p.dose_g / n * LANE_WEIGHTS[i]
@@ -206,9 +212,8 @@ def _dissolve(state: State, p: Parameters, i: int, pace: float) -> None:
 
 
 @inlined
-def _thirst(state: State, p: Parameters, i: int, pace: float, dt: float) -> None:
+def _thirst(cells: Floats, p: Parameters, i: int, pace: float, dt: float) -> None:
     """What each cell's grains may drink in the step, mL, and the gas that leaves them."""
-    cells = state.cells
     n = cells.shape[2]
     pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
     full = p.uptake_ml_g * p.dose_g / n * LANE_WEIGHTS[i] / pore
@@ -219,9 +224,8 @@ def _thirst(state: State, p: Parameters, i: int, pace: float, dt: float) -> None
 
 
 @inlined
-def settle(state: State, p: Parameters, i: int, pressure: float, dt: float) -> None:
+def settle(lanes: Floats, p: Parameters, i: int, pressure: float, dt: float) -> None:
     """Compaction, slowly recovered, and fines: locked by swelling or carried to the outlet."""
-    lanes = state.lanes
     pore_all = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction
     pressed = (p.compaction_per_bar + p.compaction_gas * lanes[i, MEAN_GAS]) * pressure
     lanes[i, KAPPA] = max(lanes[i, KAPPA] * (1.0 - dt / p.compaction_tau_s), pressed)

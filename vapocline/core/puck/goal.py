@@ -9,7 +9,6 @@ from typing import Annotated, Literal, Self
 import numpy as np
 from pydantic import AfterValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
-from scipy.optimize import minimize, minimize_scalar
 
 from vapocline.core.check import refuse_unrunnable
 from vapocline.core.document import Document, supported_version
@@ -151,6 +150,8 @@ def _closer(
     miss: object, start: tuple[float, ...], bounds: list[tuple[float, float]], count: int
 ) -> tuple[float, ...]:
     """The best within a grid cell around the start; a bounded search that needs no slopes."""
+    from scipy.optimize import minimize, minimize_scalar  # slow to import, and seldom needed
+
     assert callable(miss)
     cell = [(high - low) / (count - 1) for low, high in bounds]
     near = [

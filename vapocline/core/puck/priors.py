@@ -11,7 +11,6 @@ from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
-from scipy.special import ndtri
 
 from vapocline.core.puck.parameters import Parameters
 from vapocline.core.puck.program import Floats
@@ -79,7 +78,8 @@ def _sense(prior: Prior, field: str) -> float:
 @lru_cache(maxsize=8)
 def draws(members: int, seed: int) -> Floats:
     """Standard normal numbers, shape (members, priors), spread evenly: Sobol points, scrambled."""
-    from scipy.stats import qmc  # slow to import, and only the ranges need it
+    from scipy.special import ndtri  # slow to import, and only the ranges need them
+    from scipy.stats import qmc
 
     points = qmc.Sobol(len(PRIORS), scramble=True, rng=seed)
     uniform = points.random_base2(max(1, math.ceil(math.log2(members))))[:members]
