@@ -41,6 +41,7 @@ def plan(page: Page, name: str) -> None:
     page.get_by_label("Level").fill("9.4")
     expect(page.get_by_text("Since v3:")).to_be_visible()
     page.locator("[data-trace=ghost]").wait_for()
+    page.locator("[data-trace=range]").wait_for()
     page.locator("h1").click()
     kept(page, name)
 
