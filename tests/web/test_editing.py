@@ -122,6 +122,25 @@ class Editing(InBrowser):
         self.settled()
         self.assertAlmostEqual(self.number("In the cup"), 36, delta=0.35)
 
+    def test_shot_time_is_told_on_the_clock_one_counts_by(self) -> None:
+        page = self.page
+        from_pump, drip = self.number("Shot time"), self.number("First drip")
+        page.get_by_role("button", name="Clock: pump on").click()
+        page.get_by_role("option", name="first drip").click()
+        expect(self.figure("Shot time")).not_to_have_text(f"{from_pump:.1f}")
+        self.assertAlmostEqual(self.number("Shot time"), from_pump - drip, delta=0.11)
+        page.reload()
+        self.settled()
+        self.assertAlmostEqual(self.number("Shot time"), from_pump - drip, delta=0.11)
+
+    def test_ranges_come_when_the_hand_rests(self) -> None:
+        page = self.page
+        page.get_by_label("Level").fill("7.7")
+        expect(page.get_by_text("60 tries; 8 in 10 fall within the bars")).to_be_visible()
+        expect(page.locator("[data-trace=range]")).to_be_attached()
+        row = page.locator("[data-figure='Extraction']")
+        expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))
+
     def test_the_bench_changes_in_place_and_the_forecast_with_it(self) -> None:
         page = self.page
         before = self.number("Shot time")

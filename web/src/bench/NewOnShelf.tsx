@@ -7,6 +7,7 @@ import { ApiError, answered, type Coffee, client } from "../api/client";
 import { coffeesQuery, grindersQuery } from "../api/queries";
 import { FieldError, parsed } from "../ui/NumberField";
 
+const PROCESSES = ["", "washed", "honey", "natural"];
 const ROASTS: Coffee["roast"][] = ["light", "medium-light", "medium", "medium-dark", "dark"];
 
 /** Put the server's words beside the fields it refused; the rest goes under the form. */
@@ -57,13 +58,15 @@ function Row({
   );
 }
 
-/** A coffee and its bag, in three fields. */
+/** A coffee and its bag: what the prediction needs to know of it. */
 export function NewCoffee({ added }: { added: (id: number) => void }) {
-  const form = useForm({ defaultValues: { name: "", roast: "medium", roasted_on: "" } });
+  const form = useForm({
+    defaultValues: { name: "", roast: "medium", process: "", roasted_on: "", decaf: false },
+  });
   const queryClient = useQueryClient();
   const { errors } = form.formState;
-  const add = form.handleSubmit(async ({ name, roast, roasted_on }) => {
-    const body = { name, roast, roasted_on: roasted_on || null } as Coffee;
+  const add = form.handleSubmit(async ({ roasted_on, ...said }) => {
+    const body = { ...said, roasted_on: roasted_on || null } as Coffee;
     try {
       const coffee = await answered(client.POST("/api/coffees", { body }));
       await queryClient.invalidateQueries({ queryKey: coffeesQuery().queryKey });
@@ -85,12 +88,24 @@ export function NewCoffee({ added }: { added: (id: number) => void }) {
             ))}
           </select>
         </Row>
+        <Row label="Process" error={errors.process?.message}>
+          <select className="field text min-w-0 flex-1" {...form.register("process")}>
+            {PROCESSES.map((process) => (
+              <option key={process} value={process}>
+                {process || "not known"}
+              </option>
+            ))}
+          </select>
+        </Row>
         <Row label="Roasted on" error={errors.roasted_on?.message}>
           <input
             type="date"
             className="field text min-w-0 flex-1"
             {...form.register("roasted_on")}
           />
+        </Row>
+        <Row label="Decaf">
+          <input type="checkbox" {...form.register("decaf")} />
         </Row>
         {errors.root?.message && <FieldError>{errors.root.message}</FieldError>}
         <button type="submit" className="btn" disabled={form.formState.isSubmitting}>

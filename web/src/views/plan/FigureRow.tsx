@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { ReactNode } from "react";
 import type { Bench, Forecast, Prediction } from "../../api/client";
+import { type Clock, shotTime } from "../../profile/clock";
 
 type Figure = Prediction["ey_pct"];
 
@@ -14,12 +15,12 @@ interface Row {
 }
 
 /** The figures of a forecast, each with the goal the bench has for it. */
-export function rowsOf(forecast: Forecast, bench: Bench | undefined): Row[] {
+export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Clock): Row[] {
   const { prediction: p, goal_cup_g: cup } = forecast;
   const relief = bench?.machine.relief_bar ?? null;
   const none = { goal: null, goalWords: "" };
   return [
-    { name: "Shot time", figure: p.shot_time_s, digits: 1, unit: "s", ...none },
+    { name: "Shot time", figure: shotTime(p, clock), digits: 1, unit: "s", ...none },
     { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...none },
     {
       name: "In the cup",

@@ -2,9 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import type { Forecast, RefusedField } from "../../api/client";
 import { benchQuery } from "../../api/queries";
+import { CLOCKS, useClock } from "../../profile/clock";
 import type { LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Choice } from "../../ui/Choice";
 import { FigureRow, rowsOf } from "./FigureRow";
 import type { NextStep } from "./PlanSheet";
 
@@ -19,15 +21,23 @@ interface Props {
 export function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
   const { problems } = now;
+  const { clock, setClock } = useClock();
   const forecast = now.answered?.forecast;
   const refused = problems.length > 0 || now.error !== null;
   return (
     <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
-      <div className="flex items-baseline justify-between">
+      <div className="flex min-h-7 items-center justify-between">
         <h2>Forecast</h2>
-        <span className="text-quiet" role="status">
-          {now.stale && refused && forecast ? "of before this change" : "clock from pump on"}
-        </span>
+        {now.stale && refused && forecast ? (
+          <span className="text-quiet" role="status">
+            of before this change
+          </span>
+        ) : (
+          <span className="flex items-center gap-1.5 text-quiet">
+            clock from
+            <Choice label="Clock" value={clock} options={CLOCKS} onChange={setClock} />
+          </span>
+        )}
       </div>
       {forecast && forecast.prediction.members > 1 && (
         <p className="text-[13px] text-quiet">
@@ -45,7 +55,7 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
       {forecast && (
         <div className={now.stale ? "stale" : ""}>
           <ul>
-            {rowsOf(forecast, bench.data).map((row) => (
+            {rowsOf(forecast, bench.data, clock).map((row) => (
               <FigureRow key={row.name} {...row}>
                 {row.name === "In the cup" && <StopOffer forecast={forecast} planned={planned} />}
               </FigureRow>
