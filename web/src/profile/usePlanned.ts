@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type History } from "../api/client";
 import { historyQuery, profilesQuery } from "../api/queries";
 import { differs, useDrafts } from "./drafts";
-import { asProfile, type LooseProfile, loosened } from "./loose";
+import { asProfile, type LoosePhase, type LooseProfile, loosened, replaced } from "./loose";
 
 /** A profile being edited: the draft over its newest saved version. */
 export function usePlanned(history: History) {
@@ -56,4 +56,9 @@ function useSave(id: number, basedOn: number, profile: LooseProfile) {
     // The newer version someone else saved is what the user must see next.
     onError: () => queryClient.invalidateQueries({ queryKey: historyQuery(id).queryKey }),
   });
+}
+
+/** A profile with one phase changed. */
+export function withPhase(planned: Planned, index: number, phase: LoosePhase) {
+  return { ...planned.profile, phases: replaced(planned.profile.phases, index, phase) };
 }

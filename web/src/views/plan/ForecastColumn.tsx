@@ -8,7 +8,7 @@ import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { Choice } from "../../ui/Choice";
 import { FigureRow, rowsOf } from "./FigureRow";
-import type { NextStep } from "./PlanSheet";
+import type { NextStep } from "./useNextStep";
 
 interface Props {
   now: ForecastNow;

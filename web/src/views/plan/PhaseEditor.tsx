@@ -15,10 +15,9 @@ import {
   type Shape,
 } from "../../profile/loose";
 import { wordsAgainst } from "../../profile/useForecast";
-import type { Planned } from "../../profile/usePlanned";
+import { type Planned, withPhase } from "../../profile/usePlanned";
 import { Choice } from "../../ui/Choice";
 import { FieldError, NumberField } from "../../ui/NumberField";
-import { withPhase } from "./PlanSheet";
 
 interface Props {
   planned: Planned;

@@ -1,11 +1,11 @@
 import { TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { chartOf } from "../../charts/frame";
-import { Hatch } from "../../charts/Hatch";
 import type { LoosePhase, LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import { commandParts, commandWords, exitsWords, stopWords } from "../../profile/words";
 import { Arrow } from "../../ui/Arrow";
+import { Hatch } from "./Hatch";
 import { blocksOf } from "./railLayout";
 
 const LEADERS = 12;

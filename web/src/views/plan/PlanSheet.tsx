@@ -1,9 +1,9 @@
-import { useMemo, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useMemo } from "react";
+import { useSearchParams } from "react-router";
 import type { History } from "../../api/client";
 import { useActions } from "../../bench/actions";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
-import { moved, phaseAfter, replaced } from "../../profile/loose";
+import { moved, phaseAfter } from "../../profile/loose";
 import { useForecast } from "../../profile/useForecast";
 import { type Planned, usePlanned } from "../../profile/usePlanned";
 import { useSize } from "../../ui/useSize";
@@ -13,6 +13,7 @@ import { PhaseEditor } from "./PhaseEditor";
 import { PhaseRail } from "./PhaseRail";
 import { PlanHead } from "./PlanHead";
 import { StopEditor } from "./StopEditor";
+import { useNextStep } from "./useNextStep";
 
 /** One profile: its curves, its phases, their editor, and the forecast beside it. */
 export function PlanSheet({ history }: { history: History }) {
@@ -79,29 +80,6 @@ function useSelected(phases: number) {
     setSearch({ phase: String(index) }, { replace: true, flushSync: true });
   return [selected, select] as const;
 }
-
-/** The next step of the loop: pull what is on the page, saving it first if need be. */
-function useNextStep(planned: Planned) {
-  const navigate = useNavigate();
-  const [asked, setAsked] = useState(false);
-  const go = (number: number) => navigate(`/pull/${planned.id}/${number}`);
-  const run = () => {
-    if (!planned.dirty) {
-      go(planned.saved.number);
-      return;
-    }
-    setAsked(true);
-    planned.save.mutate(null, {
-      onSuccess: (version) => go(version.number),
-      onSettled: () => setAsked(false),
-    });
-  };
-  const number = planned.saved.number + 1;
-  const words = planned.dirty ? `Save as v${number} and pull` : `Pull v${planned.saved.number}`;
-  return { words, run, saving: asked || planned.save.isPending };
-}
-
-export type NextStep = ReturnType<typeof useNextStep>;
 
 function usePlanActions(props: {
   planned: Planned;
@@ -208,13 +186,4 @@ function usePlanActions(props: {
       },
     })),
   ]);
-}
-
-/** A profile with one phase changed. */
-export function withPhase(
-  planned: Planned,
-  index: number,
-  phase: Planned["profile"]["phases"][number],
-) {
-  return { ...planned.profile, phases: replaced(planned.profile.phases, index, phase) };
 }

@@ -1,4 +1,4 @@
-import type { Kind } from "../profile/loose";
+import type { Kind } from "../../profile/loose";
 
 /** A phase's kind as a hatch, so that no colour is needed to tell them apart. */
 export function Hatch({ kind, width }: { kind: Kind | "stop"; width: number }) {
