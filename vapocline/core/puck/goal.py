@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Callable
 from typing import Annotated, Literal, Self
 
 import numpy as np
@@ -135,6 +136,9 @@ def seek(goal: Goal) -> Found:
     return _found(goal, levers, values)
 
 
+Miss = Callable[[tuple[float, ...]], float]
+
+
 def _bounds(allowed: Allowed, lever: Lever) -> tuple[float, float]:
     reach = REACH_STEPS * lever.step
     low = max(0.0, lever.value - reach) if allowed.low is None else allowed.low
@@ -147,12 +151,11 @@ def _bounds(allowed: Allowed, lever: Lever) -> tuple[float, float]:
 
 
 def _closer(
-    miss: object, start: tuple[float, ...], bounds: list[tuple[float, float]], count: int
+    miss: Miss, start: tuple[float, ...], bounds: list[tuple[float, float]], count: int
 ) -> tuple[float, ...]:
     """The best within a grid cell around the start; a bounded search that needs no slopes."""
     from scipy.optimize import minimize, minimize_scalar  # slow to import, and seldom needed
 
-    assert callable(miss)
     cell = [(high - low) / (count - 1) for low, high in bounds]
     near = [
         (max(low, at - width), min(high, at + width))
