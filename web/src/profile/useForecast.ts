@@ -14,6 +14,8 @@ export interface ForecastNow {
   /** The newest answer; while `stale`, that of an earlier state of the profile. */
   answered: Answered | undefined;
   stale: boolean;
+  /** Stale, and no answer is on its way: the draft was refused, or the line is lost. */
+  refused: boolean;
   problems: RefusedField[];
   /** Why there is no answer when no field is to blame: a lost connection, a fault. */
   error: unknown;
@@ -43,6 +45,7 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   return {
     answered: last,
     stale: !forecast,
+    refused: !forecast && Boolean(error),
     problems,
     error: problems.length ? null : error,
   };

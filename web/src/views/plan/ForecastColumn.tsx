@@ -23,12 +23,11 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
   const { problems } = now;
   const { clock, setClock } = useClock();
   const forecast = now.answered?.forecast;
-  const refused = problems.length > 0 || now.error !== null;
   return (
     <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
       <div className="flex min-h-7 items-center justify-between">
         <h2>Forecast</h2>
-        {now.stale && refused && forecast ? (
+        {now.refused && forecast ? (
           <span className="text-quiet" role="status">
             of before this change
           </span>
@@ -53,7 +52,7 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
         </p>
       )}
       {forecast && (
-        <div className={now.stale ? "stale" : ""}>
+        <div className={now.refused ? "stale" : ""}>
           <ul>
             {rowsOf(forecast, bench.data, clock).map((row) => (
               <FigureRow key={row.name} {...row}>

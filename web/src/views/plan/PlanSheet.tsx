@@ -35,7 +35,7 @@ export function PlanSheet({ history }: { history: History }) {
         <PlanHead history={history} planned={planned} now={now} />
         <Conflict planned={planned} />
         <section ref={ref} className="sheet" aria-label="Profile">
-          <div className={`chart-place ${now.stale ? "stale" : ""}`}>
+          <div className={`chart-place ${now.refused ? "stale" : ""}`}>
             <ForecastChart
               extent={extent}
               answered={now.answered}
