@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import signal
 import socket
 import sys
 from collections.abc import Callable
@@ -150,6 +151,9 @@ def _refuse(refused: Refused) -> None:
 
 
 def _serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> None:
+    # Told to end, or its terminal closed: as Ctrl-C, so that the cluster is stopped too.
+    for told in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(told, signal.default_int_handler)
     try:
         _run(kind, port, data_dir, fresh=fresh)
     except VapoclineError as error:

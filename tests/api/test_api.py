@@ -83,7 +83,16 @@ class Answers(Served):
         self.assertTrue(self.client.post("/api/predictions/goal", json=goal).json()["reached"])
 
     def test_the_pages_are_served_at_every_address_and_the_api_is_not_swallowed(self) -> None:
-        self.assertEqual(self.client.get("/api/nothing").status_code, 404)
+        nothing = self.client.get("/api/nothing")
+        self.assertEqual(nothing.status_code, 404)
+        self.assertEqual(nothing.json()["detail"], "There is nothing at /api/nothing.")
+        for path in ("/", "/plan/4", "/taste/1/with/2"):
+            self.assertIn("Vapocline", self.client.get(path).text)
+
+    def test_a_method_that_is_none_and_a_fault_are_problem_documents_too(self) -> None:
+        answer = self.client.delete("/api/bench")
+        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+        self.assertEqual(answer.status_code, 405)
 
 
 class Refusals(Served):

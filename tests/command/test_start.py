@@ -93,6 +93,17 @@ class Start(unittest.TestCase):
                 self.assertIn("What was there is now in", "\n".join(third.said))
             self.assertEqual(len(list(home.glob("d.until-*"))), 1)
 
+    def test_told_to_end_it_stops_all_it_started_as_well(self) -> None:
+        with folder() as home:
+            with started("start", "--data-dir", str(home / "d")) as told:
+                self.assertEqual(
+                    httpx.get(f"{told.address}/api/health", timeout=90).status_code, 200
+                )
+                told.process.send_signal(signal.SIGTERM)
+                rest, _ = told.process.communicate(timeout=PATIENCE_S)
+            self.assertIn("Stopped.", rest)
+            wait_for(lambda: not children_in(home), "the cluster to be gone")
+
     def test_the_demo_brings_the_sample_world_and_a_second_start_adds_nothing(self) -> None:
         with folder() as home:
             counts = []

@@ -15,6 +15,7 @@ from fastapi.staticfiles import StaticFiles
 from vapocline.api import errors
 from vapocline.api.routes import router
 from vapocline.api.settings import Settings
+from vapocline.core.problems import NotFoundError
 from vapocline.desk.context import open_desk
 from vapocline.desk.opening import close_desk, live_shots, ready
 
@@ -66,7 +67,7 @@ def _serve_pages(app: FastAPI, folder: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def serve_page(path: str) -> Response:
         if path.startswith("api/"):
-            return Response(status_code=404)
+            raise NotFoundError(f"There is nothing at /{path}.")
         icon = folder / path
         if path and "/" not in path and icon.is_file():
             return FileResponse(icon)

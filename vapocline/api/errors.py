@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from http import HTTPStatus
 
 from fastapi import FastAPI, Request
@@ -9,6 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
 
 from vapocline.core.problems import (
     ConflictError,
@@ -20,6 +22,8 @@ from vapocline.core.problems import (
     problems_in,
 )
 
+log = logging.getLogger(__name__)
+
 STATUS: dict[type[VapoclineError], HTTPStatus] = {
     Refused: HTTPStatus.UNPROCESSABLE_ENTITY,
     NotFoundError: HTTPStatus.NOT_FOUND,
@@ -30,6 +34,7 @@ TITLES = {
     HTTPStatus.UNPROCESSABLE_ENTITY: "That cannot be used as it is",
     HTTPStatus.NOT_FOUND: "Not there",
     HTTPStatus.CONFLICT: "Something changed meanwhile",
+    HTTPStatus.INTERNAL_SERVER_ERROR: "A fault of Vapocline's own",
     HTTPStatus.BAD_GATEWAY: "The machine does not answer",
     HTTPStatus.SERVICE_UNAVAILABLE: "The database does not answer",
 }
@@ -76,6 +81,16 @@ def install(app: FastAPI) -> None:
         )
         refused = Refused(problems)
         return problem_response(HTTPStatus.UNPROCESSABLE_ENTITY, str(refused), refused.problems)
+
+    @app.exception_handler(HTTPException)
+    def by_http(_request: Request, error: HTTPException) -> JSONResponse:
+        return problem_response(HTTPStatus(error.status_code), str(error.detail), ())
+
+    @app.exception_handler(Exception)
+    def fault(request: Request, error: Exception) -> JSONResponse:
+        log.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        detail = "Vapocline failed at this; nothing was changed. Its log says more."
+        return problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
 
     @app.exception_handler(OperationalError)
     def database_gone(_request: Request, _error: OperationalError) -> JSONResponse:

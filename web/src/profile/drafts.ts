@@ -72,12 +72,14 @@ export const useDrafts = create<Drafts>()(
 
 function edited(draft: Draft | undefined, saved: Saved, field: string, next: LooseProfile): Draft {
   const at = Date.now();
-  if (!draft) {
+  // One that was undone to where it began says nothing of its own: it begins anew, on what is saved.
+  if (!draft || draft.past.length === 0) {
     return { basedOn: saved.number, now: next, past: [saved.profile], future: [], field, at };
   }
   const same = field !== "" && draft.field === field && at - draft.at < SAME_EDIT_MS;
   const past = same ? draft.past : [...draft.past, draft.now].slice(-MOST_STEPS);
-  return { ...draft, now: next, past, future: [], field, at };
+  const basedOn = differs(draft, saved) ? draft.basedOn : saved.number;
+  return { basedOn, now: next, past, future: [], field, at };
 }
 
 function undone(draft: Draft): Draft {
