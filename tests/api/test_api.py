@@ -161,7 +161,7 @@ class Live(Served):
         stored = self.client.get(f"/api/shots/{number}").json()
         self.assertEqual(heard[0], stored["traces"]["time_s"])
         self.assertEqual(heard[1], stored["traces"]["time_s"])
-        self.assertEqual(events, ["phase", "phase", "stop"])
+        self.assertEqual(events, ["phase", "phase", "first_drip", "stop"])
 
     def test_a_shot_that_is_not_there_closes_the_line_with_a_reason(self) -> None:
         with connect_socket(f"ws{self.address[4:]}/api/shots/999/live") as socket:

@@ -94,6 +94,9 @@ class Comparisons(unittest.TestCase):
         )
         self.assertEqual(found.verdict, "Steady v2 was liked more: 7 against 5, hot.")
         self.assertIsNone(found.caution)
+        [cups] = found.cups
+        self.assertEqual((cups.warmth, cups.served), ("hot", "straight"))
+        self.assertEqual((cups.first["liking"], cups.second["liking"]), (5, 7))
 
     def test_two_causes_at_once_are_flagged(self) -> None:
         both = replace(PULLED, recipe=replace(RECIPE, grind_setting=14.0, dose_g=18.5))
@@ -106,6 +109,7 @@ class Comparisons(unittest.TestCase):
     def test_cups_tasted_at_different_warmth_are_not_set_side_by_side(self) -> None:
         cool = replace(PULLED, tastings=(Tasting(liking=9, warmth="cool"),))
         self.assertEqual(compare(PULLED, cool).tasted, [])
+        self.assertEqual(compare(PULLED, cool).cups, [])
         self.assertIn("unknown", compare(PULLED, cool).verdict)
 
     def test_strength_is_compared_only_where_both_were_measured(self) -> None:

@@ -66,7 +66,10 @@ class Pulling(AtDesk):
             {len(trace) for trace in shot.traces.model_dump().values()}, {len(shot.traces.time_s)}
         )
         self.assertGreater(len(shot.traces.time_s), 200)
-        self.assertEqual([event.what for event in shot.events], ["phase", "phase", "stop"])
+        self.assertEqual(
+            [event.what for event in shot.events], ["phase", "phase", "first_drip", "stop"]
+        )
+        self.assertEqual(round(shot.events[2].t, 1), shot.first_drip_s)
         self.assertEqual(shot.events[-1].because, "cup_g")
 
     def test_its_figures_are_those_of_its_own_traces(self) -> None:
@@ -134,7 +137,8 @@ class WhileItRuns(AtDesk):
         wait_for(lambda: len(self.state(number).events) >= 2, "the second phase")
         stop_pull(self.desk, number)
         wait_for(lambda: self.state(number).state == "done", "the end")
-        events = [(event.what, event.because) for event in self.state(number).events]
+        told = [event for event in self.state(number).events if event.what != "first_drip"]
+        events = [(event.what, event.because) for event in told]
         self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
         with self.assertRaisesRegex(ConflictError, "is over"):
             stop_pull(self.desk, number)

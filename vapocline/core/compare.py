@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from vapocline.core.differences import profile_differences
 from vapocline.core.profile import Profile
 from vapocline.core.shot import Result
-from vapocline.core.taste import ATTRIBUTES, Tasting
+from vapocline.core.taste import ATTRIBUTES, Served, Tasting, Warmth
 
 
 @dataclass(frozen=True)
@@ -47,12 +47,23 @@ class Difference:
 
 
 @dataclass(frozen=True)
+class Cups:
+    """One cup of each shot, tasted the same way: every score given, by attribute."""
+
+    warmth: Warmth
+    served: Served
+    first: dict[str, int]
+    second: dict[str, int]
+
+
+@dataclass(frozen=True)
 class Comparison:
     """What was done differently, what came of it, and how it tasted; `caution` if confounded."""
 
     done: list[Difference]
     came: list[Difference]
     tasted: list[Difference]
+    cups: list[Cups]
     verdict: str
     caution: str | None
 
@@ -64,6 +75,10 @@ def compare(first: Pulled, second: Pulled) -> Comparison:
         done=done,
         came=list(_results(first.result, second.result)),
         tasted=list(_tastes(first.tastings, second.tastings)),
+        cups=[
+            Cups(a.warmth, a.served, a.scores(), b.scores())
+            for a, b in _alike(first.tastings, second.tastings)
+        ],
         verdict=_verdict(first, second),
         caution=_caution(done),
     )

@@ -15,7 +15,15 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.plan import Plan
 from vapocline.core.problems import ConflictError, DeviceError
-from vapocline.core.shot import FLOW_WINDOW_S, Sample, Traces, cup_flow_ml_s, result_of, traces_of
+from vapocline.core.shot import (
+    FIRST_DRIP_G,
+    FLOW_WINDOW_S,
+    Sample,
+    Traces,
+    cup_flow_ml_s,
+    result_of,
+    traces_of,
+)
 from vapocline.desk.bench import TRIES, Bench, cached_prediction, plan_for, read_bench
 from vapocline.desk.context import Desk
 from vapocline.desk.profiles import read_version
@@ -53,6 +61,7 @@ class Recording:
     events: list[dict[str, Any]] = field(default_factory=list)
     recent: list[Sample] = field(default_factory=list)
     stop_s: float | None = None
+    dripped: bool = False
     flushed_at: float = 0.0
 
 
@@ -183,6 +192,9 @@ def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> No
                 phase=message.phase,
             )
         )
+        if not recording.dripped and message.weight_g >= FIRST_DRIP_G:
+            recording.dripped = True
+            recording.events.append({"t": message.t, "what": "first_drip"})
     elif isinstance(message, EventLine):
         recording.events.append(
             {

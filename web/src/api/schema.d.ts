@@ -687,6 +687,8 @@ export interface components {
             came: components["schemas"]["Difference"][];
             /** Tasted */
             tasted: components["schemas"]["Difference"][];
+            /** Cups */
+            cups: components["schemas"]["Cups"][];
             /** Verdict */
             verdict: string;
             /** Caution */
@@ -708,6 +710,30 @@ export interface components {
             when: "cup_g";
             /** Value */
             value: number;
+        };
+        /**
+         * Cups
+         * @description One cup of each shot, tasted the same way: every score given, by attribute.
+         */
+        Cups: {
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /**
+             * Served
+             * @enum {string}
+             */
+            served: "straight" | "milk";
+            /** First */
+            first: {
+                [key: string]: number;
+            };
+            /** Second */
+            second: {
+                [key: string]: number;
+            };
         };
         /**
          * Difference

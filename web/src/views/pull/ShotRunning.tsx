@@ -33,7 +33,7 @@ function Whole({ shot }: { shot: Shot }) {
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const stop = events.find((event) => event.what === "stop");
-  const drip = traces.time_s[traces.cup_g.findIndex((weight) => weight >= 0.3)];
+  const drip = events.find((event) => event.what === "first_drip");
   return (
     <div className="plan">
       <main className="plan-main">
@@ -60,7 +60,7 @@ function Whole({ shot }: { shot: Shot }) {
             profile={shot.profile}
             traces={traces}
             forecast={shot.forecast}
-            firstDrip_s={shot.first_drip_s ?? drip ?? null}
+            firstDrip_s={shot.first_drip_s ?? drip?.t ?? null}
             stop_s={stop?.t ?? null}
             because={stop?.because}
             label={`Shot ${shot.id}: pressure, flow and cup weight over ${traces.time_s.at(-1) ?? 0} seconds`}

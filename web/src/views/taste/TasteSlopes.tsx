@@ -1,15 +1,6 @@
-import type { Compared, Form, Tasted } from "../../api/client";
+import type { Compared, Form } from "../../api/client";
 
 type Attribute = Form["attributes"][number];
-
-/** The first cup both shots were tasted as: the same warmth, served the same way. */
-function alike({ first, second }: Compared): [Tasted, Tasted] | undefined {
-  for (const a of first.tastings) {
-    const b = second.tastings.find((one) => one.warmth === a.warmth && one.served === a.served);
-    if (b) return [a, b];
-  }
-  return undefined;
-}
 
 /** Each attribute's score in both cups, with the slope between them. */
 export function TasteSlopes({
@@ -19,7 +10,7 @@ export function TasteSlopes({
   compared: Compared;
   attributes: Attribute[];
 }) {
-  const cups = alike(compared);
+  const [cups] = compared.comparison.cups;
   if (!cups) {
     return (
       <p className="text-quiet">
@@ -27,19 +18,18 @@ export function TasteSlopes({
       </p>
     );
   }
-  const [a, b] = cups;
   return (
     <>
       <p className="text-[13px] text-quiet">
-        both {a.warmth}, {a.served === "milk" ? "in milk" : "straight"}
+        both {cups.warmth}, {cups.served === "milk" ? "in milk" : "straight"}
       </p>
       <ul>
         {attributes.map((attribute) => (
           <Slope
             key={attribute.field}
             name={attribute.name}
-            from={a[attribute.field as "liking"] ?? null}
-            to={b[attribute.field as "liking"] ?? null}
+            from={cups.first[attribute.field] ?? null}
+            to={cups.second[attribute.field] ?? null}
           />
         ))}
       </ul>
