@@ -1,8 +1,9 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { ApiError, answered, type Bench, type BenchChange, client } from "../api/client";
+import { answered, type Bench, type BenchChange, client } from "../api/client";
 import { benchQuery, coffeesQuery, grindersQuery, machinesQuery } from "../api/queries";
+import { failureWords } from "../api/refusals";
 import { Arrow } from "../ui/Arrow";
 import { plain } from "../ui/format";
 import { NumberField, type Typed } from "../ui/NumberField";
@@ -139,7 +140,6 @@ function NumberChange(props: {
     // The server says what is wrong with text that is no number, so it goes there as it is.
     if (next !== null) change.mutate({ [name]: next } as BenchChange);
   };
-  const refused = change.error instanceof ApiError ? change.error.problems[0] : undefined;
   return (
     <form
       onSubmit={(event) => {
@@ -156,16 +156,11 @@ function NumberChange(props: {
           onChange={set}
           step={step}
           width={76}
-          error={refused && `got ${refused.got}; takes ${refused.accepted}`}
+          error={failureWords(change.error)}
           autoFocus
         />
         <span className="leading-7 text-quiet">{unit}</span>
       </div>
-      {change.error && !refused && (
-        <p role="alert" className="text-stop">
-          {change.error.message}
-        </p>
-      )}
       <p className="text-[13px] text-quiet">
         <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by {step}, with{" "}
         <kbd className="key">Shift</kbd> by {step * 10}
@@ -210,10 +205,15 @@ function Choices(props: {
   );
 }
 
+/** Put something else from the shelf on the bench. */
+function useChoose(what: "coffee_id" | "grinder_id" | "machine_id", close: () => void) {
+  const change = useChangeBench();
+  return (id: number) => change.mutate({ [what]: id }, { onSuccess: close });
+}
+
 function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const coffees = useQuery(coffeesQuery());
-  const change = useChangeBench();
-  const choose = (id: number) => change.mutate({ coffee_id: id }, { onSuccess: close });
+  const choose = useChoose("coffee_id", close);
   return (
     <Choices
       items={coffees.data?.map((one) => ({
@@ -232,8 +232,7 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
 
 function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const grinders = useQuery(grindersQuery());
-  const change = useChangeBench();
-  const choose = (id: number) => change.mutate({ grinder_id: id }, { onSuccess: close });
+  const choose = useChoose("grinder_id", close);
   return (
     <Choices
       items={grinders.data?.map((one) => ({
@@ -262,7 +261,7 @@ const CONTROL_WORDS: Record<string, string> = {
 
 function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const machines = useQuery(machinesQuery());
-  const change = useChangeBench();
+  const choose = useChoose("machine_id", close);
   return (
     <Choices
       items={machines.data?.map((one) => ({
@@ -271,7 +270,7 @@ function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
         hint: CONTROL_WORDS[one.control.kind] ?? one.control.kind,
       }))}
       current={bench.machine.id}
-      choose={(id) => change.mutate({ machine_id: id }, { onSuccess: close })}
+      choose={choose}
       empty="No machine on the shelf yet."
     />
   );

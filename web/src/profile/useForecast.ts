@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { ApiError, type Forecast, type RefusedField } from "../api/client";
-import { benchQuery, forecastQuery, formQuery } from "../api/queries";
+import { forecastQuery, formQuery } from "../api/queries";
+import { refusalWords } from "../api/refusals";
+import { useSetup } from "../api/useSetup";
 import type { LooseProfile } from "./loose";
 
 /** An answer, and the profile it is about. */
@@ -26,10 +28,9 @@ export interface ForecastNow {
  * The last good answer stays while a newer one is lacking.
  */
 export function useForecast(profile: LooseProfile | undefined): ForecastNow {
-  const bench = useQuery(benchQuery());
   const form = useQuery(formQuery());
-  const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
-  const known = Boolean(profile && bench.data);
+  const setup = useSetup();
+  const known = Boolean(profile && setup);
   const query = useQuery({ ...forecastQuery(setup, profile, 1), enabled: known });
   const resting = useResting(profile) === profile;
   const tries = form.data?.tries ?? 0;
@@ -68,7 +69,7 @@ const NONE: RefusedField[] = [];
 /** The words against one field of a profile, by its path in the document. */
 export function wordsAgainst(problems: RefusedField[], path: string) {
   const problem = problems.find((one) => one.field === `profile.${path}`);
-  return problem && `got ${problem.got}; takes ${problem.accepted}`;
+  return problem && refusalWords(problem);
 }
 
 /** Which phase a refused field belongs to; undefined for the stop rule and the rest. */

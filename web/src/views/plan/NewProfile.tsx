@@ -1,8 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { useNavigate } from "react-router";
-import { ApiError, answered, client } from "../../api/client";
+import { answered, client } from "../../api/client";
 import { profilesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
 import { FieldError } from "../../ui/NumberField";
 
 /** Start a profile by its name. */
@@ -41,14 +42,9 @@ export function NewProfile({ main = false, started }: { main?: boolean; started?
       </button>
       {start.error && (
         <span className="basis-full text-left">
-          <FieldError id={errorId}>{words(start.error)}</FieldError>
+          <FieldError id={errorId}>{failureWords(start.error) ?? ""}</FieldError>
         </span>
       )}
     </form>
   );
-}
-
-function words(error: Error) {
-  const problem = error instanceof ApiError ? error.problems[0] : undefined;
-  return problem ? `got ${problem.got}; takes ${problem.accepted}` : error.message;
 }

@@ -1,13 +1,14 @@
-import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
-import { ChevronDown } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { History } from "../../api/client";
-import { benchQuery, changesQuery, profilesQuery } from "../../api/queries";
+import { changesQuery, profilesQuery } from "../../api/queries";
+import { useSetup } from "../../api/useSetup";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Drop } from "../../ui/Drop";
 import { moment } from "../../ui/format";
+import { VersionTitle } from "../../ui/VersionTitle";
 import { NewProfile } from "./NewProfile";
 
 interface Props {
@@ -23,17 +24,11 @@ export function PlanHead({ history, planned, now }: Props) {
   return (
     <div className="plan-head">
       <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
-        <h1 className="flex min-w-0 items-baseline gap-2.5">
-          <span className="truncate" title={profile.name}>
-            {profile.name}
-          </span>
-          <span className="font-mono text-base font-medium text-quiet">
-            v{dirty ? saved.number + 1 : saved.number}
-          </span>
-          <small className="whitespace-nowrap text-[13px] font-normal tracking-normal text-quiet">
-            {state}
-          </small>
-        </h1>
+        <VersionTitle
+          name={profile.name}
+          number={dirty ? saved.number + 1 : saved.number}
+          state={state}
+        />
         <div className="flex items-center gap-2">
           <ProfilesMenu planned={planned} />
           <SaveMenu planned={planned} />
@@ -51,11 +46,10 @@ function savedWords(history: History) {
 
 /** What changed, in words, and what it should do. */
 function Since({ history, planned, now }: Props) {
-  const bench = useQuery(benchQuery());
   const { dirty, saved, id } = planned;
   // Asked about what has been predicted, after it: the curve comes first.
   const profile = now.answered?.profile ?? planned.profile;
-  const setup = bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
+  const setup = useSetup();
   const changes = useQuery(changesQuery(setup, id, saved.number, profile, dirty && Boolean(setup)));
   const line = history.versions[0];
   const words = dirty ? changes.data?.differences : line?.differences;
@@ -93,41 +87,32 @@ function effectWords(
 function ProfilesMenu({ planned }: { planned: Planned }) {
   const profiles = useQuery(profilesQuery());
   return (
-    <Popover>
-      <PopoverButton className="btn">
-        Profiles <ChevronDown size={13} aria-hidden="true" />
-      </PopoverButton>
-      <PopoverPanel
-        focus
-        anchor={{ to: "bottom end", gap: 4, padding: 12 }}
-        className="panel z-40 w-80 p-3"
-      >
-        {({ close }) => (
-          <div className="space-y-3">
-            <ul className="max-h-64 overflow-y-auto">
-              {profiles.data?.map((one) => (
-                <li key={one.id}>
-                  <Link
-                    to={`/plan/${one.id}`}
-                    onClick={() => close()}
-                    aria-current={one.id === planned.id ? "page" : undefined}
-                    className="flex items-baseline justify-between gap-3 rounded-sm px-2 py-1 hover:bg-tint aria-[current]:font-semibold"
-                  >
-                    <span className="min-w-0 truncate">{one.name}</span>
-                    <span className="shrink-0 text-[13px] font-normal text-quiet">
-                      v{one.newest}, {moment(one.saved_at)}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-            <div className="border-t border-rule pt-3">
-              <NewProfile started={() => close()} />
-            </div>
+    <Drop words="Profiles">
+      {(close) => (
+        <div className="space-y-3">
+          <ul className="max-h-64 overflow-y-auto">
+            {profiles.data?.map((one) => (
+              <li key={one.id}>
+                <Link
+                  to={`/plan/${one.id}`}
+                  onClick={close}
+                  aria-current={one.id === planned.id ? "page" : undefined}
+                  className="flex items-baseline justify-between gap-3 rounded-sm px-2 py-1 hover:bg-tint aria-[current]:font-semibold"
+                >
+                  <span className="min-w-0 truncate">{one.name}</span>
+                  <span className="shrink-0 text-[13px] font-normal text-quiet">
+                    v{one.newest}, {moment(one.saved_at)}
+                  </span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+          <div className="border-t border-rule pt-3">
+            <NewProfile started={close} />
           </div>
-        )}
-      </PopoverPanel>
-    </Popover>
+        </div>
+      )}
+    </Drop>
   );
 }
 
@@ -137,59 +122,50 @@ function SaveMenu({ planned }: { planned: Planned }) {
   const [label, setLabel] = useState("");
   return (
     <>
-      <Popover>
-        <PopoverButton className="btn">
-          Name and note <ChevronDown size={13} aria-hidden="true" />
-        </PopoverButton>
-        <PopoverPanel
-          focus
-          anchor={{ to: "bottom end", gap: 4, padding: 12 }}
-          className="panel z-40 w-80 p-3"
-        >
-          {({ close }) => (
-            <form
-              className="space-y-2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                save.mutate(label.trim() || null, { onSuccess: () => setLabel("") });
-                close();
-              }}
+      <Drop words="Name and note">
+        {(close) => (
+          <form
+            className="space-y-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              save.mutate(label.trim() || null, { onSuccess: () => setLabel("") });
+              close();
+            }}
+          >
+            <label className="block">
+              Profile's name
+              <input
+                className="field text w-full"
+                value={profile.name}
+                onChange={(event) => edit("name", { ...profile, name: event.target.value })}
+              />
+            </label>
+            <label className="block">
+              Note
+              <textarea
+                className="field text h-16 w-full py-1 leading-[18px]"
+                value={profile.note}
+                onChange={(event) => edit("note", { ...profile, note: event.target.value })}
+              />
+            </label>
+            <label className="block">
+              Name for version {saved.number + 1}, if you like
+              <input
+                className="field text w-full"
+                value={label}
+                onChange={(event) => setLabel(event.target.value)}
+              />
+            </label>
+            <button
+              type="submit"
+              className="btn"
+              disabled={!(dirty || label.trim()) || save.isPending}
             >
-              <label className="block">
-                Profile's name
-                <input
-                  className="field text w-full"
-                  value={profile.name}
-                  onChange={(event) => edit("name", { ...profile, name: event.target.value })}
-                />
-              </label>
-              <label className="block">
-                Note
-                <textarea
-                  className="field text h-16 w-full py-1 leading-[18px]"
-                  value={profile.note}
-                  onChange={(event) => edit("note", { ...profile, note: event.target.value })}
-                />
-              </label>
-              <label className="block">
-                Name for version {saved.number + 1}, if you like
-                <input
-                  className="field text w-full"
-                  value={label}
-                  onChange={(event) => setLabel(event.target.value)}
-                />
-              </label>
-              <button
-                type="submit"
-                className="btn"
-                disabled={!(dirty || label.trim()) || save.isPending}
-              >
-                Save as v{saved.number + 1}
-              </button>
-            </form>
-          )}
-        </PopoverPanel>
-      </Popover>
+              Save as v{saved.number + 1}
+            </button>
+          </form>
+        )}
+      </Drop>
       <button
         type="button"
         className="btn"

@@ -10,6 +10,7 @@ import { useForecast } from "../../profile/useForecast";
 import { commandWords, exitsWords, stopWords } from "../../profile/words";
 import { plain } from "../../ui/format";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { VersionTitle } from "../../ui/VersionTitle";
 
 /** Pull: what is about to be run, and the start. */
 export function PullView() {
@@ -67,13 +68,7 @@ function Before({ id, number }: { id: number; number: number }) {
     <div className="plan">
       <main className="plan-main">
         <div className="plan-head">
-          <h1 className="flex items-baseline gap-2.5">
-            <span className="truncate">{profile.name}</span>
-            <span className="font-mono text-base font-medium text-quiet">v{number}</span>
-            <small className="text-[13px] font-normal tracking-normal text-quiet">
-              ready to pull
-            </small>
-          </h1>
+          <VersionTitle name={profile.name} number={number} state="ready to pull" />
           <Link className="word mt-1 inline-block" to={`/plan/${id}`}>
             Change it in Plan
           </Link>

@@ -10,6 +10,7 @@ import { commandWords, endedWords, exitsWords } from "../../profile/words";
 import { Figures, recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { VersionTitle } from "../../ui/VersionTitle";
 
 /** One shot, from pump on to what to do next. */
 export function ShotRunning() {
@@ -38,13 +39,7 @@ function Whole({ shot }: { shot: Shot }) {
     <div className="plan">
       <main className="plan-main">
         <div className="plan-head">
-          <h1 className="flex items-baseline gap-2.5">
-            <span className="truncate">{shot.profile_name}</span>
-            <span className="font-mono text-base font-medium text-quiet">v{shot.number}</span>
-            <small className="text-[13px] font-normal tracking-normal text-quiet">
-              shot {shot.id}
-            </small>
-          </h1>
+          <VersionTitle name={shot.profile_name} number={shot.number} state={`shot ${shot.id}`} />
           <p className="mt-1 truncate text-quiet" title={recipeWords(shot)}>
             {recipeWords(shot)}
           </p>

@@ -1,7 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { ApiError, answered, client, type Shot } from "../../api/client";
+import { answered, client, type Shot } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
 import { NumberField, type Typed } from "../../ui/NumberField";
 
 /** A measured strength, from which the extraction follows; left out it stays unknown. */
@@ -19,7 +20,6 @@ export function Strength({ shot }: { shot: Shot }) {
       ),
     onSuccess: () => queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey }),
   });
-  const refused = measure.error instanceof ApiError ? measure.error.problems[0] : undefined;
   return (
     <div className="flex items-start gap-2 pt-3">
       <span className="leading-7">Strength, if measured</span>
@@ -31,7 +31,7 @@ export function Strength({ shot }: { shot: Shot }) {
           setValue(next);
           measure.mutate(next);
         }}
-        error={refused ? `got ${refused.got}; takes ${refused.accepted}` : measure.error?.message}
+        error={failureWords(measure.error)}
       />
       <span className="leading-7">%</span>
     </div>

@@ -7,6 +7,7 @@ import { Figures, recipeWords } from "../../shots/Figures";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { VersionTitle } from "../../ui/VersionTitle";
 import { Strength } from "./Strength";
 import { TastingForm } from "./TastingForm";
 
@@ -107,13 +108,11 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
   return (
     <>
       <main className="taste-main">
-        <h1 className="flex items-baseline gap-2.5">
-          <span className="truncate">{shot.profile_name}</span>
-          <span className="font-mono text-base font-medium text-quiet">v{shot.number}</span>
-          <small className="whitespace-nowrap text-[13px] font-normal tracking-normal text-quiet">
-            shot {shot.id}, {moment(shot.started_at)}
-          </small>
-        </h1>
+        <VersionTitle
+          name={shot.profile_name}
+          number={shot.number}
+          state={`shot ${shot.id}, ${moment(shot.started_at)}`}
+        />
         <p className="mt-1 text-quiet">{recipeWords(shot)}</p>
         {shot.trouble && (
           <div className="mt-2">
