@@ -95,14 +95,17 @@ class Convergence(unittest.TestCase):
 
 class Located(unittest.TestCase):
     def test_an_exit_by_pressure_is_located_to_a_millisecond(self) -> None:
-        first = predict(plan(flow(4, None, PressureAboveExit(value=4), seconds(60)), cup_g=None))
-        met = first.phases[0].end_s
-        around = [
-            predict(plan(flow(4, None, seconds(met + step)), cup_g=None)).peak_pressure_bar.value
-            for step in (-0.0015, 0.0015)
-        ]
-        self.assertLess(around[0], 4.005)
-        self.assertGreater(around[1], 3.995)
+        for bar in (2.5, 4.0, 6.0):
+            with self.subTest(bar=bar):
+                met = walked(
+                    plan(flow(4, None, PressureAboveExit(value=bar), seconds(60)), cup_g=None)
+                )[0].now[columns.STOP_T]
+                before, after = (
+                    walked(plan(flow(4, None, seconds(met + step)), cup_g=None))[0]
+                    for step in (-0.001, 0.001)
+                )
+                self.assertLess(before.now[columns.PEAK], bar)
+                self.assertGreater(after.now[columns.PEAK], bar)
 
     def test_an_exit_by_weight_leaves_exactly_that_on_the_scale(self) -> None:
         one = plan(pressure(9, None, until_cup(20), seconds(60)), cup_g=None)

@@ -13,7 +13,7 @@ from vapocline.core.problems import Refused
 from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.goal import Goal, seek
-from vapocline.core.puck.moves import lever_at, levers_of, turned
+from vapocline.core.puck.adjustable import adjustable_at, adjustables_of, adjusted
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.predict import predict, run
 from vapocline.core.puck.priors import PRIORS, draws, members_of
@@ -128,7 +128,7 @@ class Coffees(unittest.TestCase):
 class Sensitivities(unittest.TestCase):
     def test_every_number_a_user_may_turn_has_one_in_the_direction_expected(self) -> None:
         found = {one.what: one for one in sensitivities(plan(*soaked(2.5)))}
-        self.assertEqual(set(found), {lever.path for lever in levers_of(plan(*soaked(2.5)))})
+        self.assertEqual(set(found), {one.path for one in adjustables_of(plan(*soaked(2.5)))})
         self.assertLess(found["setup.grind_um"].changes["ey_pct"], 0)
         self.assertGreater(found["setup.water_c"].changes["ey_pct"], 0)
         self.assertLess(found["profile.phases.1.command.level"].changes["shot_time_s"], 0)
@@ -138,8 +138,8 @@ class Sensitivities(unittest.TestCase):
     def test_they_are_what_a_real_step_does(self) -> None:
         one = plan(pressure(9))
         told = next(s for s in sensitivities(one) if s.what == "setup.grind_um")
-        coarser = predict(turned(one, {"setup.grind_um": 310})).shot_time_s.value
-        finer = predict(turned(one, {"setup.grind_um": 290})).shot_time_s.value
+        coarser = predict(adjusted(one, {"setup.grind_um": 310})).shot_time_s.value
+        finer = predict(adjusted(one, {"setup.grind_um": 290})).shot_time_s.value
         self.assertAlmostEqual(told.changes["shot_time_s"], (coarser - finer) / 2, delta=0.12)
 
     def test_at_the_edge_of_a_range_the_step_is_one_sided(self) -> None:
@@ -207,7 +207,7 @@ class Goals(unittest.TestCase):
 
     def test_a_number_keeps_its_place_when_turned(self) -> None:
         one = Plan(setup=Setup(dose_g=18), profile=profile(pressure(9, 6, seconds(40), over=20)))
-        self.assertEqual(lever_at(one, "profile.phases.0.command.to").value, 6)
-        moved = turned(one, {"profile.phases.0.command.to": 5.5, "setup.dose_g": 17})
+        self.assertEqual(adjustable_at(one, "profile.phases.0.command.to").value, 6)
+        moved = adjusted(one, {"profile.phases.0.command.to": 5.5, "setup.dose_g": 17})
         self.assertEqual(moved.profile.phases[0].command.to, 5.5)
         self.assertEqual(moved.setup.dose_g, 17)

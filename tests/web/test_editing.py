@@ -17,6 +17,7 @@ class Editing(InBrowser):
         self.settled()
 
     def test_text_that_is_no_number_is_refused_beside_the_field_and_kept(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         good = self.number("Shot time")
         page.get_by_label("Level").fill("8,5x")
@@ -32,17 +33,20 @@ class Editing(InBrowser):
         expect(page.get_by_role("region", name="Refused")).to_have_count(0)
 
     def test_a_target_above_the_machines_relief_is_refused_in_the_cores_words(self) -> None:
+        self.provokes_refusals = True
         self.page.get_by_label("Level").fill("12")
         words = "got 12; takes at most 10 bar, Sluice Two's relief setting"
         expect(self.page.locator("[data-editor]").get_by_text(words).first).to_be_visible()
 
     def test_a_phase_that_need_never_end_is_refused(self) -> None:
+        self.provokes_refusals = True
         self.page.get_by_role("button", name="Remove the exit: time").click()
         expect(self.page.locator("[data-editor]")).to_contain_text(
             "at least one exit that must come"
         )
 
     def test_a_profile_without_phases_is_refused(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         for _ in range(4):
             page.locator("body").press("Delete")
@@ -51,6 +55,7 @@ class Editing(InBrowser):
         expect(self.phase("Decline")).to_be_visible()
 
     def test_unsaved_edits_survive_an_error_and_a_reload(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         page.get_by_label("Level").fill("7x")
         expect(page.get_by_role("region", name="Refused")).to_be_visible()
@@ -69,6 +74,7 @@ class Editing(InBrowser):
         expect(self.page.get_by_label("Level")).to_have_value("7.3")
 
     def test_a_lost_connection_is_said_and_what_is_typed_meanwhile_is_predicted_after(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         before = self.number("Shot time")
 
@@ -84,6 +90,7 @@ class Editing(InBrowser):
         self.assertNotEqual(self.number("Shot time"), before)
 
     def test_the_second_of_two_tabs_to_save_is_told_and_loses_nothing(self) -> None:
+        self.provokes_refusals = True
         first, second = self.page, self.new_page(self.context)
         for page in (first, second):
             page.goto("/plan/2?phase=3")
@@ -142,6 +149,7 @@ class Editing(InBrowser):
         expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))
 
     def test_the_bench_changes_in_place_and_the_forecast_with_it(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         before = self.number("Shot time")
         page.get_by_role("button", name="Dose: 18.0 g").click()

@@ -81,6 +81,7 @@ class Journey(InBrowser):
             self.assertTrue(page.url.endswith(path), page.url)
 
     def test_addresses_that_lead_nowhere_say_so_and_show_a_way_on(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         for path, words in (
             ("/nowhere", "There is nothing at this address"),
@@ -120,6 +121,7 @@ class FromNothing(InBrowser):
     sample_world = False
 
     def test_empty_views_say_what_to_do_first_and_a_first_shot_can_be_pulled(self) -> None:
+        self.provokes_refusals = True
         page = self.page
         page.goto("/taste")
         expect(page.get_by_text("No shot to taste yet")).to_be_visible()

@@ -17,7 +17,7 @@ from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused
 from vapocline.core.puck.answer import Answer
 from vapocline.core.puck.figures import Figures, figures_of
-from vapocline.core.puck.moves import Lever, lever_at, turned
+from vapocline.core.puck.adjustable import Adjustable, adjustable_at, adjusted
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.predict import run
 from vapocline.core.puck.program import program_of
@@ -120,32 +120,32 @@ def seek(goal: Goal) -> Found:
     Raises Refused for a plan that cannot run, a number that may not move, an empty range.
     """
     refuse_unrunnable(goal.plan)
-    levers = [lever_at(goal.plan, allowed.what) for allowed in goal.moves]
-    bounds = [_bounds(allowed, lever) for allowed, lever in zip(goal.moves, levers, strict=True)]
+    numbers = [adjustable_at(goal.plan, allowed.what) for allowed in goal.moves]
+    bounds = [_bounds(allowed, number) for allowed, number in zip(goal.moves, numbers, strict=True)]
 
     def miss(values: tuple[float, ...]) -> float:
-        figures = _figures_at(goal.plan, levers, values)
+        figures = _figures_at(goal.plan, numbers, values)
         return FAR if figures is None else sum(_miss(want, figures) ** 2 for want in goal.wants)
 
-    count = SCAN_ONE if len(levers) == 1 else SCAN_TWO
+    count = SCAN_ONE if len(numbers) == 1 else SCAN_TWO
     grid = list(itertools.product(*(np.linspace(low, high, count) for low, high in bounds)))
     misses = side_by_side(miss, grid)
     start = grid[int(np.argmin(misses))]
     best = _closer(miss, start, bounds, count) if min(misses) < FAR else start
     values = min((start, best), key=miss)
-    return _found(goal, levers, values)
+    return _found(goal, numbers, values)
 
 
 Miss = Callable[[tuple[float, ...]], float]
 
 
-def _bounds(allowed: Allowed, lever: Lever) -> tuple[float, float]:
-    reach = REACH_STEPS * lever.step
-    low = max(0.0, lever.value - reach) if allowed.low is None else allowed.low
-    high = lever.value + reach if allowed.high is None else allowed.high
+def _bounds(allowed: Allowed, number: Adjustable) -> tuple[float, float]:
+    reach = REACH_STEPS * number.step
+    low = max(0.0, number.value - reach) if allowed.low is None else allowed.low
+    high = number.value + reach if allowed.high is None else allowed.high
     if not low < high:
         raise Refused(
-            [Problem("moves", f"{lever.path} from {low:g} to {high:g}", "a low below the high")]
+            [Problem("moves", f"{number.path} from {low:g} to {high:g}", "a low below the high")]
         )
     return low, high
 
@@ -176,11 +176,11 @@ def _closer(
     return tuple(float(x) for x in found.x)
 
 
-def _figures_at(plan: Plan, levers: list[Lever], values: tuple[float, ...]) -> Figures | None:
+def _figures_at(plan: Plan, numbers: list[Adjustable], values: tuple[float, ...]) -> Figures | None:
     """The nominal shot's figures there; None where the plan cannot run."""
-    changes = {lever.path: float(value) for lever, value in zip(levers, values, strict=True)}
+    changes = {number.path: float(value) for number, value in zip(numbers, values, strict=True)}
     try:
-        moved = turned(plan, changes)
+        moved = adjusted(plan, changes)
         refuse_unrunnable(moved)
     except Refused:
         return None
@@ -205,9 +205,9 @@ def _miss(want: Want, figures: Figures) -> float:
     return off / near
 
 
-def _found(goal: Goal, levers: list[Lever], values: tuple[float, ...]) -> Found:
+def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> Found:
     rounded = tuple(round(value, 3) for value in values)
-    figures = _figures_at(goal.plan, levers, rounded)
+    figures = _figures_at(goal.plan, numbers, rounded)
     wants = []
     for want in goal.wants:
         off = math.inf if figures is None else _miss(want, figures)
@@ -222,27 +222,31 @@ def _found(goal: Goal, levers: list[Lever], values: tuple[float, ...]) -> Found:
             )
         )
     reached = all(want.miss == 0 for want in wants)
-    changes = {lever.path: value for lever, value in zip(levers, rounded, strict=True)}
+    changes = {number.path: value for number, value in zip(numbers, rounded, strict=True)}
     return Found(
         reached=reached,
-        words=_words(reached, levers, rounded, wants),
+        words=_words(reached, numbers, rounded, wants),
         moves=[
             Moved(
-                what=lever.path, name=lever.name, before=lever.value, after=value, unit=lever.unit
+                what=number.path,
+                name=number.name,
+                before=number.value,
+                after=value,
+                unit=number.unit,
             )
-            for lever, value in zip(levers, rounded, strict=True)
+            for number, value in zip(numbers, rounded, strict=True)
         ],
         wants=wants,
-        plan=goal.plan if figures is None else turned(goal.plan, changes),
+        plan=goal.plan if figures is None else adjusted(goal.plan, changes),
     )
 
 
 def _words(
-    reached: bool, levers: list[Lever], values: tuple[float, ...], wants: list[Reached]
+    reached: bool, numbers: list[Adjustable], values: tuple[float, ...], wants: list[Reached]
 ) -> str:
     moves = " and ".join(
-        f"{lever.name} {lever.value:g} to {value:g} {lever.unit}"
-        for lever, value in zip(levers, values, strict=True)
+        f"{number.name} {number.value:g} to {value:g} {number.unit}"
+        for number, value in zip(numbers, values, strict=True)
     )
     if reached:
         return f"{moves}: everything wanted is met."

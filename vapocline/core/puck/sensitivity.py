@@ -11,7 +11,7 @@ from vapocline.core.plan import Plan
 from vapocline.core.problems import Refused
 from vapocline.core.puck.answer import Answer
 from vapocline.core.puck.figures import Figures
-from vapocline.core.puck.moves import Lever, levers_of, turned
+from vapocline.core.puck.adjustable import Adjustable, adjustables_of, adjusted
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import Floats, program_of
@@ -49,32 +49,32 @@ def sensitivities(plan: Plan) -> list[Sensitivity]:
     """
     refuse_unrunnable(plan)
     here = _mean_figures(plan)
-    sides = side_by_side(_both_sides, [(plan, lever) for lever in levers_of(plan)])
+    sides = side_by_side(_both_sides, [(plan, number) for number in adjustables_of(plan)])
     return [
         Sensitivity(
-            what=lever.path,
-            name=lever.name,
-            value=lever.value,
-            step=lever.step,
-            unit=lever.unit,
+            what=number.path,
+            name=number.name,
+            value=number.value,
+            step=number.step,
+            unit=number.unit,
             changes=_changes(here, lower, upper),
         )
-        for lever, (lower, upper) in zip(levers_of(plan), sides, strict=True)
+        for number, (lower, upper) in zip(adjustables_of(plan), sides, strict=True)
     ]
 
 
 Sides = tuple[Floats | None, Floats | None]
 
 
-def _both_sides(at: tuple[Plan, Lever]) -> Sides:
-    plan, lever = at
-    return _at(plan, lever, -1), _at(plan, lever, +1)
+def _both_sides(at: tuple[Plan, Adjustable]) -> Sides:
+    plan, number = at
+    return _at(plan, number, -1), _at(plan, number, +1)
 
 
-def _at(plan: Plan, lever: Lever, side: int) -> Floats | None:
+def _at(plan: Plan, number: Adjustable, side: int) -> Floats | None:
     """Mean figures one step to a side; None where that leaves what can run."""
     try:
-        moved = turned(plan, {lever.path: round(lever.value + side * lever.step, 6)})
+        moved = adjusted(plan, {number.path: round(number.value + side * number.step, 6)})
         refuse_unrunnable(moved)
     except Refused:
         return None

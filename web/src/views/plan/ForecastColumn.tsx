@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import type { Forecast, RefusedField } from "../../api/client";
 import { benchQuery } from "../../api/queries";
+import { refusalWords } from "../../api/refusals";
 import { CLOCKS, useClock } from "../../profile/clock";
 import type { LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
@@ -98,8 +99,8 @@ function Refusals(props: {
                 className="text-left hover:underline"
                 onClick={() => select(index ?? profile.phases.length)}
               >
-                <b>{phase ? phase.name || `Phase ${(index ?? 0) + 1}` : "Profile"}</b>: got{" "}
-                {problem.got}; takes {problem.accepted}
+                <b>{phase ? phase.name || `Phase ${(index ?? 0) + 1}` : "Profile"}</b>:{" "}
+                {refusalWords(problem)}
               </button>
             </li>
           );

@@ -13,7 +13,7 @@ from vapocline.core.problems import Problem, Refused, refused_by_pydantic, shown
 from vapocline.core.profile import ForceCommand, OffCommand, Phase, SpringCommand
 
 
-class Lever(NamedTuple):
+class Adjustable(NamedTuple):
     """One number of a plan: its path in the document, its name, its value, one step, its unit."""
 
     path: str
@@ -48,10 +48,10 @@ EXITS = {
 ALONG = {"time": (1.0, "s"), "water": (2.0, "mL"), "cup": (1.0, "g")}
 
 
-def levers_of(plan: Plan) -> list[Lever]:
+def adjustables_of(plan: Plan) -> list[Adjustable]:
     """Everything in a plan that a user may turn, in the order of the shot."""
     found = [
-        Lever(f"setup.{field}", name, float(getattr(plan.setup, field)), step, unit)
+        Adjustable(f"setup.{field}", name, float(getattr(plan.setup, field)), step, unit)
         for field, name, step, unit in SETUP
     ]
     for index, phase in enumerate(plan.profile.phases):
@@ -59,45 +59,45 @@ def levers_of(plan: Plan) -> list[Lever]:
     for field, name, step, unit in STOP:
         value = getattr(plan.profile.stop, field)
         if value is not None:
-            found.append(Lever(f"profile.stop.{field}", name, float(value), step, unit))
+            found.append(Adjustable(f"profile.stop.{field}", name, float(value), step, unit))
     return found
 
 
-def _of_phase(phase: Phase, path: str) -> Iterator[Lever]:
+def _of_phase(phase: Phase, path: str) -> Iterator[Adjustable]:
     name, command = phase.name.lower(), phase.command
     if not isinstance(command, OffCommand | SpringCommand):
         step, unit = COMMAND[command.control]
         if phase.over == 0 or command.from_ == command.to:
-            yield Lever(f"{path}.command.level", f"{name} level", command.to, step, unit)
+            yield Adjustable(f"{path}.command.level", f"{name} level", command.to, step, unit)
         else:
-            yield Lever(f"{path}.command.from", f"{name} from", command.from_, step, unit)
-            yield Lever(f"{path}.command.to", f"{name} to", command.to, step, unit)
+            yield Adjustable(f"{path}.command.from", f"{name} from", command.from_, step, unit)
+            yield Adjustable(f"{path}.command.to", f"{name} to", command.to, step, unit)
             step, unit = ALONG[phase.along]
-            yield Lever(f"{path}.over", f"{name} length", phase.over, step, unit)
+            yield Adjustable(f"{path}.over", f"{name} length", phase.over, step, unit)
     limit = phase.limit.pressure_bar, phase.limit.flow_ml_s
     for field, value, (step, unit) in zip(
         ("pressure_bar", "flow_ml_s"), limit, ((0.5, "bar"), (0.2, "mL/s")), strict=True
     ):
         if value is not None and not isinstance(command, ForceCommand):
-            yield Lever(f"{path}.limit.{field}", f"{name} limit", value, step, unit)
+            yield Adjustable(f"{path}.limit.{field}", f"{name} limit", value, step, unit)
     for index, rule in enumerate(phase.exits):
         if rule.when in EXITS:
             step, unit = EXITS[rule.when]
             value = float(getattr(rule, "value", 0.0))
             words = f"{name} exit at {rule.when.replace('_', ' ')}"
-            yield Lever(f"{path}.exits.{index}.value", words, value, step, unit)
+            yield Adjustable(f"{path}.exits.{index}.value", words, value, step, unit)
 
 
-def lever_at(plan: Plan, path: str) -> Lever:
+def adjustable_at(plan: Plan, path: str) -> Adjustable:
     """The number at a path. Raises Refused for a path that leads to none a user may turn."""
-    for lever in levers_of(plan):
-        if lever.path == path:
-            return lever
-    paths = ", ".join(lever.path for lever in levers_of(plan))
+    for number in adjustables_of(plan):
+        if number.path == path:
+            return number
+    paths = ", ".join(number.path for number in adjustables_of(plan))
     raise Refused([Problem("what", shown(path), f"one of {paths}")])
 
 
-def turned(plan: Plan, changes: dict[str, float]) -> Plan:
+def adjusted(plan: Plan, changes: dict[str, float]) -> Plan:
     """The plan with some numbers changed. Raises Refused where one leaves its range."""
     document = deepcopy(plan.written())
     for path, value in changes.items():
