@@ -11,9 +11,9 @@ from tests.factories import STRONG, bloomed, flat, plan, pressure, profile, seco
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.problems import Refused
 from vapocline.core.puck import columns
+from vapocline.core.puck.adjustable import adjustable_at, adjustables_of, adjusted
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.goal import Goal, seek
-from vapocline.core.puck.adjustable import adjustable_at, adjustables_of, adjusted
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.predict import predict, run
 from vapocline.core.puck.priors import PRIORS, draws, members_of

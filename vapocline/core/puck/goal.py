@@ -15,9 +15,9 @@ from vapocline.core.check import refuse_unrunnable
 from vapocline.core.document import Document, supported_version
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused
+from vapocline.core.puck.adjustable import Adjustable, adjustable_at, adjusted
 from vapocline.core.puck.answer import Answer
 from vapocline.core.puck.figures import Figures, figures_of
-from vapocline.core.puck.adjustable import Adjustable, adjustable_at, adjusted
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.predict import run
 from vapocline.core.puck.program import program_of

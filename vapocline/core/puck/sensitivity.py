@@ -9,9 +9,9 @@ import numpy as np
 from vapocline.core.check import refuse_unrunnable
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Refused
+from vapocline.core.puck.adjustable import Adjustable, adjustables_of, adjusted
 from vapocline.core.puck.answer import Answer
 from vapocline.core.puck.figures import Figures
-from vapocline.core.puck.adjustable import Adjustable, adjustables_of, adjusted
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import Floats, program_of
