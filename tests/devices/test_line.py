@@ -1,0 +1,148 @@
+"""The line itself: what a machine that misbehaves does to the desk's end of it."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import socket
+import threading
+import unittest
+from collections.abc import Iterator
+
+from tests.factories import pressure, profile
+from vapocline.core.problems import DeviceError
+from vapocline.devices.machine import LineMachine
+from vapocline.devices.messages import (
+    EndLine,
+    EventLine,
+    Order,
+    Reply,
+    SampleLine,
+    read_line,
+    read_order,
+    written,
+)
+
+SAMPLE = {
+    "is": "sample", "seq": 0, "t": 0.1, "pressure_bar": 1.5, "water_ml_s": 2.0, "weight_g": 0.0,
+    "group_c": 92.0, "commanded": 4.0, "control": "flow", "phase": 0,
+}  # fmt: skip
+
+
+@contextlib.contextmanager
+def machine_that(*answers: bytes) -> Iterator[str]:
+    """A machine that answers each order it gets with the next of these, then hangs up."""
+    listener = socket.create_server(("127.0.0.1", 0))
+
+    def serve() -> None:
+        with contextlib.suppress(OSError):
+            line, _ = listener.accept()
+            with line, line.makefile("rb") as orders:
+                for answer in answers:
+                    if not orders.readline():
+                        return
+                    line.sendall(answer)
+
+    thread = threading.Thread(target=serve, daemon=True)
+    thread.start()
+    try:
+        yield f"127.0.0.1:{listener.getsockname()[1]}"
+    finally:
+        listener.close()
+        thread.join(90)
+
+
+def ok(to: str) -> bytes:
+    return written(Reply(to=to, ok=True))
+
+
+def line(**message: object) -> bytes:
+    return json.dumps(message).encode() + b"\n"
+
+
+class Misbehaving(unittest.TestCase):
+    def test_a_line_that_is_no_message_is_told_with_how_it_began(self) -> None:
+        with (
+            machine_that(b"hello?\n") as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "no message: b'hello"),
+        ):
+            machine.start()
+
+    def test_a_machine_that_hangs_up_is_told(self) -> None:
+        with (
+            machine_that() as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "closed the line|fell silent|broke"),
+        ):
+            machine.start()
+
+    def test_an_answer_to_another_order_is_none(self) -> None:
+        with (
+            machine_that(ok("stop")) as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "did not answer 'start'"),
+        ):
+            machine.start()
+
+    def test_a_refusal_comes_with_the_machines_reason(self) -> None:
+        refusal = written(Reply(to="load", ok=False, error="too many phases"))
+        with (
+            machine_that(refusal) as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "refused to load: too many phases"),
+        ):
+            machine.load(profile(pressure(9)))
+
+    def test_a_line_that_breaks_in_mid_shot_keeps_what_came_before(self) -> None:
+        said = ok("watch") + line(**SAMPLE) + line(**SAMPLE | {"seq": 1, "t": 0.2})
+        heard = []
+        with (
+            machine_that(said) as address,
+            LineMachine(address) as machine,
+            self.assertRaises(DeviceError),
+        ):
+            for message in machine.said():
+                heard.append(message.seq)
+        self.assertEqual(heard, [0, 1])
+
+    def test_replies_among_the_samples_are_passed_over(self) -> None:
+        said = ok("watch") + line(**SAMPLE) + ok("stop") + line(**{"is": "end", "seq": 1})
+        with machine_that(said) as address, LineMachine(address) as machine:
+            kinds = [type(message) for message in machine.said()]
+        self.assertEqual(kinds, [SampleLine, EndLine])
+
+    def test_addresses_that_are_none(self) -> None:
+        for address in ("nowhere", "127.0.0.1:notaport", ":"):
+            with self.subTest(address), self.assertRaisesRegex(DeviceError, "No machine answers"):
+                LineMachine(address)
+
+
+class Messages(unittest.TestCase):
+    def test_a_newer_machine_may_say_more(self) -> None:
+        message = read_line(line(**SAMPLE, humidity=40))
+        self.assertIsInstance(message, SampleLine)
+        self.assertEqual(message.t, 0.1)
+
+    def test_every_message_comes_back_from_its_line(self) -> None:
+        messages = (
+            Reply(to="hello", ok=True, name="M"),
+            EventLine(seq=3, t=1.2, what="phase", phase=1, because="seconds"),
+            EndLine(seq=9),
+            SampleLine.model_validate(SAMPLE),
+        )
+        for message in messages:
+            self.assertEqual(read_line(written(message)), message)
+            self.assertEqual(written(message).count(b"\n"), 1)
+
+    def test_what_lacks_a_field_or_a_kind_is_no_message(self) -> None:
+        for raw in (b"{}\n", b'{"is": "sample"}\n', b'{"is": "song", "seq": 1}\n', b"[1]\n", b"\n"):
+            with self.subTest(raw), self.assertRaises(DeviceError):
+                read_line(raw)
+
+    def test_orders_are_of_the_known_kinds(self) -> None:
+        self.assertEqual(read_order(b'{"do": "watch", "since": 7}').since, 7)
+        self.assertEqual(read_order(written(Order(do="stop"))), Order(do="stop"))
+        for raw in (b'{"do": "dance"}', b"{}", b"not json"):
+            with self.subTest(raw), self.assertRaisesRegex(DeviceError, "not an order"):
+                read_order(raw)

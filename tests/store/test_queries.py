@@ -1,0 +1,158 @@
+"""Queries: their order, what they bring, and the news that runs between processes."""
+
+from __future__ import annotations
+
+import asyncio
+import unittest
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy import inspect, text
+
+from tests.parts import PATIENCE_S
+from tests.store.test_constraints import OnDatabase
+from vapocline.store import profiles, shelf, shots
+from vapocline.store.database import driver_url
+from vapocline.store.live import LiveShots
+from vapocline.store.tables import BenchRow, CoffeeRow, ProfileRow, TastingRow, VersionRow
+
+
+class Reading(OnDatabase):
+    def test_only_the_newest_version_of_each_profile_heads_it_by_name(self) -> None:
+        with self.sessions.begin() as session:
+            for name, numbers in (("B", (1, 2, 3)), ("A", (1,))):
+                row = ProfileRow(name=name)
+                session.add(row)
+                session.flush()
+                for number in numbers:
+                    session.add(
+                        VersionRow(profile_id=row.id, number=number, document={"n": number})
+                    )
+        with self.sessions() as session:
+            heads = [(row.profile.name, row.number) for row in profiles.read_heads(session)]
+        self.assertEqual(heads, [("A", 1), ("B", 3), ("P", 1)])
+
+    def test_the_shelf_is_read_by_name(self) -> None:
+        with self.sessions.begin() as session:
+            session.add_all(
+                [CoffeeRow(name=name, roast="medium") for name in ("Zed", "Ann", "Mid")]
+            )
+        with self.sessions() as session:
+            names = [row.name for row in shelf.read_all(session, CoffeeRow)]
+        self.assertEqual(names, ["Ann", "Mid", "Zed"])
+
+    def test_there_is_no_bench_before_the_first(self) -> None:
+        with self.sessions() as session:
+            self.assertIsNone(shelf.read_bench(session))
+        with self.sessions.begin() as session:
+            session.add(
+                BenchRow(name="One", machine_id=self.machine_id, dose_g=18, yield_g=36, water_c=93)
+            )
+        with self.sessions.begin() as session:
+            bench = shelf.read_bench(session, lock=True)
+            self.assertEqual((bench.name, bench.machine.name), ("One", "Any"))
+
+
+class Shots(OnDatabase):
+    def put(self, hours_ago: float, **values: object) -> int:
+        when = datetime.now(UTC) - timedelta(hours=hours_ago)
+        with self.sessions.begin() as session:
+            row = self.shot(started_at=when, **values)
+            session.add(row)
+            session.flush()
+            return row.id
+
+    def test_the_newest_come_first_and_no_more_than_asked_for(self) -> None:
+        old, new, middle = self.put(5), self.put(1), self.put(3)
+        with self.sessions() as session:
+            found = [row.id for row in shots.read_shots(session, limit=500)]
+            self.assertEqual([n for n in found if n in (old, new, middle)], [new, middle, old])
+            self.assertEqual(len(shots.read_shots(session, limit=2)), 2)
+
+    def test_a_list_leaves_the_heavy_columns_where_they_are(self) -> None:
+        self.put(1, time_s=[0.0], **{name: [1.0] for name in shots.CHANNELS if name != "time_s"})
+        with self.sessions() as session:
+            row = shots.read_shots(session, limit=1)[0]
+            left = inspect(row).unloaded
+        for name in (*shots.CHANNELS, "forecast", "plan", "events"):
+            self.assertIn(name, left)
+
+    def test_running_shots_are_found_and_their_cups_go_with_them(self) -> None:
+        number = self.put(0)
+        with self.sessions.begin() as session:
+            self.assertIn(number, shots.read_running(session))
+            session.add(TastingRow(shot_id=number, warmth="cool", served="milk", liking=3))
+        with self.sessions() as session:
+            self.assertEqual(shots.read_tasting(session, number, "cool", "milk").liking, 3)
+            self.assertIsNone(shots.read_tasting(session, number, "hot", "milk"))
+        with self.engine.begin() as connection:
+            connection.execute(text("delete from shots where id = :id"), {"id": number})
+            left = connection.scalar(text("select count(*) from tastings"))
+        self.assertEqual(left, 0)
+
+    def test_a_recording_goes_with_its_connection(self) -> None:
+        with self.sessions() as first:
+            self.assertTrue(shots.hold_recording(first, 5))
+            first.connection().invalidate()
+        with self.sessions() as other:
+            self.assertTrue(shots.hold_recording(other, 5))
+            shots.release_recording(other, 5)
+
+
+class News(OnDatabase):
+    def tell(self, **message: object) -> None:
+        with self.sessions.begin() as session:
+            shots.notify(session, message)
+
+    def url(self) -> str:
+        return self.engine.url.render_as_string(hide_password=False)
+
+    def test_a_watcher_hears_of_its_own_shot_only_and_only_what_was_committed(self) -> None:
+        async def listened() -> list[object]:
+            live = LiveShots(self.url())
+            listening = asyncio.create_task(live.listen())
+            await live.listening.wait()
+            async with live.watch(7) as queue:
+                self.tell(shot=8, n=1)
+                with self.assertRaises(ZeroDivisionError), self.sessions.begin() as session:
+                    shots.notify(session, {"shot": 7, "n": 2})
+                    raise ZeroDivisionError
+                self.tell(shot=7, n=3)
+                heard = [await asyncio.wait_for(queue.get(), PATIENCE_S)]
+                self.assertTrue(queue.empty())
+            listening.cancel()
+            await asyncio.gather(listening, return_exceptions=True)
+            return heard
+
+        self.assertEqual(asyncio.run(listened()), [{"shot": 7, "n": 3}])
+
+    def test_a_lost_line_is_made_again(self) -> None:
+        kill = text(
+            "select pg_terminate_backend(pid) from pg_stat_activity"
+            " where datname = current_database() and query like 'listen%'"
+        )
+
+        async def heard_after() -> object:
+            live = LiveShots(self.url())
+            listening = asyncio.create_task(live.listen())
+            await live.listening.wait()
+            async with live.watch(9) as queue:
+                with self.engine.begin() as connection:
+                    connection.execute(kill)
+                async with asyncio.timeout(PATIENCE_S):
+                    while live.listening.is_set():
+                        await asyncio.sleep(0.01)
+                    await live.listening.wait()
+                self.tell(shot=9, n=1)
+                message = await asyncio.wait_for(queue.get(), PATIENCE_S)
+            listening.cancel()
+            await asyncio.gather(listening, return_exceptions=True)
+            return message
+
+        with self.assertLogs("vapocline.store.live", "WARNING"):
+            self.assertEqual(asyncio.run(heard_after()), {"shot": 9, "n": 1})
+
+
+class Urls(unittest.TestCase):
+    def test_any_way_of_writing_a_url_uses_the_driver_that_ships(self) -> None:
+        for url in ("postgresql://h/d", "postgres://h/d", "postgresql+psycopg://h/d"):
+            self.assertEqual(driver_url(url), "postgresql+psycopg://h/d")
