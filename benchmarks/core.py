@@ -23,7 +23,7 @@ SHOTS = {
 FIRST = """
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
-from vapocline.core.styles import steady_nine
+from vapocline.core.styles.fit import steady_nine
 predict(Plan(setup=Setup(dose_g=18), members=1, profile=steady_nine("First", 36)))
 """
 

@@ -16,7 +16,7 @@ from vapocline.core.problems import Refused
 from vapocline.core.profile import Limit, PressureAboveExit, Stop
 from vapocline.core.shelf import Coffee, Grinder, rest_days
 from vapocline.core.shot import Result, Sample, cup_flow_ml_s, result_of, traces_of
-from vapocline.core.styles import steady_nine
+from vapocline.core.styles.fit import steady_nine
 from vapocline.core.taste import Tasting, extraction_yield_pct
 
 

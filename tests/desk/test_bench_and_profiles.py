@@ -55,7 +55,7 @@ class Bench(AtDesk):
         coffee = add_coffee(self.desk, Coffee(name="Ferrow Hill", roast="light"))
         change_bench(self.desk, BenchChange(coffee_id=coffee.id))
         bench = change_bench(self.desk, BenchChange(dose_g=20))
-        self.assertEqual((bench.coffee.name, bench.dose_g, bench.yield_g), ("Ferrow Hill", 20, 36))
+        self.assertEqual((bench.coffee.name, bench.dose_g, bench.ratio), ("Ferrow Hill", 20, 2))
 
     def test_a_number_means_nothing_on_another_grinder(self) -> None:
         first = add_grinder(self.desk, Grinder(name="A", settings=(0, 10), grind_um=(200, 400)))

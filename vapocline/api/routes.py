@@ -20,8 +20,11 @@ from vapocline.core.puck.goal import Found, Goal
 from vapocline.core.puck.sensitivity import Sensitivity
 from vapocline.core.quantities import RANGES
 from vapocline.core.shelf import Coffee, Grinder
+from vapocline.core.simple import Moved, Sliders
+from vapocline.core.suggest import Ask, Suggested
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
-from vapocline.desk import bench, profiles, pull, shelf, shots
+from vapocline.core.whatif import Variant
+from vapocline.desk import bench, design, profiles, pull, shelf, shots
 from vapocline.desk.context import Desk
 from vapocline.desk.live import follow
 
@@ -47,6 +50,24 @@ class Draft(BaseModel):
 
     profile: Profile
     members: Members = 1
+
+
+class Suggestion(BaseModel):
+    """What to work out for a draft."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    ask: Ask
+
+
+class Slid(BaseModel):
+    """A draft and where the simple sliders stand."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    sliders: Sliders
 
 
 class AttributeOut(BaseModel):
@@ -132,6 +153,48 @@ def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
 def seek_goal(goal: Goal) -> Found:
     """The value of one or two numbers that brings a shot to what is wanted, or the nearest."""
     return bench.seek_goal(goal)
+
+
+@router.post("/bench/what-if", operation_id="whatIf")
+def what_if(desk: AtDesk, draft: Draft) -> list[Variant]:
+    """A draft with the grind, dose, rest or water a little different."""
+    return design.what_if_on_bench(desk, draft.profile)
+
+
+@router.post("/bench/suggestions", operation_id="suggest", response_model=Suggested)
+def suggest(desk: AtDesk, suggestion: Suggestion) -> Response:
+    """Work out a suggestion for a draft; nothing is changed."""
+    return as_json(design.ask_suggestion(desk, suggestion.profile, suggestion.ask))
+
+
+@router.post("/bench/slide", operation_id="slide", response_model=Moved)
+def slide(desk: AtDesk, slid: Slid) -> Response:
+    """Move a draft by the simple sliders, and say what that did."""
+    return as_json(design.slide_on_bench(desk, slid.profile, slid.sliders))
+
+
+@router.post("/bench/adjustables", operation_id="listAdjustables")
+def list_adjustables(desk: AtDesk, draft: Draft) -> list[design.AdjustableOut]:
+    """Every number of a draft that a goal may move."""
+    return design.list_adjustables(desk, draft.profile)
+
+
+@router.post("/bench/goal", operation_id="seekOnBench", response_model=design.Sought)
+def seek_on_bench(desk: AtDesk, asked: design.GoalAsked) -> Response:
+    """What brings a draft to what is wanted of it; nothing is changed."""
+    return as_json(design.seek_on_bench(desk, asked))
+
+
+@router.get("/styles", operation_id="listStyles")
+def list_styles() -> list[design.StyleWords]:
+    """Every style to start from, in words."""
+    return design.list_styles()
+
+
+@router.get("/styles/{key}/fitted", operation_id="fitStyle", response_model=design.FittedStyle)
+def fit_style(desk: AtDesk, key: str, regrind: bool = True) -> Response:
+    """A style solved for what stands on the bench."""
+    return as_json(design.fit_style(desk, key, regrind=regrind))
 
 
 @router.get("/coffees", operation_id="listCoffees")

@@ -17,13 +17,18 @@ from vapocline.core.machine import (
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused, shown
 from vapocline.core.profile import (
+    CupExit,
+    FlowAboveExit,
     FlowCommand,
     ForceCommand,
     OffCommand,
     Phase,
+    PressureAboveExit,
     PressureCommand,
     Profile,
+    SecondsExit,
     SpringCommand,
+    Stop,
     ValveCommand,
 )
 
@@ -62,6 +67,7 @@ def _phase_problems(phase: Phase, path: str) -> Iterator[Problem]:
             ", ".join(given) or "none",
             f"at least one exit that must come: {surely}",
         )
+    yield from _contradictions(phase, path)
     limit, control = phase.limit, phase.command.control
     if limit.pressure_bar is not None and control not in ("flow", "valve"):
         yield Problem(
@@ -75,6 +81,72 @@ def _phase_problems(phase: Phase, path: str) -> Iterator[Problem]:
             shown(limit.flow_ml_s),
             f"no flow limit on a phase that commands {control}",
         )
+
+
+def _contradictions(phase: Phase, path: str) -> Iterator[Problem]:
+    """Exits that can never count, by each other or by the phase's own limit."""
+    value: dict[str, float] = {rule.when: getattr(rule, "value", 0.0) for rule in phase.exits}
+    at: dict[str, int] = {rule.when: index for index, rule in enumerate(phase.exits)}
+    for what, unit, limit in (
+        ("pressure", "bar", phase.limit.pressure_bar),
+        ("flow", "mL/s", phase.limit.flow_ml_s),
+    ):
+        above, below = value.get(f"{what}_above"), value.get(f"{what}_below")
+        if above is not None and below is not None and below >= above:
+            yield Problem(
+                f"{path}.exits.{at[f'{what}_below']}.value",
+                f"{below:g}",
+                f"less than {above:g} {unit}, where the phase is left on the way up",
+            )
+        if above is not None and limit is not None and above > limit:
+            yield Problem(
+                f"{path}.exits.{at[f'{what}_above']}.value",
+                f"{above:g}",
+                f"at most {limit:g} {unit}, this phase's own limit",
+            )
+
+
+@dataclass(frozen=True)
+class Notice:
+    """Something that runs but will hardly do what was meant; `field` is its path in the profile."""
+
+    field: str
+    words: str
+
+
+def notices(plan: Plan) -> list[Notice]:
+    """Exits and moves that can have no effect, phase by phase. Empty for a sound profile."""
+    stop, machine = plan.profile.stop, plan.setup.machine
+    return [
+        notice
+        for index, phase in enumerate(plan.profile.phases)
+        for notice in _phase_notices(phase, f"phases.{index}", stop, machine)
+    ]
+
+
+def _phase_notices(phase: Phase, path: str, stop: Stop, machine: Machine) -> Iterator[Notice]:
+    command = phase.command
+    top = max(command.from_, command.to) if isinstance(command, PressureCommand) else None
+    if isinstance(command, FlowCommand):
+        reach = max(command.from_, command.to)
+    else:
+        reach = phase.limit.flow_ml_s or machine.top_flow_ml_s
+    for index, rule in enumerate(phase.exits):
+        field = f"{path}.exits.{index}.value"
+        if isinstance(rule, PressureAboveExit) and top is not None and rule.value > top:
+            yield Notice(field, f"{rule.value:g} bar is never reached: it commands at most {top:g}")
+        if isinstance(rule, FlowAboveExit) and rule.value > reach:
+            yield Notice(field, f"{rule.value:g} mL/s is never reached: at most {reach:g} flows")
+        if isinstance(rule, CupExit) and stop.cup_g is not None and rule.value >= stop.cup_g:
+            yield Notice(
+                field, f"the shot stops at {stop.cup_g:g} g, before this can end the phase"
+            )
+        if isinstance(rule, SecondsExit) and rule.value >= stop.time_s:
+            yield Notice(field, f"the shot ends after {stop.time_s:g} s, before this guard")
+    ends = [rule.value for rule in phase.exits if isinstance(rule, SecondsExit)]
+    if phase.along == "time" and phase.over > 0 and ends and ends[0] < phase.over:
+        words = f"the phase ends after {ends[0]:g} s, before the move of {phase.over:g} s is done"
+        yield Notice(f"{path}.over", words)
 
 
 def _pumps(phase: Phase) -> bool:

@@ -43,3 +43,13 @@ def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: f
             [Problem("grind_setting", f"{setting:g}, which is {size:.0f} µm", f"{bounds}")]
         )
     return size
+
+
+def setting_for(settings: Sequence[float], grind_um: Sequence[float], size_um: float) -> float:
+    """The setting that gives a size, by the same curve turned round, to a hundredth.
+
+    A size beyond the grinder's outermost points gives the nearest of them.
+    """
+    between = np.linspace(settings[0], settings[-1], 2001)
+    sizes = PchipInterpolator(settings, grind_um)(between)
+    return round(float(between[int(np.argmin(np.abs(sizes - size_um)))]), 2)

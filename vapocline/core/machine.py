@@ -20,6 +20,11 @@ from vapocline.core.quantities import (
     PumpMaxBar,
     ReliefBar,
     RiseS,
+    StepBar,
+    StepKg,
+    StepMlS,
+    StepS,
+    StepTurns,
     StrokeMl,
     TopFlowMlS,
     ValveTurns,
@@ -111,6 +116,16 @@ Control = Annotated[
 ]
 
 
+class Steps(Document):
+    """The smallest change a machine takes of each thing it is told. Units are in the names."""
+
+    pressure_bar: StepBar = 0.1
+    flow_ml_s: StepMlS = 0.1
+    valve_turns: StepTurns = 0.05
+    force_kg: StepKg = 0.5
+    seconds: StepS = 0.1
+
+
 class Machine(Document):
     """One machine: its control, limits, pump, and the head above the puck.
 
@@ -135,9 +150,25 @@ class Machine(Document):
     flow_lag_s: LagS = 0.12
     scale_lag_s: LagS = 0.2
     dial_drop: DialDrop = 0
+    steps: Steps = Steps()
 
 
 REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")
+
+
+def levels_of(machine: Machine) -> dict[str, float]:
+    """The highest level of each command a machine takes, in that command's unit."""
+    control = machine.control
+    tops = {"pressure": machine.relief_bar, "flow": machine.top_flow_ml_s}
+    if isinstance(control, ValveAhead):
+        tops["valve"] = control.turns[-1]
+    if isinstance(control, HandLever):
+        tops["force"] = round(machine.relief_bar / control.bar_per_kg, 1)
+    if isinstance(control, SpringLever):
+        tops["pressure"] = control.line_bar
+    if isinstance(control, SoftStart):
+        tops["pressure"] = control.pump_bar
+    return {name: top for name, top in tops.items() if name in commands_of(machine)}
 
 
 def commands_of(machine: Machine) -> tuple[str, ...]:  # noqa: PLR0911 - one a kind

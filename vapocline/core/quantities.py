@@ -53,6 +53,13 @@ RANGES: Mapping[str, Range] = {
     "head_ml": Range(0, 60, "mL"),
     "lag_s": Range(0, 5, "s"),
     "tds_pct": Range(0.1, 30, "%"),
+    "ratio": Range(0.5, 20, ": 1"),
+    "dose_tolerance_g": Range(0, 2, "g"),
+    "step_bar": Range(0.01, 5, "bar"),
+    "step_ml_s": Range(0.01, 5, "mL/s"),
+    "step_s": Range(0.01, 10, "s"),
+    "step_turns": Range(0.001, 2, "turns"),
+    "step_kg": Range(0.01, 10, "kg"),
 }
 
 
@@ -119,3 +126,10 @@ PumpMaxBar = Annotated[float, Within("pump_max_bar")]
 HeadMl = Annotated[float, Within("head_ml")]
 LagS = Annotated[float, Within("lag_s")]
 TdsPct = Annotated[float, Within("tds_pct")]
+Ratio = Annotated[float, Within("ratio")]
+DoseToleranceG = Annotated[float, Within("dose_tolerance_g")]
+StepBar = Annotated[float, Within("step_bar")]
+StepMlS = Annotated[float, Within("step_ml_s")]
+StepS = Annotated[float, Within("step_s")]
+StepTurns = Annotated[float, Within("step_turns")]
+StepKg = Annotated[float, Within("step_kg")]

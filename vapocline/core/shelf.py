@@ -12,7 +12,7 @@ from vapocline.core.document import Document, Name, Note
 from vapocline.core.grind import refuse_bad_points
 from vapocline.core.plan import Process, Roast
 from vapocline.core.problems import Refused
-from vapocline.core.quantities import GrindSetting, GrindUm, YieldG
+from vapocline.core.quantities import GrindSetting, GrindUm
 
 
 class Coffee(Document):
@@ -61,8 +61,3 @@ def rest_days(coffee: Coffee, today: date) -> float | None:
     if coffee.roasted_on is None:
         return None
     return float(max(0, (today - coffee.roasted_on).days))
-
-
-def ratio(dose_g: float, yield_g: YieldG) -> float:
-    """Drink over dose by weight."""
-    return yield_g / dose_g

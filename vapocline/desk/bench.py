@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Annotated, cast
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.cautions import cautions_for
+from vapocline.core.check import Notice, notices
 from vapocline.core.grind import grind_um_at
 from vapocline.core.machine import REFERENCE
-from vapocline.core.plan import Plan, Setup
+from vapocline.core.plan import Plan, Roast, Setup
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.goal import Found, Goal, seek
+from vapocline.core.puck.figures import crema_ml_per_g
+from vapocline.core.puck.goal import Found, Goal, Want, seek
+from vapocline.core.puck.parameters import gas_left_ml_g
 from vapocline.core.puck.predict import predict
 from vapocline.core.puck.sensitivity import Sensitivity, sensitivities
-from vapocline.core.quantities import DoseG, GrindSetting, WaterC, YieldG
-from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process, ratio
+from vapocline.core.quantities import DoseG, DoseToleranceG, GrindSetting, Ratio, WaterC, YieldG
+from vapocline.core.recipe import Follows, Recipe, glass_ml, revised
+from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process
 from vapocline.desk.context import Desk
 from vapocline.desk.shelf import (
     ShelvedCoffee,
@@ -36,7 +42,10 @@ WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing t
 
 
 class Bench(BaseModel):
-    """The sentence across the top. `grind_um` is None without a grinder and a setting."""
+    """The sentence across the top. `grind_um` is None without a grinder and a setting.
+
+    `glass_ml` is what a marked glass would read for the yield, crema and all.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -47,13 +56,21 @@ class Bench(BaseModel):
     dose_g: float
     yield_g: float
     ratio: float
+    follows: Follows
+    dose_tolerance_g: float
+    glass_ml: float
+    crema_ml_per_g: float
+    goals: list[Want]
     grind_setting: float | None
     grind_um: float | None
     water_c: float
 
 
 class BenchChange(BaseModel):
-    """Some words of the sentence, anew; what is left out stays."""
+    """Some words of the sentence, anew; what is left out stays.
+
+    Of dose, ratio and yield, one that is not given is worked out from the other two.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -62,12 +79,16 @@ class BenchChange(BaseModel):
     machine_id: int | None = None
     dose_g: DoseG | None = None
     yield_g: YieldG | None = None
+    ratio: Ratio | None = None
+    follows: Follows | None = None
+    dose_tolerance_g: DoseToleranceG | None = None
+    goals: Annotated[list[Want], Field(max_length=8)] | None = None
     grind_setting: GrindSetting | None = None
     water_c: WaterC | None = None
 
 
 class StopOffer(BaseModel):
-    """The weight to stop at so that the drips land on the goal, g."""
+    """The weight to stop at so that the drips land on the goal, g; `over_g` negative for under."""
 
     over_g: float
     stop_at_g: float
@@ -80,6 +101,8 @@ class Forecast(BaseModel):
     goal_cup_g: float
     stop_offer: StopOffer | None
     assumed: list[str]
+    notices: list[Notice]
+    cautions: list[str]
 
 
 def open_bench(desk: Desk, name: str = "Bench 1") -> None:
@@ -123,12 +146,33 @@ def change_bench(desk: Desk, change: BenchChange) -> Bench:
                 row.grind_setting = _middle(row.grinder)
         if change.machine_id is not None:
             row.machine = shelf.read_one(session, MachineRow, change.machine_id)
-        for name in ("dose_g", "yield_g", "grind_setting", "water_c"):
+        _rewrite_recipe(row, change)
+        if change.goals is not None:
+            row.goals = [goal.written() for goal in _distinct(change.goals)]
+        for name in ("grind_setting", "water_c", "dose_tolerance_g"):
             value = getattr(change, name)
             if value is not None:
                 setattr(row, name, value)
         session.flush()
         return bench_of(desk, row)
+
+
+def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:
+    """Any two of dose, ratio and yield give the third."""
+    now = Recipe(row.dose_g, row.yield_g, cast(Follows, row.follows))
+    recipe = revised(
+        now,
+        dose_g=change.dose_g,
+        ratio=change.ratio,
+        yield_g=change.yield_g,
+        follows=change.follows,
+    )
+    row.dose_g, row.yield_g, row.follows = recipe
+
+
+def _distinct(goals: list[Want]) -> list[Want]:
+    """One goal a figure; a later one counts."""
+    return list({goal.figure: goal for goal in goals}.values())
 
 
 def _middle(grinder: GrinderRow) -> float:
@@ -144,18 +188,33 @@ def _standing(row: BenchRow | None) -> BenchRow:
 def bench_of(desk: Desk, row: BenchRow) -> Bench:
     """A stored bench as the user sees it."""
     grinder = grinder_of(row.grinder) if row.grinder else None
+    coffee = coffee_of(desk, row.coffee) if row.coffee else None
+    gas = gas_left_ml_g(*_roast_and_rest(coffee))
     return Bench(
         name=row.name,
-        coffee=coffee_of(desk, row.coffee) if row.coffee else None,
+        coffee=coffee,
         grinder=grinder,
         machine=machine_of(row.machine),
         dose_g=row.dose_g,
         yield_g=row.yield_g,
-        ratio=round(ratio(row.dose_g, row.yield_g), 3),
+        ratio=round(row.yield_g / row.dose_g, 3),
+        follows=cast(Follows, row.follows),
+        dose_tolerance_g=row.dose_tolerance_g,
+        glass_ml=round(glass_ml(row.yield_g, gas), 1),
+        crema_ml_per_g=round(crema_ml_per_g(gas), 3),
+        goals=[Want.model_validate(goal) for goal in row.goals],
         grind_setting=row.grind_setting,
         grind_um=_size(grinder, row.grind_setting),
         water_c=row.water_c,
     )
+
+
+def _roast_and_rest(coffee: ShelvedCoffee | None) -> tuple[Roast, float]:
+    """Roast and days of rest, as far as they are known."""
+    if coffee is None:
+        return "medium", UNKNOWN_REST_DAYS
+    rest = UNKNOWN_REST_DAYS if coffee.rest_days is None else min(coffee.rest_days, 365)
+    return coffee.roast, rest
 
 
 def _size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None:
@@ -174,15 +233,12 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
     if bench.grind_um is None:
         assumed.append("a grind of 300 µm, as no grinder is chosen")
     coffee = bench.coffee
+    roast, rest = _roast_and_rest(coffee)
     setup = Setup(
         dose_g=bench.dose_g,
         grind_um=300 if bench.grind_um is None else bench.grind_um,
-        roast="medium" if coffee is None else coffee.roast,
-        rest_days=(
-            UNKNOWN_REST_DAYS
-            if coffee is None or coffee.rest_days is None
-            else min(coffee.rest_days, 365)
-        ),
+        roast=roast,
+        rest_days=rest,
         process=known_process("" if coffee is None else coffee.process),
         decaf=coffee is not None and coffee.decaf,
         water_c=bench.water_c,
@@ -204,6 +260,8 @@ def forecast(desk: Desk, profile: Profile, members: int = 1) -> Forecast:
         goal_cup_g=bench.yield_g,
         stop_offer=_stop_offer(bench, profile, prediction),
         assumed=assumed,
+        notices=notices(plan),
+        cautions=cautions_for(bench.machine, profile, prediction.peak_pressure_bar.value),
     )
 
 
@@ -219,7 +277,7 @@ def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopO
         return None
     over = cup - bench.yield_g
     stop_at = round(stop - over, 1)
-    if over < WORTH_AN_OFFER_G or stop_at <= 1:
+    if abs(over) < WORTH_AN_OFFER_G or stop_at <= 1:
         return None
     return StopOffer(over_g=round(over, 1), stop_at_g=stop_at)
 

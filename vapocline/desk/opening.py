@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
-from vapocline.core.styles import steady_nine
+from vapocline.core.styles.fit import steady_nine
 from vapocline.desk.bench import open_bench
 from vapocline.desk.context import Desk
 from vapocline.desk.pull import close_orphans

@@ -11,7 +11,7 @@ from vapocline.core.differences import profile_differences
 from vapocline.core.document import Name
 from vapocline.core.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.profile import Profile
-from vapocline.core.styles import steady_nine
+from vapocline.core.styles.fit import steady_nine
 from vapocline.desk.bench import cached_prediction, plan_for, read_bench
 from vapocline.desk.context import Desk
 from vapocline.store import profiles

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.machine import Machine
+from vapocline.core.machine import Machine, commands_of, levels_of
 from vapocline.core.shelf import Coffee, Grinder, rest_days
 from vapocline.desk.context import Desk
 from vapocline.store import shelf
@@ -27,10 +27,15 @@ class ShelvedGrinder(Grinder):
 
 
 class ShelvedMachine(Machine):
-    """A machine with its number, and whether it is the simulated stand-in."""
+    """A machine with its number, whether it is the simulated stand-in, and what it takes.
+
+    `levels` is the highest level of each command that has one, in that command's unit.
+    """
 
     id: int
     simulated: bool
+    commands: tuple[str, ...]
+    levels: dict[str, float]
 
 
 def coffee_of(desk: Desk, row: CoffeeRow) -> ShelvedCoffee:
@@ -61,8 +66,15 @@ def grinder_of(row: GrinderRow) -> ShelvedGrinder:
 
 def machine_of(row: MachineRow) -> ShelvedMachine:
     """A stored machine as the user sees it."""
+    machine = Machine.model_validate(row.document)
     return ShelvedMachine.model_validate(
-        {**row.document, "id": row.id, "simulated": row.address is None}
+        {
+            **row.document,
+            "id": row.id,
+            "simulated": row.address is None,
+            "commands": commands_of(machine),
+            "levels": levels_of(machine),
+        }
     )
 
 

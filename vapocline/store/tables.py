@@ -20,6 +20,7 @@ from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from vapocline.core.plan import Roast
+from vapocline.core.recipe import Follows
 from vapocline.core.shot import CHANNELS
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Warmth
 
@@ -147,6 +148,8 @@ class BenchRow(Base):
     __table_args__ = (
         CheckConstraint("dose_g > 0 and yield_g > 0", name="recipe"),
         CheckConstraint("water_c > 0", name="water_c"),
+        CheckConstraint(one_of("follows", get_args(Follows)), name="follows"),
+        CheckConstraint("dose_tolerance_g >= 0", name="dose_tolerance_g"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -158,6 +161,9 @@ class BenchRow(Base):
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
     water_c: Mapped[float]
+    follows: Mapped[str] = mapped_column(server_default="yield_g")
+    dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
+    goals: Mapped[list[Any]] = mapped_column(server_default="[]")
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")

@@ -69,8 +69,8 @@ class Binding(Answer):
 class Series(Answer):
     """Curves on one clock, one value a sample; `commanded` is None where the pump is off.
 
-    A lever's command is told in bar. The ranges are of the tries that still run at that moment,
-    None where too few do.
+    `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
+    tries that still run at that moment, None where too few do.
     """
 
     time_s: list[float]
@@ -80,6 +80,7 @@ class Series(Answer):
     cup_g: list[float]
     tds_pct: list[float]
     puck_c: list[float]
+    water_ml: list[float]
     dial_bar: list[float]
     commanded: list[float | None]
     control: list[str | None]
@@ -115,6 +116,7 @@ class Prediction(Answer):
     water_in_ml: Figure
     stays_behind_ml: Figure
     meet_s: Figure
+    late_flow_ml_s: Figure
     crema_ml: Figure
     glass_ml: Figure
     unevenness: Figure

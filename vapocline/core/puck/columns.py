@@ -62,10 +62,10 @@ LANE_COLUMNS = 11
 WET, UPTAKE, GAS, THIRST, SOLID, SOLUTE = 0, 1, 2, 3, 4, 7
 CELL_ROWS = 10
 # Columns of the samples.
-SAMPLE_COLUMNS = 10
+SAMPLE_COLUMNS = 11
 (
-    S_TIME, S_P, S_Q_IN, S_Q_CUP, S_CUP, S_TDS, S_PUCK_C, S_TARGET, S_PHASE, S_BINDING,
-) = range(10)  # fmt: skip
+    S_TIME, S_P, S_Q_IN, S_Q_CUP, S_CUP, S_TDS, S_PUCK_C, S_TARGET, S_PHASE, S_BINDING, S_WATER,
+) = range(11)  # fmt: skip
 
 # What holds the achieved off the commanded.
 BINDS_FLOW_LIMIT, BINDS_PRESSURE_LIMIT, BINDS_PUMP, BINDS_RELIEF, BINDS_FLOOR = 1, 2, 4, 8, 16

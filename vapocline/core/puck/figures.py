@@ -14,6 +14,7 @@ from vapocline.core.puck.program import Floats
 
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared
+LATE_S = 2.0  # before the stop: over these seconds the flow at the end is averaged
 FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 BEFORE_PRESSING = ("fill", "pre-infusion", "bloom")
 
@@ -40,6 +41,7 @@ class Figures(NamedTuple):
     water_in_ml: float
     stays_behind_ml: float
     meet_s: float
+    late_flow_ml_s: float
     crema_ml: float
     glass_ml: float
     unevenness: float
@@ -57,7 +59,7 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
     share = 100 * solids / cup if drank else np.full(columns.CLASSES, math.nan)
     stop, drip = float(now[columns.STOP_T]), float(now[columns.FIRST_DRIP])
     full = _full_pressure_s(samples, float(now[columns.PEAK]))
-    crema = cup * (CREMA_ALWAYS_ML_G + CREMA_PER_GAS * p.gas_ml_g)
+    crema = cup * crema_ml_per_g(p.gas_ml_g)
     return Figures(
         shot_time_s=stop,
         shot_time_from_first_drip_s=stop - drip if drip <= stop else math.nan,
@@ -74,6 +76,7 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
         water_in_ml=float(now[columns.WATER]),
         stays_behind_ml=float(now[columns.WATER] - now[columns.CUP_AT_STOP]),
         meet_s=meeting_s(samples, drip, stop),
+        late_flow_ml_s=late_flow_ml_s(samples, drip, stop),
         crema_ml=crema,
         glass_ml=cup + crema,
         unevenness=_unevenness(state, p),
@@ -83,6 +86,11 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
     )
 
 
+def crema_ml_per_g(gas_ml_g: float) -> float:
+    """Crema on each gram of drink, mL, from the gas left in the grains, mL/g."""
+    return CREMA_ALWAYS_ML_G + CREMA_PER_GAS * gas_ml_g
+
+
 def meeting_s(samples: Floats, first_drip_s: float, stop_s: float) -> float:
     """When cup out first comes up to water in after the first drip; nan where it never does."""
     time = samples[:, columns.S_TIME]
@@ -90,6 +98,13 @@ def meeting_s(samples: Floats, first_drip_s: float, stop_s: float) -> float:
     met = (time > first_drip_s) & (time < stop_s) & (water > LEAST_FLOW_ML_S)
     met &= cup >= (1 - MEETS_WITHIN) * water
     return float(time[np.argmax(met)]) if met.any() else math.nan
+
+
+def late_flow_ml_s(samples: Floats, first_drip_s: float, stop_s: float) -> float:
+    """Cup flow over the last seconds before the stop; nan where nothing dripped before it."""
+    time = samples[:, columns.S_TIME]
+    late = (time > max(first_drip_s, stop_s - LATE_S)) & (time <= stop_s)
+    return float(samples[late, columns.S_Q_CUP].mean()) if late.any() else math.nan
 
 
 def _full_pressure_s(samples: Floats, peak_bar: float) -> float:

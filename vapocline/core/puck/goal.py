@@ -28,6 +28,7 @@ FigureName = Literal[
     "shot_time_from_first_drip_s",
     "shot_time_from_full_pressure_s",
     "first_drip_s",
+    "pre_infusion_end_s",
     "full_pressure_s",
     "cup_g",
     "ratio",
@@ -36,6 +37,7 @@ FigureName = Literal[
     "peak_pressure_bar",
     "water_in_ml",
     "meet_s",
+    "late_flow_ml_s",
 ]
 
 # How near counts as there, in the figure's own unit: what nobody could tell apart by measuring.
@@ -46,6 +48,7 @@ NEAR: dict[str, float] = {
     "ey_pct": 0.05,
     "peak_pressure_bar": 0.05,
     "water_in_ml": 0.3,
+    "late_flow_ml_s": 0.03,
 }
 NEAR_S = 0.1
 SCAN_ONE, SCAN_TWO = 17, 7  # values tried first along each number

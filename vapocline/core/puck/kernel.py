@@ -50,6 +50,7 @@ from vapocline.core.puck.columns import (
     S_TARGET,
     S_TDS,
     S_TIME,
+    S_WATER,
     SAMPLES,
     SCALE,
     SPOUT_WATER,
@@ -265,6 +266,7 @@ def _sample(program: Program, now: Floats, out: Floats) -> None:
     out[row, S_TARGET] = target_of(program, now, i) if commands else math.nan
     out[row, S_PHASE] = now[PHASE]
     out[row, S_BINDING] = now[BINDING]
+    out[row, S_WATER] = now[WATER]
     now[SAMPLES] = row + 1
 
 

@@ -131,6 +131,7 @@ def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None
         time_s=rounded[:, columns.S_TIME].tolist(),
         tds_pct=rounded[:, columns.S_TDS].tolist(),
         puck_c=rounded[:, columns.S_PUCK_C].tolist(),
+        water_ml=rounded[:, columns.S_WATER].tolist(),
         dial_bar=np.round(dial, 3).tolist(),
         commanded=_with_gaps(rounded[:, columns.S_TARGET]),
         control=[controls[i] for i in phase],

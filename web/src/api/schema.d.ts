@@ -148,6 +148,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What If
+         * @description A draft with the grind, dose, rest or water a little different.
+         */
+        post: operations["whatIf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suggest
+         * @description Work out a suggestion for a draft; nothing is changed.
+         */
+        post: operations["suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/slide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Slide
+         * @description Move a draft by the simple sliders, and say what that did.
+         */
+        post: operations["slide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/adjustables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Adjustables
+         * @description Every number of a draft that a goal may move.
+         */
+        post: operations["listAdjustables"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/goal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seek On Bench
+         * @description What brings a draft to what is wanted of it; nothing is changed.
+         */
+        post: operations["seekOnBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/styles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Styles
+         * @description Every style to start from, in words.
+         */
+        get: operations["listStyles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/styles/{key}/fitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fit Style
+         * @description A style solved for what stands on the bench.
+         */
+        get: operations["fitStyle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees": {
         parameters: {
             query?: never;
@@ -513,6 +653,22 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AdjustableOut
+         * @description One number a goal may move.
+         */
+        AdjustableOut: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Allowed
          * @description One number that may move, by its path in the plan, and between what.
          */
@@ -545,6 +701,8 @@ export interface components {
         /**
          * Bench
          * @description The sentence across the top. `grind_um` is None without a grinder and a setting.
+         *
+         *     `glass_ml` is what a marked glass would read for the yield, crema and all.
          */
         Bench: {
             /** Name */
@@ -558,6 +716,19 @@ export interface components {
             yield_g: number;
             /** Ratio */
             ratio: number;
+            /**
+             * Follows
+             * @enum {string}
+             */
+            follows: "dose_g" | "ratio" | "yield_g";
+            /** Dose Tolerance G */
+            dose_tolerance_g: number;
+            /** Glass Ml */
+            glass_ml: number;
+            /** Crema Ml Per G */
+            crema_ml_per_g: number;
+            /** Goals */
+            goals: components["schemas"]["Want"][];
             /** Grind Setting */
             grind_setting: number | null;
             /** Grind Um */
@@ -568,6 +739,8 @@ export interface components {
         /**
          * BenchChange
          * @description Some words of the sentence, anew; what is left out stays.
+         *
+         *     Of dose, ratio and yield, one that is not given is worked out from the other two.
          */
         BenchChange: {
             /** Coffee Id */
@@ -580,6 +753,14 @@ export interface components {
             dose_g?: number | null;
             /** Yield G */
             yield_g?: number | null;
+            /** Ratio */
+            ratio?: number | null;
+            /** Follows */
+            follows?: ("dose_g" | "ratio" | "yield_g") | null;
+            /** Dose Tolerance G */
+            dose_tolerance_g?: number | null;
+            /** Goals */
+            goals?: components["schemas"]["Want"][] | null;
             /** Grind Setting */
             grind_setting?: number | null;
             /** Water C */
@@ -736,6 +917,21 @@ export interface components {
             };
         };
         /**
+         * DeclineStart
+         * @description When to let the pressure fall so that the flow does not run away.
+         */
+        DeclineStart: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "decline_start";
+        };
+        /**
          * Difference
          * @description One thing that is not alike: its name, both values as written, and the step between them.
          */
@@ -807,6 +1003,21 @@ export interface components {
             when: "first_drip";
         };
         /**
+         * FittedStyle
+         * @description A style solved for the bench, what was solved in words, what else it wants of the bench.
+         */
+        FittedStyle: {
+            /** Key */
+            key: string;
+            profile: components["schemas"]["Profile"];
+            /** Words */
+            words: string[];
+            /** Grind Um */
+            grind_um: number;
+            change: components["schemas"]["SetupChange"];
+            prediction: components["schemas"]["Prediction"];
+        };
+        /**
          * FlowAboveExit
          * @description Leave when the pumped flow reaches the value, mL/s.
          */
@@ -860,6 +1071,33 @@ export interface components {
             to: number;
         };
         /**
+         * FlowForBand
+         * @description Which flow lands this phase's pressure in a band, bar.
+         */
+        FlowForBand: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "flow_for_band";
+            /** Phase */
+            phase: number;
+            /**
+             * Low Bar
+             * @default 7
+             */
+            low_bar: number;
+            /**
+             * High Bar
+             * @default 9
+             */
+            high_bar: number;
+        };
+        /**
          * FlowLoop
          * @description The machine tracks a flow.
          */
@@ -904,6 +1142,10 @@ export interface components {
             stop_offer: components["schemas"]["StopOffer"] | null;
             /** Assumed */
             assumed: string[];
+            /** Notices */
+            notices: components["schemas"]["Notice"][];
+            /** Cautions */
+            cautions: string[];
         };
         /**
          * Form
@@ -937,7 +1179,7 @@ export interface components {
             /** Words */
             words: string;
             /** Moves */
-            moves: components["schemas"]["Moved"][];
+            moves: components["schemas"]["vapocline__core__puck__goal__Moved"][];
             /** Wants */
             wants: components["schemas"]["Reached"][];
             plan: components["schemas"]["Plan"];
@@ -963,6 +1205,17 @@ export interface components {
              */
             version: number;
             plan: components["schemas"]["Plan"];
+            /** Wants */
+            wants: components["schemas"]["Want"][];
+            /** Moves */
+            moves: components["schemas"]["Allowed"][];
+        };
+        /**
+         * GoalAsked
+         * @description What is wanted of a profile on the bench, and the one or two numbers that may move.
+         */
+        GoalAsked: {
+            profile: components["schemas"]["Profile"];
             /** Wants */
             wants: components["schemas"]["Want"][];
             /** Moves */
@@ -1054,6 +1307,21 @@ export interface components {
             newest: components["schemas"]["Version"];
             /** Versions */
             versions: components["schemas"]["VersionLine"][];
+        };
+        /**
+         * IndexByWater
+         * @description The same profile with its moves and times counted along water pumped.
+         */
+        IndexByWater: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "index_by_water";
         };
         /**
          * Limit
@@ -1164,22 +1432,17 @@ export interface components {
              * @default 0
              */
             dial_drop: number;
-        };
-        /**
-         * Moved
-         * @description Where a number came to stand, and where it stood.
-         */
-        Moved: {
-            /** What */
-            what: string;
-            /** Name */
-            name: string;
-            /** Before */
-            before: number;
-            /** After */
-            after: number;
-            /** Unit */
-            unit: string;
+            /**
+             * @default {
+             *       "extra": {},
+             *       "pressure_bar": 0.1,
+             *       "flow_ml_s": 0.1,
+             *       "valve_turns": 0.05,
+             *       "force_kg": 0.5,
+             *       "seconds": 0.1
+             *     }
+             */
+            steps: components["schemas"]["Steps"];
         };
         /**
          * NewProfile
@@ -1200,6 +1463,16 @@ export interface components {
             /** Label */
             label?: string | null;
             profile: components["schemas"]["Profile"];
+        };
+        /**
+         * Notice
+         * @description Something that runs but will hardly do what was meant; `field` is its path in the profile.
+         */
+        Notice: {
+            /** Field */
+            field: string;
+            /** Words */
+            words: string;
         };
         /**
          * OffCommand
@@ -1309,6 +1582,23 @@ export interface components {
             profile: components["schemas"]["Profile"];
         };
         /**
+         * PreInfusionLength
+         * @description How long this phase must be for the water to get through the puck.
+         */
+        PreInfusionLength: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "pre_infusion_length";
+            /** Phase */
+            phase: number;
+        };
+        /**
          * Prediction
          * @description The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on.
          */
@@ -1342,6 +1632,7 @@ export interface components {
             water_in_ml: components["schemas"]["Figure"];
             stays_behind_ml: components["schemas"]["Figure"];
             meet_s: components["schemas"]["Figure"];
+            late_flow_ml_s: components["schemas"]["Figure"];
             crema_ml: components["schemas"]["Figure"];
             glass_ml: components["schemas"]["Figure"];
             unevenness: components["schemas"]["Figure"];
@@ -1532,6 +1823,16 @@ export interface components {
             message: string;
         };
         /**
+         * School
+         * @description A question on which practitioners disagree, and what each side holds.
+         */
+        School: {
+            /** Question */
+            question: string;
+            /** Positions */
+            positions: string[];
+        };
+        /**
          * SecondsExit
          * @description Leave after so many seconds in the phase.
          */
@@ -1572,8 +1873,8 @@ export interface components {
          * Series
          * @description Curves on one clock, one value a sample; `commanded` is None where the pump is off.
          *
-         *     A lever's command is told in bar. The ranges are of the tries that still run at that moment,
-         *     None where too few do.
+         *     `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
+         *     tries that still run at that moment, None where too few do.
          */
         Series: {
             /** Time S */
@@ -1590,6 +1891,8 @@ export interface components {
             tds_pct: number[];
             /** Puck C */
             puck_c: number[];
+            /** Water Ml */
+            water_ml: number[];
             /** Dial Bar */
             dial_bar: number[];
             /** Commanded */
@@ -1700,10 +2003,32 @@ export interface components {
              *       "pressure_lag_s": 0.4,
              *       "flow_lag_s": 0.12,
              *       "scale_lag_s": 0.2,
-             *       "dial_drop": 0
+             *       "dial_drop": 0,
+             *       "steps": {
+             *         "extra": {},
+             *         "flow_ml_s": 0.1,
+             *         "force_kg": 0.5,
+             *         "pressure_bar": 0.1,
+             *         "seconds": 0.1,
+             *         "valve_turns": 0.05
+             *       }
              *     }
              */
             machine: components["schemas"]["Machine"];
+        };
+        /**
+         * SetupChange
+         * @description What on the bench would change with it; None stays.
+         */
+        SetupChange: {
+            /** Dose G */
+            dose_g?: number | null;
+            /** Yield G */
+            yield_g?: number | null;
+            /** Grind Setting */
+            grind_setting?: number | null;
+            /** Water C */
+            water_c?: number | null;
         };
         /**
          * ShelvedCoffee
@@ -1769,7 +2094,9 @@ export interface components {
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, and whether it is the simulated stand-in.
+         * @description A machine with its number, whether it is the simulated stand-in, and what it takes.
+         *
+         *     `levels` is the highest level of each command that has one, in that command's unit.
          */
         ShelvedMachine: {
             /** Extra */
@@ -1858,10 +2185,41 @@ export interface components {
              * @default 0
              */
             dial_drop: number;
+            /**
+             * @default {
+             *       "extra": {},
+             *       "pressure_bar": 0.1,
+             *       "flow_ml_s": 0.1,
+             *       "valve_turns": 0.05,
+             *       "force_kg": 0.5,
+             *       "seconds": 0.1
+             *     }
+             */
+            steps: components["schemas"]["Steps"];
             /** Id */
             id: number;
             /** Simulated */
             simulated: boolean;
+            /** Commands */
+            commands: string[];
+            /** Levels */
+            levels: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Shifted
+         * @description What a grind shift does to both: shot time s, extraction points, peak bar, as spreads.
+         */
+        Shifted: {
+            /** Name */
+            name: string;
+            /** Shot Time S */
+            shot_time_s: number | null;
+            /** Ey Pct */
+            ey_pct: number | null;
+            /** Peak Pressure Bar */
+            peak_pressure_bar: number | null;
         };
         /**
          * Shot
@@ -2033,6 +2391,39 @@ export interface components {
             ey_change_points: number | null;
         };
         /**
+         * Slid
+         * @description A draft and where the simple sliders stand.
+         */
+        Slid: {
+            profile: components["schemas"]["Profile"];
+            sliders: components["schemas"]["Sliders"];
+        };
+        /**
+         * Sliders
+         * @description How far each slider stands from the middle, -3 to 3: bolder, longer and rounder are up.
+         */
+        Sliders: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Bolder
+             * @default 0
+             */
+            bolder: number;
+            /**
+             * Longer
+             * @default 0
+             */
+            longer: number;
+            /**
+             * Rounder
+             * @default 0
+             */
+            rounder: number;
+        };
+        /**
          * SoftStart
          * @description A pump that is on or off and comes up slowly to the one pressure it has.
          */
@@ -2056,6 +2447,15 @@ export interface components {
              * @default 4
              */
             rise_s: number;
+        };
+        /**
+         * Sought
+         * @description What a goal found: the profile and the change of the bench, and the shot it should give.
+         */
+        Sought: {
+            found: components["schemas"]["Found"];
+            change: components["schemas"]["SetupChange"];
+            prediction: components["schemas"]["Prediction"];
         };
         /**
          * Spring
@@ -2120,6 +2520,41 @@ export interface components {
             line_bar: number;
         };
         /**
+         * Steps
+         * @description The smallest change a machine takes of each thing it is told. Units are in the names.
+         */
+        Steps: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Pressure Bar
+             * @default 0.1
+             */
+            pressure_bar: number;
+            /**
+             * Flow Ml S
+             * @default 0.1
+             */
+            flow_ml_s: number;
+            /**
+             * Valve Turns
+             * @default 0.05
+             */
+            valve_turns: number;
+            /**
+             * Force Kg
+             * @default 0.5
+             */
+            force_kg: number;
+            /**
+             * Seconds
+             * @default 0.1
+             */
+            seconds: number;
+        };
+        /**
          * Stop
          * @description When the shot ends whatever phase it is in: the first of these that comes.
          */
@@ -2140,7 +2575,7 @@ export interface components {
         };
         /**
          * StopOffer
-         * @description The weight to stop at so that the drips land on the goal, g.
+         * @description The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
          */
         StopOffer: {
             /** Over G */
@@ -2155,6 +2590,56 @@ export interface components {
         Strength: {
             /** Tds Pct */
             tds_pct: number | null;
+        };
+        /**
+         * StyleWords
+         * @description A style as one reads of it before choosing it.
+         */
+        StyleWords: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+            /** Roasts */
+            roasts: string;
+            /** Drink */
+            drink: string;
+            /** Expect */
+            expect: string;
+            /** Ratio */
+            ratio: number;
+            /** Schools */
+            schools: components["schemas"]["School"][];
+        };
+        /**
+         * Suggested
+         * @description A changed profile and why; `reached` is False where it is only the nearest there is.
+         *
+         *     `changed` is False where the profile is right as it is, or nothing can be suggested.
+         */
+        Suggested: {
+            /** Words */
+            words: string;
+            /** Reached */
+            reached: boolean;
+            /** Changed */
+            changed: boolean;
+            profile: components["schemas"]["Profile"];
+            before: components["schemas"]["Prediction"];
+            after: components["schemas"]["Prediction"];
+            /** Shifts */
+            shifts: components["schemas"]["Shifted"][];
+        };
+        /**
+         * Suggestion
+         * @description What to work out for a draft.
+         */
+        Suggestion: {
+            profile: components["schemas"]["Profile"];
+            /** Ask */
+            ask: components["schemas"]["FlowForBand"] | components["schemas"]["DeclineStart"] | components["schemas"]["PreInfusionLength"] | components["schemas"]["IndexByWater"];
         };
         /**
          * Tasted
@@ -2288,6 +2773,38 @@ export interface components {
             to: number;
         };
         /**
+         * Variant
+         * @description One thing changed: from what to what, and what the shot then does; curves thinned out.
+         */
+        Variant: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Unit */
+            unit: string;
+            /** Shot Time Change S */
+            shot_time_change_s: number | null;
+            /** Ey Change Points */
+            ey_change_points: number | null;
+            /** Tds Change Points */
+            tds_change_points: number | null;
+            /** Shot Time S */
+            shot_time_s: number | null;
+            /** Ey Pct */
+            ey_pct: number | null;
+            /** Time S */
+            time_s: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
+            /** Cup Out Ml S */
+            cup_out_ml_s: number[];
+        };
+        /**
          * Version
          * @description One saved version.
          */
@@ -2339,7 +2856,7 @@ export interface components {
              * Figure
              * @enum {string}
              */
-            figure: "shot_time_s" | "shot_time_from_first_drip_s" | "shot_time_from_full_pressure_s" | "first_drip_s" | "full_pressure_s" | "cup_g" | "ratio" | "tds_pct" | "ey_pct" | "peak_pressure_bar" | "water_in_ml" | "meet_s";
+            figure: "shot_time_s" | "shot_time_from_first_drip_s" | "shot_time_from_full_pressure_s" | "first_drip_s" | "pre_infusion_end_s" | "full_pressure_s" | "cup_g" | "ratio" | "tds_pct" | "ey_pct" | "peak_pressure_bar" | "water_in_ml" | "meet_s" | "late_flow_ml_s";
             /** At */
             at?: number | null;
             /** At Most */
@@ -2363,6 +2880,35 @@ export interface components {
             when: "water_ml";
             /** Value */
             value: number;
+        };
+        /**
+         * Moved
+         * @description Where a number came to stand, and where it stood.
+         */
+        vapocline__core__puck__goal__Moved: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Moved
+         * @description The profile the sliders make, what they changed, and what that should do, in words.
+         */
+        vapocline__core__simple__Moved: {
+            profile: components["schemas"]["Profile"];
+            /** Differences */
+            differences: string[];
+            /** Effects */
+            effects: string[];
+            before: components["schemas"]["Prediction"];
+            after: components["schemas"]["Prediction"];
         };
     };
     responses: never;
@@ -2801,6 +3347,422 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Found"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    whatIf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    suggest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Suggestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggested"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    slide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Slid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["vapocline__core__simple__Moved"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listAdjustables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdjustableOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    seekOnBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoalAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sought"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listStyles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StyleWords"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    fitStyle: {
+        parameters: {
+            query?: {
+                regrind?: boolean;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittedStyle"];
                 };
             };
             /** @description Not Found */

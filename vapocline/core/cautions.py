@@ -1,0 +1,37 @@
+"""What can hurt or break, said where it applies: by the machine's kind and what is planned."""
+
+from __future__ import annotations
+
+from vapocline.core.machine import HandLever, Machine, SpringLever
+from vapocline.core.profile import OffCommand, Profile
+
+ALWAYS = (
+    "Hot water, steam and metal burn. Never take the portafilter out under pressure: wait until "
+    "the gauge reads zero."
+)
+SPRING = (
+    "A spring lever kicks: keep your hand on it and your face away until it has caught. It keeps "
+    "pressing after the cup is gone."
+)
+HAND = "A lever under load comes back when it is let go: let it up slowly, with the hand on it."
+DUMPS = "When its pump stops this machine dumps hot water through the drain: keep hands clear."
+HOLDS = "When its pump stops this machine holds its pressure: the puck stays under it."
+RELIEF = "The relief valve may open here, and spits hot water: keep clear of its outlet."
+NEAR_RELIEF_BAR = 0.5
+
+
+def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> list[str]:
+    """The cautions that apply to this plan, most particular first; never empty.
+
+    `peak_bar` is the predicted peak, or None where there is no prediction.
+    """
+    said = []
+    if isinstance(machine.control, SpringLever):
+        said.append(SPRING)
+    if isinstance(machine.control, HandLever):
+        said.append(HAND)
+    if any(isinstance(phase.command, OffCommand) for phase in profile.phases):
+        said.append(DUMPS if machine.when_off == "dump" else HOLDS)
+    if peak_bar is not None and peak_bar >= machine.relief_bar - NEAR_RELIEF_BAR:
+        said.append(RELIEF)
+    return [*said, ALWAYS]
