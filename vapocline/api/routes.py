@@ -20,7 +20,7 @@ from vapocline.core.puck.goal import Found, Goal
 from vapocline.core.puck.sensitivity import Sensitivity
 from vapocline.core.quantities import RANGES
 from vapocline.core.shelf import Coffee, Grinder
-from vapocline.core.simple import Moved, Sliders
+from vapocline.core.simple import Slid, Sliders
 from vapocline.core.suggest import Ask, Suggested
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
 from vapocline.core.whatif import Variant
@@ -61,7 +61,7 @@ class Suggestion(BaseModel):
     ask: Ask
 
 
-class Slid(BaseModel):
+class SliderDraft(BaseModel):
     """A draft and where the simple sliders stand."""
 
     model_config = ConfigDict(extra="forbid")
@@ -167,8 +167,8 @@ def suggest(desk: AtDesk, suggestion: Suggestion) -> Response:
     return as_json(design.ask_suggestion(desk, suggestion.profile, suggestion.ask))
 
 
-@router.post("/bench/slide", operation_id="slide", response_model=Moved)
-def slide(desk: AtDesk, slid: Slid) -> Response:
+@router.post("/bench/slide", operation_id="slide", response_model=Slid)
+def slide(desk: AtDesk, slid: SliderDraft) -> Response:
     """Move a draft by the simple sliders, and say what that did."""
     return as_json(design.slide_on_bench(desk, slid.profile, slid.sliders))
 
@@ -255,6 +255,12 @@ def start_profile(desk: AtDesk, new: profiles.NewProfile) -> profiles.Version:
 def read_profile(desk: AtDesk, profile_id: int) -> profiles.History:
     """A profile with its versions."""
     return profiles.read_history(desk, profile_id)
+
+
+@router.get("/profiles/{profile_id}/recipe", operation_id="recipeWithin")
+def recipe_within(desk: AtDesk, profile_id: int) -> design.RecipeWithin:
+    """What the dose's tolerance does to a profile, and the weight to stop it at."""
+    return design.recipe_within(desk, profile_id)
 
 
 @router.post("/profiles/{profile_id}/versions", operation_id="saveVersion", status_code=201)

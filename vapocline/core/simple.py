@@ -41,7 +41,7 @@ class Sliders(Document):
     rounder: Notch = 0
 
 
-class Moved(Answer):
+class Slid(Answer):
     """The profile the sliders make, what they changed, and what that should do, in words."""
 
     profile: Profile
@@ -51,7 +51,7 @@ class Moved(Answer):
     after: Prediction
 
 
-def slide(plan: Plan, sliders: Sliders) -> Moved:
+def slide(plan: Plan, sliders: Sliders) -> Slid:
     """Move a plan's profile by the sliders. Raises Refused where it cannot run as it stands."""
     refuse_unrunnable(plan)
     plan = plan.model_copy(update={"members": 1})
@@ -66,7 +66,7 @@ def slide(plan: Plan, sliders: Sliders) -> Moved:
     if profile != plan.profile:
         profile = to_machine_steps(profile, plan.setup.machine)
     before, after = predict(plan), predict(plan.model_copy(update={"profile": profile}))
-    return Moved(
+    return Slid(
         profile=profile,
         differences=profile_differences(plan.profile, profile),
         effects=_effects(sliders, before, after),

@@ -13,13 +13,14 @@ from vapocline.core.puck.adjustable import adjustables_of
 from vapocline.core.puck.answer import Answer, Prediction
 from vapocline.core.puck.goal import Allowed, Found, Goal, Want, seek
 from vapocline.core.puck.predict import predict
-from vapocline.core.simple import Moved, Sliders, slide
+from vapocline.core.simple import Slid, Sliders, slide
 from vapocline.core.styles.catalogue import STYLES, School, Style
 from vapocline.core.styles.fit import DEFAULT_GRINDS_UM, fit, style_named
 from vapocline.core.suggest import Ask, Suggested, suggest
 from vapocline.core.whatif import Variant, what_if
 from vapocline.desk.bench import Bench, plan_for, read_bench
 from vapocline.desk.context import Desk
+from vapocline.desk.profiles import read_history
 
 
 class StyleWords(Answer):
@@ -147,7 +148,7 @@ def what_if_on_bench(desk: Desk, profile: Profile) -> list[Variant]:
     return what_if(_plan(desk, profile))
 
 
-def slide_on_bench(desk: Desk, profile: Profile, sliders: Sliders) -> Moved:
+def slide_on_bench(desk: Desk, profile: Profile, sliders: Sliders) -> Slid:
     """Move a draft by the simple sliders. Raises Refused."""
     return slide(_plan(desk, profile), sliders)
 
@@ -191,6 +192,40 @@ def _within_reach(bench: Bench, move: Allowed) -> Allowed:
         return move
     low, high = _grinds_of(bench)
     return Allowed(what=move.what, low=low, high=high)
+
+
+class RecipeWithin(Answer):
+    """What the dose's tolerance does to a profile's newest version, and where to stop it."""
+
+    profile_name: str
+    shortest_s: float
+    longest_s: float
+    stop_at_g: float | None
+
+
+def recipe_within(desk: Desk, profile_id: int) -> RecipeWithin:
+    """A saved profile at both ends of the dose's tolerance. Raises NotFoundError, Refused."""
+    profile = read_history(desk, profile_id).newest.profile
+    bench = read_bench(desk)
+    plan, _assumed = plan_for(bench, profile)
+    dose, off = bench.dose_g, bench.dose_tolerance_g
+    doses = [min(40.0, max(5.0, dose + by)) for by in (-off, off)]
+    ends = [
+        predict(
+            plan.model_copy(update={"setup": plan.setup.model_copy(update={"dose_g": one})})
+        ).shot_time_s.value
+        or 0.0
+        for one in doses
+    ]
+    here = predict(plan)
+    stop, cup = profile.stop.cup_g, here.cup_g.value
+    by_weight = here.stopped_on == "cup_g" and stop is not None and cup is not None
+    return RecipeWithin(
+        profile_name=profile.name,
+        shortest_s=min(ends),
+        longest_s=max(ends),
+        stop_at_g=round(bench.yield_g - (cup - stop), 1) if by_weight else None,
+    )
 
 
 def _plan(desk: Desk, profile: Profile) -> Plan:

@@ -19,6 +19,17 @@ export type Tasted = Schemas["Tasted"];
 export type Compared = Schemas["Compared"];
 export type Form = Schemas["Form"];
 export type Since = Schemas["Since"];
+export type Style = Schemas["StyleWords"];
+export type FittedStyle = Schemas["FittedStyle"];
+export type Variant = Schemas["Variant"];
+export type Suggested = Schemas["Suggested"];
+export type Ask = Schemas["Suggestion"]["ask"];
+export type Slid = Schemas["Slid"];
+export type Sliders = Schemas["Sliders"];
+export type Sought = Schemas["Sought"];
+export type Want = Schemas["Want"];
+export type Adjustable = Schemas["AdjustableOut"];
+export type Notice = Schemas["Notice"];
 export type RefusedField = Schemas["RefusedField"];
 
 /** An answer that was an error: the server's words, and the fields it refused. */

@@ -73,6 +73,75 @@ export const changesQuery = (
     retry: false,
   });
 
+export const whatIfQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["what-if", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/what-if", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+export const adjustablesQuery = (bench: string, profile: unknown, enabled: boolean) =>
+  queryOptions({
+    queryKey: ["adjustables", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/adjustables", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    enabled,
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+export const recipeQuery = (profileId: number, bench: string) =>
+  queryOptions({
+    queryKey: ["recipe", profileId, bench],
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET("/api/profiles/{profile_id}/recipe", {
+          params: { path: { profile_id: profileId } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+export const stylesQuery = () =>
+  queryOptions({
+    queryKey: ["styles"],
+    queryFn: () => answered(client.GET("/api/styles")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const fittedQuery = (bench: string, key: string, regrind: boolean) =>
+  queryOptions({
+    queryKey: ["styles", bench, key, regrind],
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET("/api/styles/{key}/fitted", {
+          params: { path: { key }, query: { regrind } },
+          signal,
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
 export const shotsQuery = () =>
   queryOptions({
     queryKey: ["shots"],

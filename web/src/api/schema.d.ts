@@ -424,6 +424,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profiles/{profile_id}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe Within
+         * @description What the dose's tolerance does to a profile, and the weight to stop it at.
+         */
+        get: operations["recipeWithin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/profiles/{profile_id}/versions": {
         parameters: {
             query?: never;
@@ -1179,7 +1199,7 @@ export interface components {
             /** Words */
             words: string;
             /** Moves */
-            moves: components["schemas"]["vapocline__core__puck__goal__Moved"][];
+            moves: components["schemas"]["Moved"][];
             /** Wants */
             wants: components["schemas"]["Reached"][];
             plan: components["schemas"]["Plan"];
@@ -1443,6 +1463,22 @@ export interface components {
              *     }
              */
             steps: components["schemas"]["Steps"];
+        };
+        /**
+         * Moved
+         * @description Where a number came to stand, and where it stood.
+         */
+        Moved: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * NewProfile
@@ -1807,6 +1843,20 @@ export interface components {
             value: number | null;
             /** Miss */
             miss: number | null;
+        };
+        /**
+         * RecipeWithin
+         * @description What the dose's tolerance does to a profile's newest version, and where to stop it.
+         */
+        RecipeWithin: {
+            /** Profile Name */
+            profile_name: string;
+            /** Shortest S */
+            shortest_s: number;
+            /** Longest S */
+            longest_s: number;
+            /** Stop At G */
+            stop_at_g: number | null;
         };
         /**
          * RefusedField
@@ -2392,9 +2442,22 @@ export interface components {
         };
         /**
          * Slid
-         * @description A draft and where the simple sliders stand.
+         * @description The profile the sliders make, what they changed, and what that should do, in words.
          */
         Slid: {
+            profile: components["schemas"]["Profile"];
+            /** Differences */
+            differences: string[];
+            /** Effects */
+            effects: string[];
+            before: components["schemas"]["Prediction"];
+            after: components["schemas"]["Prediction"];
+        };
+        /**
+         * SliderDraft
+         * @description A draft and where the simple sliders stand.
+         */
+        SliderDraft: {
             profile: components["schemas"]["Profile"];
             sliders: components["schemas"]["Sliders"];
         };
@@ -2880,35 +2943,6 @@ export interface components {
             when: "water_ml";
             /** Value */
             value: number;
-        };
-        /**
-         * Moved
-         * @description Where a number came to stand, and where it stood.
-         */
-        vapocline__core__puck__goal__Moved: {
-            /** What */
-            what: string;
-            /** Name */
-            name: string;
-            /** Before */
-            before: number;
-            /** After */
-            after: number;
-            /** Unit */
-            unit: string;
-        };
-        /**
-         * Moved
-         * @description The profile the sliders make, what they changed, and what that should do, in words.
-         */
-        vapocline__core__simple__Moved: {
-            profile: components["schemas"]["Profile"];
-            /** Differences */
-            differences: string[];
-            /** Effects */
-            effects: string[];
-            before: components["schemas"]["Prediction"];
-            after: components["schemas"]["Prediction"];
         };
     };
     responses: never;
@@ -3516,7 +3550,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Slid"];
+                "application/json": components["schemas"]["SliderDraft"];
             };
         };
         responses: {
@@ -3526,7 +3560,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["vapocline__core__simple__Moved"];
+                    "application/json": components["schemas"]["Slid"];
                 };
             };
             /** @description Not Found */
@@ -4347,6 +4381,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["History"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    recipeWithin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeWithin"];
                 };
             };
             /** @description Not Found */

@@ -1,8 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { benchQuery } from "./queries";
 
-/** The bench as a key of what is predicted on it: its name changes nothing. Empty until known. */
+/** The bench as a key of what is predicted on it, without what changes nothing. Empty until known. */
 export function useSetup() {
   const bench = useQuery(benchQuery());
-  return bench.data ? JSON.stringify({ ...bench.data, name: "" }) : "";
+  if (!bench.data) return "";
+  const {
+    name: _name,
+    goals: _goals,
+    dose_tolerance_g: _tolerance,
+    follows: _follows,
+    ...setup
+  } = bench.data;
+  return JSON.stringify(setup);
 }

@@ -1,13 +1,17 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { answered, type Bench, type BenchChange, client } from "../api/client";
+import type { Bench, BenchChange } from "../api/client";
 import { benchQuery, coffeesQuery, grindersQuery, machinesQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
+import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
 import { plain } from "../ui/format";
 import { NumberField, type Typed } from "../ui/NumberField";
+import { Segments } from "../ui/Segments";
+import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
+import { type RecipeField, RecipePanel } from "./RecipePanel";
 
 /** The setup in one sentence; each underlined word opens in place. */
 export function BenchLine() {
@@ -18,6 +22,9 @@ export function BenchLine() {
 
 function Sentence({ bench }: { bench: Bench }) {
   const rest = bench.coffee?.rest_days;
+  const { drink, temperature } = useUnits();
+  const drinkWords =
+    drink === "mL" ? `${bench.glass_ml.toFixed(0)} mL in the glass` : `${plain(bench.yield_g)} g`;
   return (
     <p className="sentence">
       <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
@@ -29,23 +36,24 @@ function Sentence({ bench }: { bench: Bench }) {
         </span>
       )}
       <i>·</i>
-      <NumberWord
+      <RecipeWord
         bench={bench}
-        name="dose_g"
+        field="dose_g"
         label="Dose"
-        unit="g"
         words={`${bench.dose_g.toFixed(1)} g`}
       />{" "}
-      <Arrow />{" "}
-      <NumberWord
-        bench={bench}
-        name="yield_g"
-        label="Yield"
-        unit="g"
-        step={1}
-        words={`${plain(bench.yield_g)} g`}
-      />
-      <span> (1 : {bench.ratio.toFixed(1)})</span>
+      <Arrow /> <RecipeWord bench={bench} field="yield_g" label="Yield" words={drinkWords} />
+      <span>
+        {" "}
+        (
+        <RecipeWord
+          bench={bench}
+          field="ratio"
+          label="Ratio"
+          words={`1 : ${bench.ratio.toFixed(1)}`}
+        />
+        )
+      </span>
       <i>·</i>
       {bench.grinder ? (
         <>
@@ -68,14 +76,16 @@ function Sentence({ bench }: { bench: Bench }) {
         {(close) => <MachineChoice bench={bench} close={close} />}
       </Word>{" "}
       at{" "}
-      <NumberWord
-        bench={bench}
-        name="water_c"
+      <Word
+        words={
+          temperature === "F"
+            ? `${plain(fahrenheit(bench.water_c))} °F`
+            : `${plain(bench.water_c)} °C`
+        }
         label="Water"
-        unit="°C"
-        step={0.5}
-        words={`${plain(bench.water_c)} °C`}
-      />
+      >
+        {(close) => <WaterChange bench={bench} close={close} />}
+      </Word>
     </p>
   );
 }
@@ -97,16 +107,42 @@ function Word(props: { words: string; label: string; children: (close: () => voi
   );
 }
 
-/** Change the bench; every prediction that rests on it is asked anew. */
-function useChangeBench() {
-  const queryClient = useQueryClient();
-  return useMutation({
-    mutationFn: (change: BenchChange) => answered(client.PATCH("/api/bench", { body: change })),
-    onSuccess: (bench) => queryClient.setQueryData(benchQuery().queryKey, bench),
-  });
+function RecipeWord(props: { bench: Bench; field: RecipeField; label: string; words: string }) {
+  const { bench, field, label, words } = props;
+  return (
+    <Word words={words} label={label}>
+      {() => <RecipePanel bench={bench} field={field} />}
+    </Word>
+  );
 }
 
-type Numbers = "dose_g" | "yield_g" | "grind_setting" | "water_c";
+const DEGREES: readonly { value: TemperatureUnit; words: string }[] = [
+  { value: "C", words: "°C" },
+  { value: "F", words: "°F" },
+];
+
+/** The brewing water's temperature, in the unit this browser's user reads. */
+function WaterChange({ bench, close }: { bench: Bench; close: () => void }) {
+  const { temperature, setTemperature } = useUnits();
+  const inF = temperature === "F";
+  return (
+    <div className="space-y-2">
+      <NumberChange
+        key={temperature}
+        name="water_c"
+        label="Water"
+        unit={inF ? "°F" : "°C"}
+        value={inF ? fahrenheit(bench.water_c) : bench.water_c}
+        step={inF ? 1 : 0.5}
+        stored={inF ? celsius : undefined}
+        close={close}
+      />
+      <Segments label="Degrees" value={temperature} options={DEGREES} onChange={setTemperature} />
+    </div>
+  );
+}
+
+type Numbers = "grind_setting" | "water_c";
 
 function NumberWord(props: {
   bench: Bench;
@@ -130,15 +166,19 @@ function NumberChange(props: {
   label: string;
   unit: string;
   step: number;
+  /** What is stored for a number typed, where that is in another unit. */
+  stored?: ((typed: number) => number) | undefined;
   close: () => void;
 }) {
-  const { name, label, unit, step, close } = props;
+  const { name, label, unit, step, stored, close } = props;
   const [value, setValue] = useState<Typed>(props.value);
   const change = useChangeBench();
   const set = (next: Typed) => {
     setValue(next);
     // The server says what is wrong with text that is no number, so it goes there as it is.
-    if (next !== null) change.mutate({ [name]: next } as BenchChange);
+    if (next === null) return;
+    const value = stored && typeof next === "number" ? stored(next) : next;
+    change.mutate({ [name]: value } as BenchChange);
   };
   return (
     <form

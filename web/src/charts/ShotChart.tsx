@@ -1,12 +1,13 @@
 import type { ReactNode } from "react";
 import { useSize } from "../ui/useSize";
-import { type Chart, chartOf, type Extent, niceTicks, secondsStep } from "./frame";
+import { type Axis, axisStep, type Chart, chartOf, type Extent, niceTicks, PUMP_ON } from "./frame";
 import { useMarkId } from "./ids";
 
 interface Props {
   /** What the chart shows, for those who cannot see it. */
   label: string;
   extent: Extent;
+  axis?: Axis;
   pressureTitle?: string;
   children: (chart: Chart) => ReactNode;
   className?: string;
@@ -16,11 +17,12 @@ interface Props {
 export function ShotChart({
   label,
   extent,
+  axis = PUMP_ON,
   pressureTitle = "Pressure at the puck",
   ...rest
 }: Props) {
   const [ref, { width, height }] = useSize<HTMLDivElement>();
-  const chart = chartOf(width, height, extent);
+  const chart = chartOf(width, height, extent, axis);
   const clip = useMarkId("plot");
   return (
     <div ref={ref} className={`relative min-h-0 overflow-hidden ${rest.className ?? ""}`}>
@@ -88,7 +90,7 @@ function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string })
       ))}
       <PaneTitle x={left} y={upper.top - 14} words={pressureTitle} unit="bar" />
       <PaneTitle x={left} y={lower.top - 10} words="Flow" unit="mL/s" />
-      <Seconds chart={chart} />
+      <Along chart={chart} />
     </g>
   );
 }
@@ -104,37 +106,50 @@ function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string;
   );
 }
 
-/** The clock's axis: spans filled and open in turn, like the edge of a sea chart. */
-function Seconds({ chart }: { chart: Chart }) {
-  const { x, lower, right } = chart;
-  const step = secondsStep(chart);
-  const end = x.domain()[1] ?? 0;
+/** The axis: spans filled and open in turn, like the edge of a sea chart. */
+function Along({ chart }: { chart: Chart }) {
+  const { along, axis, lower, left, right } = chart;
+  const step = axisStep(chart);
+  const zero = axis.by === "seconds" ? axis.zero_s : 0;
+  const end = along.domain()[1] ?? 0;
   const half = step / 2;
-  const spans = Array.from({ length: Math.ceil(end / half) }, (_, i) => i).filter(
-    (i) => i % 2 === 0,
+  const first = Math.ceil(-zero / half);
+  const spans = Array.from({ length: Math.ceil((end - zero) / half) - first }, (_, i) => i + first)
+    .filter((i) => i % 2 === 0)
+    .map((i) => [Math.max(0, zero + i * half), Math.min(end, zero + (i + 1) * half)] as const);
+  const lowest = Math.ceil(-zero / step);
+  const marks = Array.from(
+    { length: Math.floor((end - zero) / step) - lowest + 1 },
+    (_, i) => (i + lowest) * step,
   );
-  const marks = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step);
+  const unit = axis.by === "seconds" ? "s" : "mL";
   return (
     <g>
-      {spans.map((i) => (
+      {spans.map(([from, to]) => (
         <rect
-          key={i}
+          key={from}
           className="neat"
-          x={x(i * half)}
+          x={along(from)}
           y={lower.bottom + 1}
-          width={x(Math.min(end, (i + 1) * half)) - x(i * half)}
+          width={along(to) - along(from)}
           height={3}
         />
       ))}
       {marks
-        .filter((value) => x(value) < right - 52 || value === 0)
+        .filter((value) => along(zero + value) < right - 52 && along(zero + value) >= left)
         .map((value) => (
-          <text key={value} className="tick" x={x(value)} y={lower.bottom + 19} textAnchor="middle">
-            {value}
+          <text
+            key={value}
+            className="tick"
+            x={along(zero + value)}
+            y={lower.bottom + 19}
+            textAnchor="middle"
+          >
+            {value === 0 ? 0 : value}
           </text>
         ))}
       <text className="tick" x={right} y={lower.bottom + 19} textAnchor="end">
-        {Number(end.toFixed(0))} s
+        {Number((end - zero).toFixed(0))} {unit}
       </text>
     </g>
   );

@@ -31,9 +31,14 @@ export function commandedRuns(series: Commanded): Run[] {
   return runs;
 }
 
-/** Step lines with squares at both ends of each phase's command. */
-export function CommandedLines(props: { chart: Chart; series: Commanded; selected?: number }) {
-  const { chart, series, selected } = props;
+/** Step lines, with squares at both ends of each phase's command unless something else has them. */
+export function CommandedLines(props: {
+  chart: Chart;
+  series: Commanded;
+  selected?: number;
+  squares?: boolean;
+}) {
+  const { chart, series, selected, squares = true } = props;
   return (
     <g data-trace="commanded">
       {commandedRuns(series).map((run) => {
@@ -49,6 +54,7 @@ export function CommandedLines(props: { chart: Chart; series: Commanded; selecte
             />
             {ends.map(
               (end, i) =>
+                squares &&
                 end && (
                   <rect
                     // biome-ignore lint/suspicious/noArrayIndexKey: the two ends have no other name

@@ -1,6 +1,17 @@
 import { type ScaleLinear, scaleLinear } from "d3-scale";
+import { interpolated, invertedAt } from "./interpolate";
 
-/** Where the parts of a shot's chart stand, px: two panes on one clock, a lane between them. */
+/**
+ * What the axis counts: seconds, from a moment that is called zero, or the water pumped by then.
+ * Everything drawn is still placed by its time; the axis says where a time stands.
+ */
+export type Axis =
+  | { by: "seconds"; zero_s: number }
+  | { by: "water"; time_s: readonly number[]; water_ml: readonly number[] };
+
+export const PUMP_ON: Axis = { by: "seconds", zero_s: 0 };
+
+/** Where the parts of a shot's chart stand, px: two panes on one axis, a lane between them. */
 export interface Chart {
   width: number;
   height: number;
@@ -9,7 +20,13 @@ export interface Chart {
   upper: { top: number; bottom: number };
   lower: { top: number; bottom: number };
   lane: { top: number; bottom: number };
-  x: ScaleLinear<number, number>;
+  axis: Axis;
+  /** What the axis counts, in its own unit. */
+  along: ScaleLinear<number, number>;
+  /** Where a time, s from pump on, stands. */
+  x: (t: number) => number;
+  /** The time at a place on the axis. */
+  timeAt: (px: number) => number;
   bar: ScaleLinear<number, number>;
   flow: ScaleLinear<number, number>;
   grams: ScaleLinear<number, number>;
@@ -21,6 +38,7 @@ export interface Extent {
   bar: number;
   flow: number;
   grams: number;
+  water_ml?: number;
 }
 
 const TOP = 34;
@@ -31,7 +49,7 @@ const LEFT = 46;
 const RIGHT = 46;
 
 /** Scales and places for a chart of this size. */
-export function chartOf(width: number, height: number, extent: Extent): Chart {
+export function chartOf(width: number, height: number, extent: Extent, axis = PUMP_ON): Chart {
   const narrow = width < 480;
   const left = narrow ? 34 : LEFT;
   const right = width - RIGHT;
@@ -50,10 +68,25 @@ export function chartOf(width: number, height: number, extent: Extent): Chart {
     upper,
     lower,
     lane: { top: upper.bottom, bottom: lower.top },
-    x: scaleLinear([0, extent.seconds], [left, right]),
+    ...placing(axis, extent, left, right),
     bar: scaleLinear([0, niceTop(extent.bar, 5)], [upper.bottom, upper.top]),
     flow: scaleLinear([0, flowTop], [lower.bottom, lower.top + 12]),
     grams: scaleLinear([0, gramsTop], [lower.bottom, lower.top + 12]),
+  };
+}
+
+function placing(axis: Axis, extent: Extent, left: number, right: number) {
+  if (axis.by === "seconds") {
+    const along = scaleLinear([0, extent.seconds], [left, right]);
+    return { axis, along, x: (t: number) => along(t), timeAt: (px: number) => along.invert(px) };
+  }
+  const along = scaleLinear([0, extent.water_ml ?? 1], [left, right]);
+  const { time_s, water_ml } = axis;
+  return {
+    axis,
+    along,
+    x: (t: number) => along(interpolated(time_s, water_ml, t)),
+    timeAt: (px: number) => invertedAt(time_s, water_ml, along.invert(px)),
   };
 }
 
@@ -71,9 +104,9 @@ export function niceTicks(scale: ScaleLinear<number, number>, steps: number) {
   return Array.from({ length: steps + 1 }, (_, i) => (top / steps) * i);
 }
 
-/** Seconds between the marks of the time axis, by how much room there is. */
-export function secondsStep(chart: Chart) {
+/** Between the marks of the axis, in its unit, by how much room there is. */
+export function axisStep(chart: Chart) {
   const roomy = (chart.right - chart.left) / 64;
-  const seconds = chart.x.domain()[1] ?? 1;
-  return [1, 2, 5, 10, 15, 20, 30, 60, 120].find((step) => seconds / step <= roomy) ?? 300;
+  const length = chart.along.domain()[1] ?? 1;
+  return [1, 2, 5, 10, 15, 20, 30, 60, 120].find((step) => length / step <= roomy) ?? 300;
 }

@@ -298,7 +298,7 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
   const dots = inOrder.map(({ t, range }) => {
     const dot = boxAround(chart.x(t), y - 4, 5);
     if (!range) return dot;
-    const [from, to] = range.map(chart.x);
+    const [from, to] = range.map((at) => chart.x(at));
     return { ...dot, x0: Math.min(dot.x0, from ?? dot.x0), x1: Math.max(dot.x1, to ?? dot.x1) };
   });
   const title = boxOf("Flow mL/s ", { x: chart.left, y, anchor: "start" });

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import type { Prediction } from "../api/client";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
-import type { Chart, Extent } from "../charts/frame";
+import type { Axis, Chart, Extent } from "../charts/frame";
 import type { Spot, Wanted } from "../charts/labels";
 import {
   Bands,
@@ -18,7 +18,7 @@ import { between, betweenPath, largest, tracePath, valueAt } from "../charts/pat
 import { ShotChart } from "../charts/ShotChart";
 import type { LooseProfile } from "./loose";
 import type { Answered } from "./useForecast";
-import { stopWords } from "./words";
+import { endedWords, exitWords, stopWords } from "./words";
 
 const EMPTY: Extent = { seconds: 30, bar: 10, flow: 4, grams: 40 };
 
@@ -42,20 +42,24 @@ export function forecastExtent(...predictions: (Prediction | undefined)[]): Exte
       10,
       most((one) => largest(one.series.cup_g)),
     ),
+    water_ml: Math.max(10, most((one) => one.series.water_ml.at(-1) ?? 0) * 1.06),
   };
 }
 
 interface Props {
   extent: Extent;
+  axis: Axis;
   answered: Answered | undefined;
   ghost?: Prediction | undefined;
   ghostName?: string;
   selected?: number;
+  /** Whether something over the chart draws the squares of what is commanded. */
+  bare?: boolean;
 }
 
 /** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
 export const ForecastChart = memo(function ForecastChart(props: Props) {
-  const { extent, answered, ghost, ghostName = "", selected = -1 } = props;
+  const { extent, axis, answered, ghost, ghostName = "", selected = -1, bare = false } = props;
   const prediction = answered?.forecast.prediction;
   const time = prediction?.shot_time_s.value;
   const stop =
@@ -66,7 +70,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
     ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.cup_g.value} grams`
     : "No prediction yet";
   return (
-    <ShotChart label={label} extent={extent} className="shot-chart">
+    <ShotChart label={label} extent={extent} axis={axis} className="shot-chart">
       {(chart) =>
         answered &&
         prediction && (
@@ -83,19 +87,25 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
             {ghost && <Ghost chart={chart} prediction={ghost} />}
             <Gaps chart={chart} prediction={prediction} />
             <Limits chart={chart} prediction={prediction} profile={answered.profile} />
-            <CommandedLines chart={chart} series={prediction.series} selected={selected} />
+            <CommandedLines
+              chart={chart}
+              series={prediction.series}
+              selected={selected}
+              squares={!bare}
+            />
             <Traces
               chart={chart}
               curves={prediction.series}
               stop_s={prediction.shot_time_s.value}
             />
+            <EndOfPreInfusion chart={chart} prediction={prediction} />
             <Lane chart={chart} marks={laneMarks(prediction)} />
             {stop && <StopMark chart={chart} stop={stop} />}
             <TraceLabels
               chart={chart}
               curves={prediction.series}
               names={{ pressure_bar: "achieved" }}
-              others={otherLabels(chart, prediction, ghost, ghostName)}
+              others={otherLabels(chart, answered, ghost, ghostName)}
               stop={stop}
               also={ghost ? [ghost.series] : []}
               classes={{
@@ -103,6 +113,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
                 ghost: "t-quiet",
                 gap: "t-warn",
                 stays: "t-water",
+                soaked: "t-quiet",
               }}
             />
           </>
@@ -262,12 +273,14 @@ function Limits(props: { chart: Chart; prediction: Prediction; profile: LoosePro
 /** Labels besides the traces' own: commanded, the ghost, what binds, and what stays behind. */
 function otherLabels(
   chart: Chart,
-  prediction: Prediction,
+  { forecast: { prediction }, profile }: Answered,
   ghost: Prediction | undefined,
   ghostName: string,
 ): Wanted[] {
   const labels: Wanted[] = [];
   const { series } = prediction;
+  const soaked = soakedLabel(chart, prediction, profile);
+  if (soaked) labels.push(soaked);
   const gap = prediction.binding.find((one) => one.words.includes("under"));
   if (gap)
     labels.push({
@@ -292,6 +305,36 @@ function otherLabels(
   }
   labels.push(...commandedLabel(chart, series));
   return labels;
+}
+
+/** What ended pre-infusion, beside the point where it did. */
+function soakedLabel(chart: Chart, prediction: Prediction, profile: LooseProfile) {
+  const at = prediction.pre_infusion_end_s.value;
+  if (at === null) return undefined;
+  const i = prediction.phases.findIndex((run) => run.start_s !== null && run.start_s >= at - 1e-6);
+  const ended = prediction.phases[i - 1]?.ended_on;
+  const exit = profile.phases[i - 1]?.exits.find((one) => one.when === ended);
+  const what = exit ? exitWords(exit) : endedWords(ended);
+  const bar = valueAt(prediction.series.time_s, prediction.series.pressure_bar, at) ?? 0;
+  const [x, y] = [chart.x(at), chart.bar(bar)];
+  const spots: Spot[] = [4, -12, 20, -28].flatMap((dy): Spot[] => [
+    { x: x - 8, y: y + dy, anchor: "end" },
+    { x: x + 8, y: y + dy, anchor: "start" },
+  ]);
+  return { id: "soaked", words: `${what} ends pre-infusion`, spots };
+}
+
+/** A ring where pre-infusion ends. */
+function EndOfPreInfusion({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  const at = prediction.pre_infusion_end_s.value;
+  if (at === null) return null;
+  const bar = valueAt(prediction.series.time_s, prediction.series.pressure_bar, at) ?? 0;
+  return (
+    <g data-event="pre-infusion-end">
+      <title>{`pre-infusion ends ${at.toFixed(1)} s`}</title>
+      <circle className="dot open" cx={chart.x(at)} cy={chart.bar(bar)} r="3.5" />
+    </g>
+  );
 }
 
 function gapSpots(chart: Chart, prediction: Prediction, from: number, to: number): Spot[] {

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Prediction } from "../api/client";
+import type { Axis } from "../charts/frame";
 
 /** From when a shot's time is counted: three habits, each with its own figure. */
 export const CLOCKS = [
@@ -17,6 +18,34 @@ export const useClock = create<{ clock: Clock; setClock: (clock: Clock) => void 
     name: "vapocline.clock",
   }),
 );
+
+/** From when a clock counts, s from pump on; 0 where its moment never comes. */
+export function clockZero(prediction: Prediction | undefined, clock: Clock) {
+  if (!prediction || clock === "pump") return 0;
+  return (clock === "drip" ? prediction.first_drip_s : prediction.full_pressure_s).value ?? 0;
+}
+
+export const ALONG_AXIS = [
+  { value: "seconds", words: "Seconds" },
+  { value: "water", words: "mL pumped" },
+] as const;
+export type AlongAxis = (typeof ALONG_AXIS)[number]["value"];
+
+/** What the charts of a plan count along, kept for the next visit. */
+export const useAlongAxis = create<{ along: AlongAxis; setAlong: (along: AlongAxis) => void }>()(
+  persist((set) => ({ along: "seconds", setAlong: (along) => set({ along }) }), {
+    name: "vapocline.axis",
+  }),
+);
+
+/** The axis of a chart of this prediction. */
+export function axisOf(prediction: Prediction | undefined, along: AlongAxis, clock: Clock): Axis {
+  if (along === "water" && prediction) {
+    const { time_s, water_ml } = prediction.series;
+    return { by: "water", time_s, water_ml };
+  }
+  return { by: "seconds", zero_s: clockZero(prediction, clock) };
+}
 
 /** The shot time on a clock. */
 export function shotTime(prediction: Prediction, clock: Clock) {

@@ -76,7 +76,9 @@ function edited(draft: Draft | undefined, saved: Saved, field: string, next: Loo
   if (!draft || draft.past.length === 0) {
     return { basedOn: saved.number, now: next, past: [saved.profile], future: [], field, at };
   }
-  const same = field !== "" && draft.field === field && at - draft.at < SAME_EDIT_MS;
+  // However long the hand holds something, it is one step back.
+  const held = field.startsWith("drag:");
+  const same = field !== "" && draft.field === field && (held || at - draft.at < SAME_EDIT_MS);
   const past = same ? draft.past : [...draft.past, draft.now].slice(-MOST_STEPS);
   const basedOn = differs(draft, saved) ? draft.basedOn : saved.number;
   return { basedOn, now: next, past, future: [], field, at };

@@ -30,22 +30,26 @@ export interface ForecastNow {
 export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   const form = useQuery(formQuery());
   const setup = useSetup();
-  const known = Boolean(profile && setup);
-  const query = useQuery({ ...forecastQuery(setup, profile, 1), enabled: known });
-  const resting = useResting(profile) === profile;
+  // One question at a time: while the hand moves on, the answer to the last one is still drawn, and
+  // then the newest state is asked about. Nothing older can come after it.
+  const [asked, setAsked] = useState(profile);
+  const known = Boolean(asked && setup);
+  const query = useQuery({ ...forecastQuery(setup, asked, 1), enabled: known });
+  if (asked !== profile && !(query.isFetching && query.failureCount === 0)) setAsked(profile);
+  const resting = useResting(profile) === profile && asked === profile;
   const tries = form.data?.tries ?? 0;
   const ranged = useQuery({
-    ...forecastQuery(setup, profile, tries),
+    ...forecastQuery(setup, asked, tries),
     enabled: known && resting && tries > 1 && query.isSuccess,
   });
   const [last, setLast] = useState<Answered>();
   const forecast = ranged.data ?? query.data;
-  if (forecast && profile && forecast !== last?.forecast) setLast({ forecast, profile });
+  if (forecast && asked && forecast !== last?.forecast) setLast({ forecast, profile: asked });
   const error = query.error ?? query.failureReason;
   const problems = error instanceof ApiError ? error.problems : NONE;
   return {
     answered: last,
-    stale: !forecast,
+    stale: !forecast || asked !== profile,
     refused: !forecast && Boolean(error),
     problems,
     error: problems.length ? null : error,

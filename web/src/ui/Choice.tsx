@@ -5,7 +5,14 @@ import { FieldError } from "./NumberField";
 interface Props<T extends string | number> {
   label: string;
   value: T;
-  options: readonly { value: T; words: string; disabled?: boolean }[];
+  /** `button` is what the closed list says of one, where that is shorter; `why` what greys it. */
+  options: readonly {
+    value: T;
+    words: string;
+    button?: string;
+    disabled?: boolean;
+    why?: string;
+  }[];
   onChange: (value: T) => void;
   error?: string | undefined;
   className?: string;
@@ -23,7 +30,7 @@ export function Choice<T extends string | number>(props: Props<T>) {
           aria-invalid={error ? true : undefined}
           className={`field text flex items-center justify-between gap-1.5 ${className}`}
         >
-          {current?.words ?? String(value)}
+          {current?.button ?? current?.words ?? String(value)}
           <ChevronDown size={13} aria-hidden="true" />
         </ListboxButton>
         <ListboxOptions
@@ -37,7 +44,12 @@ export function Choice<T extends string | number>(props: Props<T>) {
               disabled={option.disabled ?? false}
               className="flex cursor-pointer items-center justify-between gap-3 rounded-sm px-2 py-1 data-disabled:cursor-default data-disabled:text-quiet data-focus:bg-tint"
             >
-              {option.words}
+              <span>
+                {option.words}
+                {option.disabled && option.why && (
+                  <span className="block text-[13px] text-quiet">{option.why}</span>
+                )}
+              </span>
               {option.value === value && <Check size={14} aria-hidden="true" />}
             </ListboxOption>
           ))}

@@ -22,18 +22,21 @@ interface Props {
   onChange: (value: Typed) => void;
   /** The server's words against this value. */
   error?: string | undefined;
+  /** Allowed, but will hardly do what was meant. */
+  note?: string | undefined;
   step?: number;
   width?: number;
   placeholder?: string;
   autoFocus?: boolean;
 }
 
-/** A number to type, or to nudge with the arrows; Shift makes the step ten times as large. */
+/** A number to type, or to nudge with the arrows; Shift makes the step ten times as large, Alt a tenth. */
 export function NumberField({
   label,
   value,
   onChange,
   error,
+  note,
   step = 0.1,
   width = 54,
   ...rest
@@ -44,11 +47,11 @@ export function NumberField({
 
   function nudge(event: KeyboardEvent<HTMLInputElement>) {
     const direction = { ArrowUp: 1, ArrowDown: -1 }[event.key];
-    if (!direction || event.altKey || event.ctrlKey || event.metaKey) return;
+    if (!direction || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
     const from = typeof value === "number" ? value : 0;
-    const by = direction * step * (event.shiftKey ? 10 : 1);
-    onChange(Math.max(0, Number((from + by).toFixed(3))));
+    const by = direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    onChange(Math.max(0, Number((from + by).toFixed(4))));
   }
 
   return (
@@ -61,7 +64,7 @@ export function NumberField({
         autoComplete="off"
         aria-label={label}
         aria-invalid={error ? true : undefined}
-        aria-describedby={error ? errorId : undefined}
+        aria-describedby={error || note ? errorId : undefined}
         value={text}
         onChange={(event) => {
           setText(event.target.value);
@@ -72,6 +75,11 @@ export function NumberField({
         {...rest}
       />
       {error && <FieldError id={errorId}>{`${label}: ${error}`}</FieldError>}
+      {!error && note && (
+        <span id={errorId} className="field-note">
+          {note}
+        </span>
+      )}
     </span>
   );
 }

@@ -1,12 +1,16 @@
 import { scaleLinear } from "d3-scale";
 import type { ReactNode } from "react";
-import type { Bench, Forecast, Prediction } from "../../api/client";
-import { type Clock, shotTime } from "../../profile/clock";
+import type { Bench, Forecast, Prediction, Want } from "../../api/client";
+import { CLOCKS, type Clock, shotTime } from "../../profile/clock";
+import { wantParts } from "../../profile/figures";
+import { GoalWord } from "./GoalWord";
 
 type Figure = Prediction["ey_pct"];
 
 interface Row {
   name: string;
+  /** What a goal may be set for; absent where the bench's own recipe is the goal. */
+  wantable?: Want["figure"];
   figure: Figure;
   digits: number;
   unit: string;
@@ -18,10 +22,15 @@ interface Row {
 export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Clock): Row[] {
   const { prediction: p, goal_cup_g: cup } = forecast;
   const relief = bench?.machine.relief_bar ?? null;
-  const none = { goal: null, goalWords: "" };
+  const wanted = (figure: Want["figure"]) => {
+    const want = bench?.goals.find((one) => one.figure === figure);
+    return { wantable: figure, goal: want ? wantParts(want).value : null, goalWords: "" };
+  };
+  const timed = CLOCKS.find((one) => one.value === clock)?.figure ?? "shot_time_s";
+  const peak = wanted("peak_pressure_bar");
   return [
-    { name: "Shot time", figure: shotTime(p, clock), digits: 1, unit: "s", ...none },
-    { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...none },
+    { name: "Shot time", figure: shotTime(p, clock), digits: 1, unit: "s", ...wanted(timed) },
+    { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...wanted("first_drip_s") },
     {
       name: "In the cup",
       figure: p.cup_g,
@@ -38,31 +47,33 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       goal: bench?.ratio ?? null,
       goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "",
     },
-    { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...none },
-    { name: "Extraction", figure: p.ey_pct, digits: 1, unit: "%", ...none },
+    { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...wanted("tds_pct") },
+    { name: "Extraction", figure: p.ey_pct, digits: 1, unit: "%", ...wanted("ey_pct") },
     {
       name: "Peak",
       figure: p.peak_pressure_bar,
       digits: 1,
       unit: "bar",
-      goal: relief,
-      goalWords: relief ? `relief ${relief} bar` : "",
+      ...peak,
+      goal: peak.goal ?? relief,
     },
-    { name: "Water used", figure: p.water_in_ml, digits: 1, unit: "mL", ...none },
+    { name: "Water used", figure: p.water_in_ml, digits: 1, unit: "mL", ...wanted("water_in_ml") },
   ];
 }
 
 const BAR = 104;
 
 /** A figure with its range bar, scaled for its row, and a tick where the goal lies. */
-export function FigureRow(props: Row & { children?: ReactNode }) {
-  const { name, figure, digits, unit, goal, goalWords, children } = props;
+export function FigureRow(props: Row & { bench?: Bench | undefined; children?: ReactNode }) {
+  const { name, wantable, figure, digits, unit, goal, goalWords, bench, children } = props;
   const { value, p10, p90 } = figure;
   return (
     <li className="figure" data-figure={name}>
       <span className="leading-[22px]">
         {name}
-        <span className="block text-[13px] leading-4 text-quiet">{goalWords}</span>
+        <span className="block text-[13px] leading-4 text-quiet">
+          {wantable && bench ? <GoalWord bench={bench} figure={wantable} /> : goalWords}
+        </span>
       </span>
       <span className="text-right">
         {value === null ? (

@@ -1,3 +1,4 @@
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import type { Forecast, RefusedField } from "../../api/client";
@@ -56,13 +57,14 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
         <div className={now.refused ? "stale" : ""}>
           <ul>
             {rowsOf(forecast, bench.data, clock).map((row) => (
-              <FigureRow key={row.name} {...row}>
+              <FigureRow key={row.name} {...row} bench={bench.data}>
                 {row.name === "In the cup" && <StopOffer forecast={forecast} planned={planned} />}
               </FigureRow>
             ))}
           </ul>
           <Binds forecast={forecast} />
           <Assumed forecast={forecast} />
+          <Cautions forecast={forecast} />
         </div>
       )}
       <button
@@ -118,14 +120,16 @@ function distinct(problems: RefusedField[]) {
   );
 }
 
-/** When the drips would land over the goal: the weight to stop at instead, in one click. */
+/** When the drips would not land on the goal: the weight to stop at instead, in one click. */
 function StopOffer({ forecast, planned }: { forecast: Forecast; planned: Planned }) {
   const offer = forecast.stop_offer;
   if (!offer) return null;
   const { profile, edit } = planned;
   return (
     <span className="col-span-3 flex items-center justify-between gap-2">
-      <span className="text-warn">{offer.over_g.toFixed(1)} g over</span>
+      <span className="text-warn">
+        {Math.abs(offer.over_g).toFixed(1)} g {offer.over_g > 0 ? "over" : "under"}
+      </span>
       <button
         type="button"
         className="btn min-h-6! py-0! text-action"
@@ -169,6 +173,32 @@ function Assumed({ forecast }: { forecast: Forecast }) {
           {words}.
         </p>
       ))}
+    </section>
+  );
+}
+
+/** What can hurt or break with this plan on this machine: the first in view, the rest unfolded. */
+function Cautions({ forecast }: { forecast: Forecast }) {
+  const [first, ...others] = forecast.cautions;
+  if (!first) return null;
+  return (
+    <section className="pt-3 pb-3" aria-label="Take care">
+      <h2>Take care</h2>
+      <p className="mt-0.5">{first}</p>
+      {others.length > 0 && (
+        <Disclosure>
+          <DisclosureButton className="mt-1 text-action underline underline-offset-2">
+            {others.length === 1 ? "One more caution" : `${others.length} more cautions`}
+          </DisclosureButton>
+          <DisclosurePanel>
+            {others.map((words) => (
+              <p key={words} className="mt-1">
+                {words}
+              </p>
+            ))}
+          </DisclosurePanel>
+        </Disclosure>
+      )}
     </section>
   );
 }

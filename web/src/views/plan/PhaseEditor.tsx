@@ -1,7 +1,10 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, Plus, X } from "lucide-react";
-import type { RefusedField } from "../../api/client";
+import type { Machine, Notice, RefusedField } from "../../api/client";
+import { benchQuery } from "../../api/queries";
 import { keyWords, useActionLists } from "../../bench/actions";
+import { levelStep } from "../../profile/edits";
 import {
   ALONGS,
   CONTROLS,
@@ -22,8 +25,8 @@ import { FieldError, NumberField } from "../../ui/NumberField";
 interface Props {
   planned: Planned;
   index: number;
-  select: (index: number) => void;
   problems: RefusedField[];
+  notices: readonly Notice[];
 }
 
 /** How a part of the editor changes its phase and learns what is refused in it. */
@@ -31,10 +34,14 @@ interface Part {
   phase: LoosePhase;
   set: (field: string, next: LoosePhase) => void;
   against: (path: string) => string | undefined;
+  /** What is allowed but will hardly do what was meant. */
+  noted: (path: string) => string | undefined;
+  machine: Machine | undefined;
 }
 
 /** One phase as a sentence with fields. */
-export function PhaseEditor({ planned, index, problems }: Props) {
+export function PhaseEditor({ planned, index, problems, notices }: Props) {
+  const bench = useQuery(benchQuery());
   const phase = planned.profile.phases[index];
   if (!phase) return null;
   const path = `phases.${index}`;
@@ -42,6 +49,8 @@ export function PhaseEditor({ planned, index, problems }: Props) {
     phase,
     set: (field, next) => planned.edit(`${path}.${field}`, withPhase(planned, index, next)),
     against: (name) => wordsAgainst(problems, `${path}.${name}`),
+    noted: (name) => notices.find((one) => one.field === `${path}.${name}`)?.words,
+    machine: bench.data?.machine,
   };
   return (
     <section className="editor" data-editor aria-label={`Phase ${index + 1}: ${phase.name}`}>
@@ -93,6 +102,21 @@ const SPRINGS = [
   { value: 2, words: "with both springs" },
 ];
 
+/** Every command, those the machine does not take greyed, with why. */
+function offered(machine: Machine | undefined) {
+  return CONTROLS.map((one) =>
+    !machine || machine.commands.includes(one.value)
+      ? one
+      : { ...one, disabled: true, why: `${machine.name} takes ${takes(machine)}` },
+  );
+}
+
+function takes(machine: Machine) {
+  return machine.commands
+    .map((control) => CONTROLS.find((one) => one.value === control)?.words ?? control)
+    .join(", ");
+}
+
 type Move = "held" | Shape;
 const MOVES: readonly { value: Move; words: string }[] = [
   { value: "held", words: "held" },
@@ -101,9 +125,10 @@ const MOVES: readonly { value: Move; words: string }[] = [
 const FIRST_LENGTH = 5;
 
 function CommandFields(part: Part) {
-  const { phase, set, against } = part;
+  const { phase, set, against, machine } = part;
   const { control, from, to } = phase.command;
-  const { unit, step } = CONTROLS.find((one) => one.value === control) ?? { unit: "", step: 0.1 };
+  const { unit } = CONTROLS.find((one) => one.value === control) ?? { unit: "" };
+  const step = levelStep(machine, control);
   const held = phase.over === 0;
   const move = (next: Move) =>
     next === "held"
@@ -114,7 +139,7 @@ function CommandFields(part: Part) {
       <Choice
         label="Command"
         value={control}
-        options={CONTROLS}
+        options={offered(machine)}
         onChange={(next) => set("control", commanding(phase, next))}
         error={against("command.control")}
       />
@@ -159,7 +184,7 @@ function CommandFields(part: Part) {
 function MoveFields(
   props: Part & { unit: string; step: number; from: LoosePhase["over"]; to: LoosePhase["over"] },
 ) {
-  const { phase, set, against, unit, step, from, to } = props;
+  const { phase, set, against, noted, unit, step, from, to } = props;
   const along = ALONGS.find((one) => one.value === phase.along) ?? ALONGS[0];
   return (
     <>
@@ -189,6 +214,7 @@ function MoveFields(
           value={phase.over}
           step={along?.step ?? 0.5}
           error={against("over")}
+          note={noted("over")}
           onChange={(over) => set("over", { ...phase, over: over === 0 ? "0" : over })}
         />
       </Labelled>
@@ -224,7 +250,7 @@ function LimitField({ phase, set, against }: Part) {
   );
 }
 
-function ExitFields({ phase, set, against }: Part) {
+function ExitFields({ phase, set, against, noted }: Part) {
   const change = (field: string, exits: LooseExit[]) => set(field, { ...phase, exits });
   const free = EXITS.find((rule) => !phase.exits.some((exit) => exit.when === rule.value));
   return (
@@ -237,6 +263,7 @@ function ExitFields({ phase, set, against }: Part) {
           joined={i > 0}
           taken={phase.exits.map((one) => one.when)}
           error={against(`exits.${i}.value`) ?? against(`exits.${i}.when`) ?? against(`exits.${i}`)}
+          note={noted(`exits.${i}.value`)}
           set={(next) => change(`exits.${exit.when}`, replaced(phase.exits, i, next))}
           remove={() => change("", phase.exits.toSpliced(i, 1))}
         />
@@ -249,6 +276,9 @@ function ExitFields({ phase, set, against }: Part) {
         >
           <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or" : "Add an exit"}
         </button>
+      )}
+      {phase.exits.length > 1 && (
+        <span className="leading-7 text-quiet">whichever comes first</span>
       )}
       {against("exits") && <FieldError>{`Exits: ${against("exits")}`}</FieldError>}
     </>
@@ -272,10 +302,11 @@ function ExitField(props: {
   joined: boolean;
   taken: LooseExit["when"][];
   error: string | undefined;
+  note: string | undefined;
   set: (exit: LooseExit) => void;
   remove: () => void;
 }) {
-  const { exit, joined, taken, error, set, remove } = props;
+  const { exit, joined, taken, error, note, set, remove } = props;
   const rule = EXITS.find((one) => one.value === exit.when);
   const options = EXITS.map((one) => ({
     ...one,
@@ -297,6 +328,7 @@ function ExitField(props: {
             value={exit.value ?? null}
             step={rule.step}
             error={error}
+            note={note}
             onChange={(value) => set({ ...exit, value })}
           />
           <span className="leading-7">{rule.unit}</span>
@@ -326,7 +358,7 @@ function Labelled(props: { before: string; after?: string; children: React.React
   );
 }
 
-const DEEDS = ["add", "copy", "move-1", "move1", "remove"];
+const DEEDS = ["add", "copy", "split", "merge", "move-1", "move1", "remove"];
 
 /** What can be done with the whole phase: the same actions as by key. */
 function PhaseMenu() {

@@ -1,6 +1,6 @@
 import { TriangleAlert } from "lucide-react";
 import { useEffect, useRef } from "react";
-import { chartOf } from "../../charts/frame";
+import { type Axis, chartOf, type Extent } from "../../charts/frame";
 import type { LoosePhase, LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import { commandParts, commandWords, exitsWords, stopWords } from "../../profile/words";
@@ -12,7 +12,8 @@ const LEADERS = 12;
 
 interface Props {
   width: number;
-  seconds: number;
+  extent: Extent;
+  axis: Axis;
   profile: LooseProfile;
   now: ForecastNow;
   selected: number;
@@ -20,7 +21,7 @@ interface Props {
 }
 
 /** The phases as blocks under the curve, as long as they are predicted to last, then the stop. */
-export function PhaseRail({ width, seconds, profile, now, selected, select }: Props) {
+export function PhaseRail({ width, extent, axis, profile, now, selected, select }: Props) {
   const rail = useRef<HTMLFieldSetElement>(null);
   useEffect(() => {
     const [strip, block] = [rail.current, rail.current?.children[selected]];
@@ -31,7 +32,8 @@ export function PhaseRail({ width, seconds, profile, now, selected, select }: Pr
     if (strip.scrollLeft > block.offsetLeft) strip.scrollLeft = block.offsetLeft;
   }, [selected, width]);
   if (width === 0) return null;
-  const { x, left, right } = chartOf(width, 500, { seconds, bar: 1, flow: 1, grams: 1 });
+  const { seconds } = extent;
+  const { x, left, right } = chartOf(width, 500, extent, axis);
   const runs = profile.phases.map((_, i) => now.answered?.forecast.prediction.phases[i]);
   const stop = now.answered?.forecast.prediction.shot_time_s.value ?? seconds;
   const starts = [...runs.map((run) => run?.start_s ?? null), stop];

@@ -4,12 +4,15 @@ import { Link } from "react-router";
 import type { History } from "../../api/client";
 import { changesQuery, profilesQuery } from "../../api/queries";
 import { useSetup } from "../../api/useSetup";
+import { useOverlay } from "../../bench/overlay";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { Drop } from "../../ui/Drop";
 import { moment } from "../../ui/format";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { NewProfile } from "./NewProfile";
+import { StyleDialog } from "./StyleDialog";
+import { VersionsDialog } from "./VersionsDialog";
 
 interface Props {
   history: History;
@@ -20,6 +23,7 @@ interface Props {
 /** The profile's name and state, what the draft changes, and saving it. */
 export function PlanHead({ history, planned, now }: Props) {
   const { profile, saved, dirty } = planned;
+  const { shown, open, close } = useOverlay();
   const state = dirty ? "draft, kept in this browser" : savedWords(history);
   return (
     <div className="plan-head">
@@ -31,10 +35,23 @@ export function PlanHead({ history, planned, now }: Props) {
         />
         <div className="flex items-center gap-2">
           <ProfilesMenu planned={planned} />
+          <button type="button" className="btn" onClick={() => open("styles")}>
+            Start from a style
+          </button>
+          <button type="button" className="btn" onClick={() => open("versions")}>
+            Versions
+          </button>
           <SaveMenu planned={planned} />
         </div>
       </div>
       <Since history={history} planned={planned} now={now} />
+      <StyleDialog open={shown === "styles"} close={close} />
+      <VersionsDialog
+        open={shown === "versions"}
+        close={close}
+        history={history}
+        planned={planned}
+      />
     </div>
   );
 }

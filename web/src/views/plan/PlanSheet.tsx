@@ -1,34 +1,47 @@
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
+import { flushSync } from "react-dom";
 import { useSearchParams } from "react-router";
-import type { History } from "../../api/client";
+import type { History, Prediction } from "../../api/client";
 import { useActions } from "../../bench/actions";
+import { useOverlay } from "../../bench/overlay";
+import { axisOf, useAlongAxis, useClock } from "../../profile/clock";
+import { merged, split } from "../../profile/edits";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { moved, phaseAfter } from "../../profile/loose";
 import { useForecast } from "../../profile/useForecast";
 import { type Planned, usePlanned } from "../../profile/usePlanned";
 import { useSize } from "../../ui/useSize";
+import { ChartTools } from "./ChartTools";
 import { Conflict } from "./Conflict";
+import { Drawer } from "./Drawer";
+import { useDragging } from "./dragging";
+import { DRAWERS, useDrawer } from "./drawers";
+import { EditLayer } from "./EditLayer";
 import { ForecastColumn } from "./ForecastColumn";
-import { PhaseEditor } from "./PhaseEditor";
 import { PhaseRail } from "./PhaseRail";
 import { PlanHead } from "./PlanHead";
-import { StopEditor } from "./StopEditor";
+import { useGhost } from "./useGhost";
 import { useNextStep } from "./useNextStep";
 
-/** One profile: its curves, its phases, their editor, and the forecast beside it. */
+/** One profile: its curves, its phases, what helps to shape them, and the forecast beside it. */
 export function PlanSheet({ history }: { history: History }) {
   const planned = usePlanned(history);
-  const { profile, saved } = planned;
+  const { profile } = planned;
   const now = useForecast(profile);
-  const before = useForecast(planned.dirty ? saved.profile : undefined);
+  const { ghost, choice, choose } = useGhost(history, planned);
   const [selected, select] = useSelected(profile.phases.length);
   const [ref, { width }] = useSize<HTMLDivElement>();
   const next = useNextStep(planned);
-  usePlanActions({ planned, selected, select, pull: next.run, saving: next.saving });
-
   const prediction = now.answered?.forecast.prediction;
-  const ghost = planned.dirty ? before.answered?.forecast.prediction : undefined;
-  const extent = useMemo(() => forecastExtent(prediction, ghost), [prediction, ghost]);
+  usePlanActions({ planned, prediction, selected, select, pull: next.run, saving: next.saving });
+
+  const held = useDragging((state) => state.held);
+  const ghostly = ghost?.prediction;
+  const fresh = useMemo(() => forecastExtent(prediction, ghostly), [prediction, ghostly]);
+  const extent = useStill(fresh, held);
+  const clock = useClock((state) => state.clock);
+  const along = useAlongAxis((state) => state.along);
+  const axis = useMemo(() => axisOf(prediction, along, clock), [prediction, along, clock]);
   return (
     <div className="plan">
       <main className="plan-main">
@@ -38,36 +51,38 @@ export function PlanSheet({ history }: { history: History }) {
           <div className={`chart-place ${now.refused ? "stale" : ""}`}>
             <ForecastChart
               extent={extent}
+              axis={axis}
               answered={now.answered}
-              ghost={ghost}
-              ghostName={`v${saved.number}`}
+              ghost={ghostly}
+              ghostName={ghost?.name ?? ""}
               selected={selected}
+              bare
             />
+            <EditLayer {...{ extent, axis, planned, prediction, selected, select }} />
+            <ChartTools history={history} choice={choice} choose={choose} />
           </div>
           <PhaseRail
             width={width}
-            seconds={extent.seconds}
+            extent={extent}
+            axis={axis}
             profile={profile}
             now={now}
             selected={selected}
             select={select}
           />
-          {selected < profile.phases.length ? (
-            <PhaseEditor
-              key={selected}
-              planned={planned}
-              index={selected}
-              select={select}
-              problems={now.problems}
-            />
-          ) : (
-            <StopEditor planned={planned} select={select} problems={now.problems} />
-          )}
+          <Drawer {...{ planned, now, selected, select }} />
         </section>
       </main>
       <ForecastColumn now={now} planned={planned} select={select} next={next} />
     </div>
   );
+}
+
+/** A value that keeps still while a hand holds something on the curve. */
+function useStill<T>(fresh: T, held: boolean) {
+  const [kept, setKept] = useState(fresh);
+  if (!held && kept !== fresh) setKept(fresh);
+  return held ? kept : fresh;
 }
 
 /** Which phase is open, kept in the address; one past the last is the stop rule. */
@@ -83,16 +98,19 @@ function useSelected(phases: number) {
 
 function usePlanActions(props: {
   planned: Planned;
+  prediction: Prediction | undefined;
   selected: number;
   select: (index: number) => void;
   pull: () => void;
   saving: boolean;
 }) {
-  const { planned, selected, select, pull, saving } = props;
+  const { planned, prediction, selected, select, pull, saving } = props;
   const { profile, edit } = planned;
   const { phases } = profile;
   const phase = phases[selected];
   const here = "Here" as const;
+  const show = useDrawer((state) => state.show);
+  const open = useOverlay((state) => state.open);
   const focusEditor = () =>
     document.querySelector<HTMLElement>("[data-editor] input, [data-editor] button")?.focus();
   useActions("plan", [
@@ -120,6 +138,20 @@ function usePlanActions(props: {
       disabled: !planned.dirty || saving,
       run: () => planned.save.mutate(null),
     },
+    {
+      id: "styles",
+      words: "Start from a style",
+      key: "s",
+      group: here,
+      run: () => open("styles"),
+    },
+    {
+      id: "versions",
+      words: "Versions, and comparing two",
+      key: "w",
+      group: here,
+      run: () => open("versions"),
+    },
     { id: "pull", words: "Pull this profile", key: "p", group: here, disabled: saving, run: pull },
     {
       id: "earlier",
@@ -137,7 +169,37 @@ function usePlanActions(props: {
       disabled: selected >= phases.length,
       run: () => select(selected + 1),
     },
-    { id: "edit", words: "Edit this phase", key: "e", group: here, run: focusEditor },
+    {
+      id: "edit",
+      words: "Edit this phase",
+      key: "e",
+      group: here,
+      run: () => {
+        flushSync(() => show("edit"));
+        focusEditor();
+      },
+    },
+    {
+      id: "curve",
+      words: "Take it on the curve",
+      key: "d",
+      group: here,
+      run: () => document.querySelector<SVGGElement>(".handle[tabindex='0']")?.focus(),
+    },
+    {
+      id: "read",
+      words: "Read the values at a moment",
+      key: "v",
+      group: here,
+      run: () => document.querySelector<SVGGElement>(".scrub")?.focus(),
+    },
+    ...DRAWERS.map(({ value, words, key }) => ({
+      id: `drawer-${value}`,
+      words: `Show: ${words}`,
+      key,
+      group: here,
+      run: () => show(value),
+    })),
     {
       id: "add",
       words: "Add a phase after this one",
@@ -162,6 +224,22 @@ function usePlanActions(props: {
         if (phase) edit("", { ...profile, phases: phases.toSpliced(selected + 1, 0, phase) });
         select(selected + 1);
       },
+    },
+    {
+      id: "split",
+      words: "Split this phase in two",
+      key: "x",
+      group: here,
+      disabled: !phase,
+      run: () => edit("", split(profile, selected, prediction?.phases[selected])),
+    },
+    {
+      id: "merge",
+      words: "Merge it with the next",
+      key: "m",
+      group: here,
+      disabled: !phase || !phases[selected + 1],
+      run: () => edit("", merged(profile, selected, prediction?.phases ?? [])),
     },
     {
       id: "remove",

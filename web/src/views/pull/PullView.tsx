@@ -4,6 +4,7 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answered, type Bench, client, type Forecast, type Profile } from "../../api/client";
 import { benchQuery, profilesQuery, shotsQuery, versionQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
+import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import { useForecast } from "../../profile/useForecast";
@@ -84,7 +85,7 @@ function Before({ id, number }: { id: number; number: number }) {
           </div>
         )}
         <section className="sheet" aria-label="Forecast of the shot">
-          <ForecastChart extent={extent} answered={now.answered} />
+          <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
           <PhaseList profile={version.data.profile} />
         </section>
       </main>

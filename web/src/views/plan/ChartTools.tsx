@@ -1,0 +1,42 @@
+import type { History } from "../../api/client";
+import { ALONG_AXIS, useAlongAxis } from "../../profile/clock";
+import { Choice } from "../../ui/Choice";
+import { Segments } from "../../ui/Segments";
+import { usePreview } from "./preview";
+import type { GhostChoice } from "./useGhost";
+
+/** Over the curves: which other version is drawn behind, and what the axis counts. */
+export function ChartTools(props: {
+  history: History;
+  choice: GhostChoice;
+  choose: (choice: GhostChoice) => void;
+}) {
+  const { history, choice, choose } = props;
+  const { along, setAlong } = useAlongAxis();
+  const preview = usePreview((state) => state.shown);
+  const options: { value: string; words: string }[] = [
+    { value: "wont", words: "ghost: what the draft began from" },
+    { value: "none", words: "no ghost" },
+    ...history.versions.map(({ number, label }) => ({
+      value: String(number),
+      words: `ghost v${number}${label ? ` ${label}` : ""}`,
+    })),
+  ];
+  const named = options.map((one) => (one.value === "wont" ? { ...one, button: "ghost" } : one));
+  return (
+    <div className="chart-tools">
+      {preview?.profileId === history.id ? (
+        <span className="text-quiet">grey: {preview.name}</span>
+      ) : (
+        <Choice
+          label="Ghost"
+          value={String(choice)}
+          options={named}
+          onChange={(value) => choose(value === "wont" || value === "none" ? value : Number(value))}
+          className="ghost-choice"
+        />
+      )}
+      <Segments label="Axis" value={along} options={ALONG_AXIS} onChange={setAlong} />
+    </div>
+  );
+}

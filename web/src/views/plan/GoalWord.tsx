@@ -1,0 +1,100 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
+import { useState } from "react";
+import type { Bench, Want } from "../../api/client";
+import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
+import { RELATIONS, type Relation, WANTABLE, wantParts, wantWords } from "../../profile/figures";
+import { Choice } from "../../ui/Choice";
+import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { useDrawer } from "./drawers";
+
+/** What is wanted of one figure, opening in place; kept on the bench for every profile. */
+export function GoalWord({ bench, figure }: { bench: Bench; figure: Want["figure"] }) {
+  const want = bench.goals.find((one) => one.figure === figure);
+  const name = WANTABLE.find((one) => one.value === figure)?.words ?? figure;
+  return (
+    <Popover as="span" className="relative">
+      <PopoverButton
+        className="goal-word"
+        aria-label={`Goal for ${name}: ${want ? wantWords(want) : "none"}`}
+      >
+        {want ? wantWords(want) : "no goal"}
+      </PopoverButton>
+      <PopoverPanel
+        focus
+        anchor={{ to: "bottom start", gap: 6, padding: 12 }}
+        className="panel z-40 w-72 p-3"
+      >
+        {({ close }) => <GoalForm {...{ bench, figure, name, want }} close={() => close()} />}
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
+function GoalForm(props: {
+  bench: Bench;
+  figure: Want["figure"];
+  name: string;
+  want: Want | undefined;
+  close: () => void;
+}) {
+  const { bench, figure, name, want, close } = props;
+  const parts = want && wantParts(want);
+  const [relation, setRelation] = useState<Relation>(parts?.relation ?? "at");
+  const [value, setValue] = useState<Typed>(parts?.value ?? null);
+  const change = useChangeBench();
+  const show = useDrawer((state) => state.show);
+  const unit = WANTABLE.find((one) => one.value === figure);
+  const others = bench.goals.filter((one) => one.figure !== figure);
+  return (
+    <form
+      className="space-y-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (value === null) return;
+        const goal = { figure, [relation]: value } as Want;
+        change.mutate({ goals: [...others, goal] }, { onSuccess: close });
+      }}
+    >
+      <h3 className="first-letter:uppercase">{name}</h3>
+      <div className="flex items-start gap-2">
+        <Choice label="Relation" value={relation} options={RELATIONS} onChange={setRelation} />
+        <NumberField
+          label={`Goal for ${name}`}
+          value={value}
+          step={unit?.step ?? 0.1}
+          onChange={setValue}
+          autoFocus
+        />
+        <span className="leading-7 text-quiet">{unit?.unit}</span>
+      </div>
+      {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
+      <div className="flex flex-wrap gap-2">
+        <button type="submit" className="btn" disabled={value === null}>
+          Set the goal
+        </button>
+        {want && (
+          <>
+            <button
+              type="button"
+              className="btn"
+              onClick={() => change.mutate({ goals: others }, { onSuccess: close })}
+            >
+              No goal
+            </button>
+            <button
+              type="button"
+              className="btn"
+              onClick={() => {
+                show("goal");
+                close();
+              }}
+            >
+              Reach it
+            </button>
+          </>
+        )}
+      </div>
+    </form>
+  );
+}

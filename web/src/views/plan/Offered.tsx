@@ -1,0 +1,46 @@
+import { useEffect } from "react";
+import type { Prediction } from "../../api/client";
+import { usePreview } from "./preview";
+
+interface Props {
+  profileId: number;
+  words: string;
+  effects: string[];
+  prediction: Prediction;
+  reached: boolean;
+  /** Takes it; without one there is nothing to take. */
+  take: (() => void) | undefined;
+  leave: () => void;
+  children?: React.ReactNode;
+}
+
+/** Something computed, shown behind the curves before it is taken. */
+export function Offered(props: Props) {
+  const { profileId, words, effects, prediction, reached, take, leave, children } = props;
+  const show = usePreview((state) => state.show);
+  const previewed = take !== undefined;
+  useEffect(() => {
+    if (previewed) show({ profileId, prediction, name: "suggested" });
+    return () => show(undefined);
+  }, [profileId, prediction, show, previewed]);
+  return (
+    <div className="offered" role="status">
+      <p className={reached ? "" : "text-warn"}>{words}.</p>
+      {effects.length > 0 && (
+        <p className="text-quiet first-letter:uppercase">{effects.join("; ")}.</p>
+      )}
+      {children}
+      <div className="row mt-2">
+        {take && (
+          <button type="button" className="btn text-action" onClick={take}>
+            Take it
+          </button>
+        )}
+        <button type="button" className="btn" onClick={leave}>
+          {take ? "Leave it" : "Done"}
+        </button>
+        {take && <span className="self-center text-[13px] text-quiet">Drawn in grey above.</span>}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,184 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { answered, client, type FittedStyle, type Style } from "../../api/client";
+import { benchQuery, fittedQuery, profilesQuery, stylesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
+import { useSetup } from "../../api/useSetup";
+import { PUMP_ON } from "../../charts/frame";
+import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
+import { loosened } from "../../profile/loose";
+import { plain } from "../../ui/format";
+import { FieldError } from "../../ui/NumberField";
+
+/** Start from a style: what each is for, and what it comes to for what stands on the bench. */
+export function StyleDialog({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Dialog open={open} onClose={close} className="relative z-50">
+      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
+        <DialogPanel className="panel style-dialog">
+          <DialogTitle as="h2" className="style-title">
+            Start from a style
+          </DialogTitle>
+          <Styles close={close} />
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+function Styles({ close }: { close: () => void }) {
+  const styles = useQuery(stylesQuery());
+  const [key, setKey] = useState("steady-nine");
+  const style = styles.data?.find((one) => one.key === key);
+  if (styles.error) return <FieldError>{failureWords(styles.error) ?? ""}</FieldError>;
+  return (
+    <div className="style-columns">
+      <ul className="style-list" aria-label="Styles">
+        {styles.data?.map((one) => (
+          <li key={one.key}>
+            <button type="button" aria-pressed={one.key === key} onClick={() => setKey(one.key)}>
+              {one.name}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {style && <Detail key={key} style={style} close={close} />}
+    </div>
+  );
+}
+
+function Detail({ style, close }: { style: Style; close: () => void }) {
+  const setup = useSetup();
+  const bench = useQuery(benchQuery());
+  const [regrind, setRegrind] = useState(true);
+  const fitted = useQuery({
+    ...fittedQuery(setup, style.key, regrind),
+    enabled: Boolean(setup),
+  });
+  const grinder = bench.data?.grinder;
+  return (
+    <div className="style-detail">
+      <p>
+        <b>{style.purpose}</b> {style.expect}
+      </p>
+      <p className="mt-1 text-quiet">
+        For {style.roasts} roasts; {style.drink}.
+      </p>
+      <div className="style-chart">
+        {fitted.data ? (
+          <ForecastChart
+            extent={forecastExtent(fitted.data.prediction)}
+            axis={PUMP_ON}
+            answered={{
+              forecast: forecastOf(fitted.data),
+              profile: loosened(fitted.data.profile),
+            }}
+          />
+        ) : (
+          <p className="p-4 text-quiet">
+            {fitted.error ? failureWords(fitted.error) : "Fitting it to the bench"}
+          </p>
+        )}
+      </div>
+      {fitted.data && (
+        <p className="mt-2 text-quiet" role="status">
+          <b className="text-ink">Fitted:</b> {fitted.data.words.join("; ")}.
+        </p>
+      )}
+      {style.schools.map((school) => (
+        <p key={school.question} className="mt-1 text-quiet">
+          <b className="text-ink">{school.question}</b>, practitioners disagree:{" "}
+          {school.positions.join("; or ")}.
+        </p>
+      ))}
+      {grinder && (
+        <label className="mt-2 flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={regrind}
+            onChange={(event) => setRegrind(event.target.checked)}
+          />
+          Grind for it too
+          {fitted.data?.change.grind_setting != null && (
+            <span className="text-quiet">
+              : {plain(fitted.data.change.grind_setting)} on {grinder.name}, now{" "}
+              {bench.data?.grind_setting == null ? "not set" : plain(bench.data.grind_setting)}
+            </span>
+          )}
+        </label>
+      )}
+      {fitted.data && <Begin fitted={fitted.data} style={style} regrind={regrind} close={close} />}
+    </div>
+  );
+}
+
+/** The parts of a forecast that a chart looks at. */
+function forecastOf(fitted: FittedStyle) {
+  return {
+    prediction: fitted.prediction,
+    goal_cup_g: fitted.profile.stop.cup_g ?? 0,
+    stop_offer: null,
+    assumed: [],
+    notices: [],
+    cautions: [],
+  };
+}
+
+function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; close: () => void }) {
+  const { fitted, style, regrind, close } = props;
+  const profiles = useQuery(profilesQuery());
+  const [typed, setName] = useState<string>();
+  const name = typed ?? freeName(style.name, profiles.data?.map((one) => one.name) ?? []);
+  const navigate = useNavigate();
+  const queryClient = useQueryClient();
+  const bench = useChangeBench();
+  const start = useMutation({
+    mutationFn: () =>
+      answered(client.POST("/api/profiles", { body: { name, profile: fitted.profile } })),
+    onSuccess: async (version) => {
+      const { yield_g, grind_setting } = fitted.change;
+      const change = {
+        ...(yield_g == null ? {} : { yield_g }),
+        ...(regrind && grind_setting != null ? { grind_setting } : {}),
+      };
+      if (Object.keys(change).length > 0) await bench.mutateAsync(change);
+      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
+      close();
+      navigate(`/plan/${version.profile_id}`);
+    },
+  });
+  return (
+    <form
+      className="style-begin"
+      onSubmit={(event) => {
+        event.preventDefault();
+        start.mutate();
+      }}
+    >
+      <input
+        className="field text min-w-0 flex-1"
+        aria-label="Name of the new profile"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <button type="submit" className="btn btn-main px-4!" disabled={start.isPending}>
+        Start from this
+      </button>
+      <button type="button" className="btn" onClick={close}>
+        Leave
+      </button>
+      {start.error && <FieldError>{failureWords(start.error) ?? ""}</FieldError>}
+    </form>
+  );
+}
+
+/** The style's name, with a number where a profile has it already. */
+function freeName(name: string, taken: string[]) {
+  if (!taken.includes(name)) return name;
+  let count = 2;
+  while (taken.includes(`${name} ${count}`)) count += 1;
+  return `${name} ${count}`;
+}

@@ -1,0 +1,227 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { answered, client, type History, type Profile } from "../../api/client";
+import { changesQuery, forecastQuery, profilesQuery, versionQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useSetup } from "../../api/useSetup";
+import { PUMP_ON } from "../../charts/frame";
+import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
+import { loosened } from "../../profile/loose";
+import type { Planned } from "../../profile/usePlanned";
+import { Choice } from "../../ui/Choice";
+import { moment } from "../../ui/format";
+import { FieldError } from "../../ui/NumberField";
+import { effectsOf } from "./effects";
+
+/** Every version of a profile: bring one back, branch off, and compare what any two should do. */
+export function VersionsDialog(props: {
+  open: boolean;
+  close: () => void;
+  history: History;
+  planned: Planned;
+}) {
+  const { open, close, history, planned } = props;
+  return (
+    <Dialog open={open} onClose={close} className="relative z-50">
+      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
+        <DialogPanel className="panel style-dialog">
+          <DialogTitle as="h2" className="style-title">
+            Versions of {history.name}
+          </DialogTitle>
+          <div className="version-columns">
+            <Lines history={history} planned={planned} close={close} />
+            <Comparison history={history} />
+          </div>
+          <button type="button" className="btn mt-3" onClick={close}>
+            Close
+          </button>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+function Lines(props: { history: History; planned: Planned; close: () => void }) {
+  const { history, planned, close } = props;
+  const queryClient = useQueryClient();
+  const restore = useMutation({
+    mutationFn: (number: number) => queryClient.fetchQuery(versionQuery(history.id, number)),
+    onSuccess: (version) => {
+      planned.edit("", loosened(version.profile));
+      close();
+    },
+  });
+  return (
+    <ol className="version-list" aria-label="Versions">
+      {history.versions.map((version) => (
+        <li key={version.number}>
+          <div className="flex flex-wrap items-baseline justify-between gap-2">
+            <span>
+              <b>v{version.number}</b> {version.label && `“${version.label}” `}
+              <span className="text-quiet">{moment(version.saved_at)}</span>
+            </span>
+            <span className="flex gap-1.5">
+              <button
+                type="button"
+                className="btn"
+                disabled={
+                  restore.isPending || (!planned.dirty && version.number === planned.saved.number)
+                }
+                onClick={() => restore.mutate(version.number)}
+              >
+                Bring back
+              </button>
+              <Branch id={history.id} number={version.number} name={history.name} close={close} />
+            </span>
+          </div>
+          <p className="text-quiet first-letter:uppercase">
+            {version.differences.length > 0
+              ? `${version.differences.join("; ")}.`
+              : version.based_on == null
+                ? "Where it began."
+                : "Named or noted anew; it runs alike."}
+          </p>
+        </li>
+      ))}
+      {restore.error && <FieldError>{failureWords(restore.error) ?? ""}</FieldError>}
+    </ol>
+  );
+}
+
+/** A profile of its own that begins as one version. */
+function Branch(props: { id: number; number: number; name: string; close: () => void }) {
+  const { id, number, name, close } = props;
+  const [asked, setAsked] = useState(false);
+  const [typed, setTyped] = useState(`${name}, from v${number}`);
+  const navigate = useNavigate();
+  const queryClient = useQueryClient();
+  const branch = useMutation({
+    mutationFn: async () => {
+      const { profile } = await queryClient.fetchQuery(versionQuery(id, number));
+      return answered(client.POST("/api/profiles", { body: { name: typed, profile } }));
+    },
+    onSuccess: async (version) => {
+      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
+      close();
+      navigate(`/plan/${version.profile_id}`);
+    },
+  });
+  if (!asked)
+    return (
+      <button type="button" className="btn" onClick={() => setAsked(true)}>
+        Branch off
+      </button>
+    );
+  return (
+    <form
+      className="flex flex-wrap gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        branch.mutate();
+      }}
+    >
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it was asked for just now
+        autoFocus
+        className="field text"
+        aria-label="Name of the branch"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      <button type="submit" className="btn" disabled={branch.isPending}>
+        Start it
+      </button>
+      {branch.error && <FieldError>{failureWords(branch.error) ?? ""}</FieldError>}
+    </form>
+  );
+}
+
+interface Side {
+  id: number;
+  number: number;
+  name: string;
+}
+
+const keyOf = (side: Side) => `${side.id}.${side.number}`;
+
+/** What any two versions should do on the bench: of this profile, or another's newest. */
+function Comparison({ history }: { history: History }) {
+  const profiles = useQuery(profilesQuery());
+  const sides: Side[] = [
+    ...history.versions.map(({ number }) => ({ id: history.id, number, name: `v${number}` })),
+    ...(profiles.data ?? [])
+      .filter((one) => one.id !== history.id)
+      .map((one) => ({ id: one.id, number: one.newest, name: `${one.name} v${one.newest}` })),
+  ];
+  const [keys, setKeys] = useState<[string, string]>();
+  const second = sides.find((one) => keyOf(one) === keys?.[1]) ?? sides[0];
+  const first = sides.find((one) => keyOf(one) === keys?.[0]) ?? sides[1];
+  const options = sides.map((side) => ({ value: keyOf(side), words: side.name }));
+  if (!second || !first)
+    return <p className="text-quiet">With a second version, this is where two are compared.</p>;
+  return (
+    <section aria-label="Compare two" className="min-w-0">
+      <div className="row flex flex-wrap items-start gap-2">
+        <span className="leading-7">From</span>
+        <Choice
+          label="Compare from"
+          value={keyOf(first)}
+          options={options}
+          onChange={(key) => setKeys([key, keyOf(second)])}
+        />
+        <span className="leading-7">to</span>
+        <Choice
+          label="Compare to"
+          value={keyOf(second)}
+          options={options}
+          onChange={(key) => setKeys([keyOf(first), key])}
+        />
+      </div>
+      <Compared first={first} second={second} />
+    </section>
+  );
+}
+
+function Compared({ first, second }: { first: Side; second: Side }) {
+  const setup = useSetup();
+  const versions = useQueries({
+    queries: [first, second].map((side) => versionQuery(side.id, side.number)),
+  });
+  const [one, other] = versions.map((query) => query.data?.profile);
+  const forecasts = useQueries({
+    queries: [one, other].map((profile) => ({
+      ...forecastQuery(setup, profile, 1),
+      enabled: Boolean(setup && profile),
+    })),
+  });
+  const changes = useQuery(
+    changesQuery(setup, first.id, first.number, other, Boolean(setup && other)),
+  );
+  const error = [...versions, ...forecasts].find((query) => query.error)?.error;
+  if (error) return <p className="mt-2 text-warn">{failureWords(error)}</p>;
+  const [before, after] = forecasts.map((query) => query.data);
+  if (!before || !after || !other) return <p className="mt-2 text-quiet">Predicting both</p>;
+  return (
+    <>
+      <div className="style-chart">
+        <ForecastChart
+          extent={forecastExtent(before.prediction, after.prediction)}
+          axis={PUMP_ON}
+          answered={{ forecast: after, profile: loosened(other as Profile) }}
+          ghost={before.prediction}
+          ghostName={first.name}
+        />
+      </div>
+      <p className="mt-2 first-letter:uppercase">
+        {changes.data?.differences.length
+          ? `${changes.data.differences.join("; ")}.`
+          : "Nothing is different in what they do."}
+      </p>
+      <p className="text-quiet first-letter:uppercase" role="status">
+        {effectsOf(before.prediction, after.prediction).join("; ")}
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,94 @@
+import { useQuery } from "@tanstack/react-query";
+import { scaleLinear } from "d3-scale";
+import { line } from "d3-shape";
+import type { Prediction, Variant } from "../../api/client";
+import { whatIfQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useSetup } from "../../api/useSetup";
+import { largest } from "../../charts/paths";
+import type { ForecastNow } from "../../profile/useForecast";
+import { plain } from "../../ui/format";
+
+/** The same profile with the grind, dose, rest or water a little different, side by side. */
+export function WhatIfPanel({ now }: { now: ForecastNow }) {
+  const setup = useSetup();
+  const profile = now.answered?.profile;
+  const variants = useQuery({
+    ...whatIfQuery(setup, profile),
+    enabled: Boolean(setup && profile) && !now.refused,
+  });
+  const here = now.answered?.forecast.prediction;
+  if (variants.error)
+    return <p className="editor text-warn">{failureWords(variants.error) ?? ""}</p>;
+  if (!variants.data || !here) return <p className="editor text-quiet">Working it out</p>;
+  const seconds = Math.max(
+    here.shot_time_s.value ?? 0,
+    ...variants.data.map((one) => one.time_s.at(-1) ?? 0),
+  );
+  const bar = Math.max(
+    largest(here.series.pressure_bar),
+    ...variants.data.map((one) => largest(one.pressure_bar)),
+  );
+  return (
+    <section className="editor" aria-label="What if">
+      <ul className="what-if">
+        {variants.data.map((one) => (
+          <li key={one.name} data-variant={one.name}>
+            <Small variant={one} here={here} seconds={seconds} bar={bar} />
+            <b className="first-letter:uppercase">{one.name}</b>{" "}
+            <span className="text-quiet">
+              {plain(one.after)} {one.unit}
+            </span>
+            <span className="block tabular-nums">{changeWords(one)}</span>
+          </li>
+        ))}
+      </ul>
+      <p className="text-[13px] text-quiet">
+        Each line is pressure and the cup's flow with that one thing changed, over the shot as it is
+        in grey.
+      </p>
+    </section>
+  );
+}
+
+function changeWords(one: Variant) {
+  const signed = (value: number | null | undefined) =>
+    value == null ? "?" : `${value > 0 ? "+" : ""}${value.toFixed(1)}`;
+  return `${signed(one.shot_time_change_s)} s, ${signed(one.ey_change_points)} EY`;
+}
+
+const SIZE = { width: 104, height: 54 };
+const FLOW_TOP = 6;
+
+function Small(props: { variant: Variant; here: Prediction; seconds: number; bar: number }) {
+  const { variant, here, seconds, bar } = props;
+  const x = scaleLinear([0, seconds], [0, SIZE.width]);
+  const y = scaleLinear([0, bar], [SIZE.height - 1, 2]);
+  const q = scaleLinear([0, FLOW_TOP], [SIZE.height - 1, 2]);
+  const path = (time_s: number[], values: number[], scale: (value: number) => number) =>
+    line<number>()
+      .x((i) => x(time_s[i] ?? 0))
+      .y((i) => scale(values[i] ?? 0))(time_s.map((_, i) => i)) ?? "";
+  const stop = here.series.time_s.findIndex((t) => t > (here.shot_time_s.value ?? 0));
+  const before = {
+    time_s: here.series.time_s.slice(0, stop < 0 ? undefined : stop),
+    pressure: here.series.pressure_bar,
+    cup: here.series.cup_out_ml_s,
+  };
+  const words = `${variant.name}: ${changeWords(variant)}`;
+  return (
+    <svg
+      className="chart block"
+      width={SIZE.width}
+      height={SIZE.height}
+      role="img"
+      aria-label={words}
+    >
+      <path className="base" d={`M0 ${SIZE.height - 0.5}H${SIZE.width}`} />
+      <path className="trace ghost" d={path(before.time_s, before.pressure, y)} />
+      <path className="trace ghost" d={path(before.time_s, before.cup, q)} />
+      <path className="trace pressure small" d={path(variant.time_s, variant.pressure_bar, y)} />
+      <path className="trace cup small" d={path(variant.time_s, variant.cup_out_ml_s, q)} />
+    </svg>
+  );
+}
