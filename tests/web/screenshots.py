@@ -38,7 +38,7 @@ def plan(page: Page, name: str) -> None:
     """A draft over its saved version, with a limit that binds."""
     page.goto("/plan/4?phase=2")
     page.locator("[aria-label=Forecast][aria-busy=false]").wait_for()
-    page.get_by_label("Level").fill("9.4")
+    page.get_by_label("Level", exact=True).fill("9.4")
     expect(page.get_by_text("Since v3:")).to_be_visible()
     page.locator("[data-trace=ghost]").wait_for()
     page.locator("[data-trace=range]").wait_for()

@@ -13,28 +13,28 @@ class Editing(InBrowser):
     def setUp(self) -> None:
         super().setUp()
         self.page.goto("/plan/4?phase=2")
-        expect(self.page.get_by_label("Level")).to_be_visible()
+        expect(self.page.get_by_label("Level", exact=True)).to_be_visible()
         self.settled()
 
     def test_text_that_is_no_number_is_refused_beside_the_field_and_kept(self) -> None:
         self.provokes_refusals = True
         page = self.page
         good = self.number("Shot time")
-        page.get_by_label("Level").fill("8,5x")
+        page.get_by_label("Level", exact=True).fill("8,5x")
         words = "got '8,5x'; takes a number from 0 to 15 bar"
         expect(page.locator("[data-editor]").get_by_text(words).first).to_be_visible()
-        expect(page.get_by_label("Level")).to_have_attribute("aria-invalid", "true")
+        expect(page.get_by_label("Level", exact=True)).to_have_attribute("aria-invalid", "true")
         expect(page.get_by_role("region", name="Refused")).to_contain_text(words)
         expect(page.get_by_text("of before this change")).to_be_visible()
         self.assertEqual(self.number("Shot time"), good, "the last good answer stays")
         expect(page.get_by_role("button", name=re.compile("and pull"))).to_be_disabled()
-        page.get_by_label("Level").fill("8,2")
+        page.get_by_label("Level", exact=True).fill("8,2")
         self.settled()
         expect(page.get_by_role("region", name="Refused")).to_have_count(0)
 
     def test_a_target_above_the_machines_relief_is_refused_in_the_cores_words(self) -> None:
         self.provokes_refusals = True
-        self.page.get_by_label("Level").fill("12")
+        self.page.get_by_label("Level", exact=True).fill("12")
         words = "got 12; takes at most 10 bar, Sluice Two's relief setting"
         expect(self.page.locator("[data-editor]").get_by_text(words).first).to_be_visible()
 
@@ -57,21 +57,21 @@ class Editing(InBrowser):
     def test_unsaved_edits_survive_an_error_and_a_reload(self) -> None:
         self.provokes_refusals = True
         page = self.page
-        page.get_by_label("Level").fill("7x")
+        page.get_by_label("Level", exact=True).fill("7x")
         expect(page.get_by_role("region", name="Refused")).to_be_visible()
         page.reload()
-        expect(page.get_by_label("Level")).to_have_value("7x")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("7x")
         expect(page.get_by_role("region", name="Refused")).to_be_visible()
         page.get_by_role("button", name="Undo").click()
-        expect(page.get_by_label("Level")).to_have_value("8.5")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("8.5")
 
     def test_unsaved_edits_survive_the_tab_and_come_back_in_the_next(self) -> None:
-        self.page.get_by_label("Level").fill("7.3")
+        self.page.get_by_label("Level", exact=True).fill("7.3")
         self.settled()
         self.page.close()
         self.page = self.new_page(self.context)
         self.page.goto("/plan/4?phase=2")
-        expect(self.page.get_by_label("Level")).to_have_value("7.3")
+        expect(self.page.get_by_label("Level", exact=True)).to_have_value("7.3")
 
     def test_a_lost_connection_is_said_and_what_is_typed_meanwhile_is_predicted_after(self) -> None:
         self.provokes_refusals = True
@@ -82,9 +82,9 @@ class Editing(InBrowser):
             route.abort("connectionrefused")
 
         page.route("**/api/**", cut)
-        page.get_by_label("Level").fill("5.5")
+        page.get_by_label("Level", exact=True).fill("5.5")
         expect(page.get_by_text("Vapocline does not answer").first).to_be_visible()
-        expect(page.get_by_label("Level")).to_have_value("5.5")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("5.5")
         page.unroute("**/api/**", cut)
         self.settled()
         self.assertNotEqual(self.number("Shot time"), before)
@@ -95,21 +95,21 @@ class Editing(InBrowser):
         for page in (first, second):
             page.goto("/plan/2?phase=3")
             self.settled(page)
-        first.get_by_label("Level").fill("8")
-        second.get_by_label("Level").fill("7")
+        first.get_by_label("Level", exact=True).fill("8")
+        second.get_by_label("Level", exact=True).fill("7")
         newest = int((first.locator("h1 .font-mono").inner_text())[1:])
         first.get_by_role("button", name=f"Save as v{newest}", exact=True).click()
         expect(first.get_by_role("button", name="Saved", exact=True)).to_be_visible()
         second.get_by_role("button", name=f"Save as v{newest}", exact=True).click()
         expect(second.get_by_text(f"Version {newest} was saved meanwhile")).to_be_visible()
-        expect(second.get_by_label("Level")).to_have_value("7")
+        expect(second.get_by_label("Level", exact=True)).to_have_value("7")
         second.get_by_role("button", name=f"Keep mine, to save on top of v{newest}").click()
         second.get_by_role("button", name=f"Save as v{newest + 1}", exact=True).click()
         expect(second.get_by_text(f"Since v{newest}: Press 8 to 7 bar.")).to_be_visible()
 
     def test_undo_and_redo_step_through_edits(self) -> None:
         page = self.page
-        level = page.get_by_label("Level")
+        level = page.get_by_label("Level", exact=True)
         level.fill("8")
         page.get_by_role("button", name="Add an exit").or_(
             page.get_by_role("button", name="or", exact=True)
@@ -142,7 +142,7 @@ class Editing(InBrowser):
 
     def test_ranges_come_when_the_hand_rests(self) -> None:
         page = self.page
-        page.get_by_label("Level").fill("7.7")
+        page.get_by_label("Level", exact=True).fill("7.7")
         expect(page.get_by_text("60 tries; 8 in 10 fall within the bars")).to_be_visible()
         expect(page.locator("[data-trace=range]")).to_be_attached()
         row = page.locator("[data-figure='Extraction']")
@@ -185,15 +185,15 @@ class ByKeys(InBrowser):
         expect(page.get_by_label("Phase name")).to_be_focused()
         page.keyboard.press("Control+a")
         page.keyboard.type("Ease off")
-        page.get_by_label("Level").focus()
+        page.get_by_label("Level", exact=True).focus()
         page.keyboard.press("Shift+ArrowDown")
-        expect(page.get_by_label("Level")).to_have_value("8")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("8")
         page.keyboard.press("ArrowDown")
-        expect(page.get_by_label("Level")).to_have_value("7.9")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("7.9")
         page.keyboard.press("Control+s")
         expect(page.get_by_text("Ease off added")).to_be_visible()
         expect(page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
-        page.get_by_label("Level").blur()
+        page.get_by_label("Level", exact=True).blur()
         page.keyboard.press("p")
         page.wait_for_url("**/pull/*/2")
         expect(page.get_by_role("button", name="Start the pump")).to_be_enabled()

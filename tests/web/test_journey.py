@@ -20,7 +20,7 @@ class Journey(InBrowser):
         shape = line.get_attribute("d")
 
         self.phase("Hold").click()
-        page.get_by_label("Level").fill("6")
+        page.get_by_label("Level", exact=True).fill("6")
         expect(page.get_by_text("Hold 8.5 to 6 bar")).to_be_visible()
         self.settled()
         self.assertNotEqual(self.number("Shot time"), before)

@@ -31,7 +31,7 @@ class Phases(InBrowser):
         )
         self.profile_id = started.profile_id
         self.page.goto(f"/plan/{self.profile_id}?phase=2")
-        expect(self.page.get_by_label("Level")).to_be_visible()
+        expect(self.page.get_by_label("Level", exact=True)).to_be_visible()
         self.settled()
 
     def choose(self, label: str, words: str) -> None:
@@ -53,11 +53,11 @@ class Phases(InBrowser):
         page = self.page
         self.choose("Kind", "Decline")
         self.choose("Move", "like a spring")
-        page.get_by_label("From").fill("8,4")
+        page.get_by_label("From", exact=True).fill("8,4")
         page.get_by_label("To", exact=True).fill("5")
-        page.get_by_label("Length").fill("12")
+        page.get_by_label("Length", exact=True).fill("12")
         self.choose("Along", "g in the cup")
-        page.get_by_label("Limit").fill("2.4")
+        page.get_by_label("Limit", exact=True).fill("2.4")
         page.get_by_role("button", name="or", exact=True).click()
         expect(page.get_by_role("button", name="Exit: pressure up to", exact=True)).to_be_visible()
         page.get_by_role("button", name="Exit: pressure up to", exact=True).click()
@@ -76,27 +76,27 @@ class Phases(InBrowser):
 
     def test_another_command_brings_a_fitting_level_and_drops_what_makes_no_sense(self) -> None:
         page = self.page
-        page.get_by_label("Limit").fill("2")
+        page.get_by_label("Limit", exact=True).fill("2")
         self.choose("Command", "flow")
-        expect(page.get_by_label("Level")).to_have_value("3")
-        expect(page.get_by_label("Limit")).to_have_value("")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("3")
+        expect(page.get_by_label("Limit", exact=True)).to_have_value("")
         expect(page.locator("[data-editor]")).to_contain_text("mL/s")
         self.choose("Command", "pump off")
-        expect(page.get_by_label("Level")).to_have_count(0)
-        expect(page.get_by_label("Limit")).to_have_count(0)
+        expect(page.get_by_label("Level", exact=True)).to_have_count(0)
+        expect(page.get_by_label("Limit", exact=True)).to_have_count(0)
         self.settled()
         expect(self.phase("Hold")).to_contain_text("pump off")
         self.choose("Command", "pressure")
-        expect(page.get_by_label("Level")).to_have_value("6")
+        expect(page.get_by_label("Level", exact=True)).to_have_value("6")
 
     def test_a_limit_is_drawn_and_an_emptied_one_is_none(self) -> None:
         page = self.page
         limits = page.locator("path.limit")
         before = limits.count()
-        page.get_by_label("Limit").fill("1.2")
+        page.get_by_label("Limit", exact=True).fill("1.2")
         expect(limits).to_have_count(before + 1)
         expect(page.get_by_text(re.compile("flow limit 1.2 mL/s holds it")).first).to_be_visible()
-        page.get_by_label("Limit").fill("")
+        page.get_by_label("Limit", exact=True).fill("")
         expect(limits).to_have_count(before)
 
     def test_phases_are_copied_moved_and_removed_from_their_menu(self) -> None:
@@ -156,14 +156,14 @@ class Phases(InBrowser):
         expect(refused).to_contain_text("takes force, off on Oar")
         self.choose("Command", "hand force")
         self.settled()
-        page.get_by_label("Level").fill("18")
+        page.get_by_label("Level", exact=True).fill("18")
         expect(page.locator("[data-editor]")).to_contain_text("kg")
         self.settled()
         self.on_machine("Sluice Two")
 
     def test_a_profile_is_renamed_and_a_version_named(self) -> None:
         page = self.page
-        page.get_by_label("Level").fill("8.1")
+        page.get_by_label("Level", exact=True).fill("8.1")
         page.get_by_role("button", name="Name and note").click()
         page.get_by_label("Profile's name").fill("Quay fall, renamed")
         page.get_by_label("Note").fill("Softer in the middle.")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -28,13 +29,19 @@ def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> N
         )
 
 
+@lru_cache(maxsize=32)
+def _curve(settings: tuple[float, ...], grind_um: tuple[float, ...]) -> PchipInterpolator:
+    """Made once a grinder: every forecast asks for its bench's size."""
+    return PchipInterpolator(settings, grind_um)
+
+
 def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: float) -> float:
     """Surface-mean size at a setting, µm, by a monotone curve through the grinder's points.
 
     Beyond the outermost points the end slope goes on. Raises Refused where that leaves the range
     the model takes. Source of the curve: Fritsch and Butland 1984, as scipy's PCHIP.
     """
-    curve = PchipInterpolator(settings, grind_um)
+    curve = _curve(tuple(settings), tuple(grind_um))
     inside = float(np.clip(setting, settings[0], settings[-1]))
     size = float(curve(inside) + curve.derivative()(inside) * (setting - inside))
     bounds = RANGES["grind_um"]
@@ -51,5 +58,5 @@ def setting_for(settings: Sequence[float], grind_um: Sequence[float], size_um: f
     A size beyond the grinder's outermost points gives the nearest of them.
     """
     between = np.linspace(settings[0], settings[-1], 2001)
-    sizes = PchipInterpolator(settings, grind_um)(between)
+    sizes = _curve(tuple(settings), tuple(grind_um))(between)
     return round(float(between[int(np.argmin(np.abs(sizes - size_um)))]), 2)

@@ -220,8 +220,9 @@ def _effects(sliders: Sliders, before: Prediction, after: Prediction) -> list[st
     for name, was, now, unit, least in changes:
         if was is not None and now is not None and abs(now - was) >= least:
             said.append(f"{name} {now - was:+.1f} {unit}")
+    alone = sum(value != 0 for value in (sliders.bolder, sliders.longer, sliders.rounder)) == 1
     for slider, value in (("bolder", sliders.bolder), ("rounder", sliders.rounder)):
-        if value:
+        if value and alone:  # another slider moves the same figures
             said.extend(_against(slider, value, before, after))
     return said or (["no change worth telling"] if sliders != Sliders() else [])
 

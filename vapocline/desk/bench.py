@@ -33,7 +33,7 @@ from vapocline.desk.shelf import (
     machine_of,
 )
 from vapocline.store import shelf
-from vapocline.store.database import transaction
+from vapocline.store.database import reading, transaction
 from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, MachineRow
 
 FIRST_DOSE_G, FIRST_YIELD_G, FIRST_WATER_C = 18.0, 36.0, 93.0
@@ -126,7 +126,7 @@ def open_bench(desk: Desk, name: str = "Bench 1") -> None:
 
 def read_bench(desk: Desk) -> Bench:
     """The bench as it stands. Raises NotFoundError before `open_bench`."""
-    with transaction(desk.sessions) as session:
+    with reading(desk.sessions) as session:
         return bench_of(desk, _standing(shelf.read_bench(session)))
 
 

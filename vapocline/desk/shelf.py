@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from functools import lru_cache
+
 from sqlalchemy.orm import Session
 
 from vapocline.core.machine import Machine, commands_of, levels_of
@@ -66,12 +69,18 @@ def grinder_of(row: GrinderRow) -> ShelvedGrinder:
 
 def machine_of(row: MachineRow) -> ShelvedMachine:
     """A stored machine as the user sees it."""
-    machine = Machine.model_validate(row.document)
+    return _machine(row.id, row.address is None, json.dumps(row.document))
+
+
+@lru_cache(maxsize=64)
+def _machine(machine_id: int, simulated: bool, document: str) -> ShelvedMachine:
+    """Read once: every forecast asks for the bench's machine, and reading one takes a while."""
+    machine = Machine.model_validate_json(document)
     return ShelvedMachine.model_validate(
         {
-            **row.document,
-            "id": row.id,
-            "simulated": row.address is None,
+            **machine.written(),
+            "id": machine_id,
+            "simulated": simulated,
             "commands": commands_of(machine),
             "levels": levels_of(machine),
         }

@@ -59,6 +59,14 @@ def alembic_config(url: str) -> Config:
 
 
 @contextmanager
+def reading(sessions: Sessions) -> Iterator[Session]:
+    """A session for one query: each statement stands alone, so that none waits for begin or end."""
+    with sessions() as session:
+        session.connection(execution_options={"isolation_level": "AUTOCOMMIT"})
+        yield session
+
+
+@contextmanager
 def transaction(sessions: Sessions) -> Iterator[Session]:
     """One transaction; a broken rule of the database becomes a ConflictError in words."""
     try:

@@ -244,11 +244,17 @@ def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> 
     )
 
 
+def _told(value: float, number: Adjustable) -> str:
+    """A value as finely as anyone could set it: a fiftieth of its step."""
+    digits = max(0, min(3, math.ceil(-math.log10(number.step / 50))))
+    return f"{round(value, digits):g}"
+
+
 def _words(
     reached: bool, numbers: list[Adjustable], values: tuple[float, ...], wants: list[Reached]
 ) -> str:
     moves = " and ".join(
-        f"{number.name} {number.value:g} to {value:g} {number.unit}"
+        f"{number.name} {_told(number.value, number)} to {_told(value, number)} {number.unit}"
         for number, value in zip(numbers, values, strict=True)
     )
     if reached:

@@ -311,7 +311,7 @@ function otherLabels(
 function soakedLabel(chart: Chart, prediction: Prediction, profile: LooseProfile) {
   const at = prediction.pre_infusion_end_s.value;
   if (at === null) return undefined;
-  const i = prediction.phases.findIndex((run) => run.start_s !== null && run.start_s >= at - 1e-6);
+  const i = prediction.phases.findIndex((run) => run.start_s !== null && run.start_s >= at - 0.02);
   const ended = prediction.phases[i - 1]?.ended_on;
   const exit = profile.phases[i - 1]?.exits.find((one) => one.when === ended);
   const what = exit ? exitWords(exit) : endedWords(ended);

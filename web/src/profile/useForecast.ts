@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
 import { ApiError, type Forecast, type RefusedField } from "../api/client";
 import { forecastQuery, formQuery } from "../api/queries";
 import { refusalWords } from "../api/refusals";
@@ -47,19 +47,28 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   if (forecast && asked && forecast !== last?.forecast) setLast({ forecast, profile: asked });
   const error = query.error ?? query.failureReason;
   const problems = error instanceof ApiError ? error.problems : NONE;
-  return {
-    answered: last,
-    stale: !forecast || asked !== profile,
-    refused: !forecast && Boolean(error),
-    problems,
-    error: problems.length ? null : error,
+  const stale = !forecast || asked !== profile;
+  const refused = !forecast && Boolean(error);
+  return useMemo(
+    () => ({ answered: last, stale, refused, problems, error: problems.length ? null : error }),
+    [last, stale, refused, problems, error],
+  );
+}
+
+/** Ask about a profile before anything is drawn anew, unless a question is already on its way. */
+export function useAskEarly() {
+  const queryClient = useQueryClient();
+  const setup = useSetup();
+  return (profile: LooseProfile) => {
+    if (!setup || queryClient.isFetching({ queryKey: ["forecast"] }) > 0) return;
+    queryClient.prefetchQuery(forecastQuery(setup, profile, 1));
   };
 }
 
 const REST_MS = 120;
 
 /** The value once it has rested for a moment: ranges are asked for when the hand is still. */
-function useResting<T>(value: T) {
+export function useResting<T>(value: T) {
   const [rested, setRested] = useState(value);
   useEffect(() => {
     const timer = setTimeout(() => setRested(value), REST_MS);

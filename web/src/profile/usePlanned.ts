@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { answered, client, type History } from "../api/client";
 import { historyQuery, profilesQuery } from "../api/queries";
 import { differs, useDrafts } from "./drafts";
@@ -7,28 +8,35 @@ import { asProfile, type LoosePhase, type LooseProfile, loosened, replaced } fro
 /** A profile being edited: the draft over its newest saved version. */
 export function usePlanned(history: History) {
   const { id } = history;
-  const saved = { number: history.newest.number, profile: loosened(history.newest.profile) };
+  const saved = useMemo(
+    () => ({ number: history.newest.number, profile: loosened(history.newest.profile) }),
+    [history],
+  );
   const draft = useDrafts((state) => state.drafts[id]);
-  const store = useDrafts();
   const dirty = differs(draft, saved) && (draft?.past.length ?? 0) > 0;
   const profile = draft && dirty ? draft.now : saved.profile;
   const basedOn = draft && dirty ? draft.basedOn : saved.number;
-  return {
-    id,
-    saved,
-    profile,
-    dirty,
-    basedOn,
-    overtaken: basedOn !== saved.number,
-    canUndo: Boolean(draft?.past.length),
-    canRedo: Boolean(draft?.future.length),
-    edit: (field: string, next: LooseProfile) => store.edit(id, saved, field, next),
-    undo: () => store.undo(id),
-    redo: () => store.redo(id),
-    drop: () => store.drop(id),
-    putOnTop: () => store.rebase(id, saved.number),
-    save: useSave(id, basedOn, profile),
-  };
+  const { mutate, isPending, error, reset } = useSave(id, basedOn, profile);
+  // The same object as long as nothing in it changed: what is costly to draw rests on it.
+  return useMemo(() => {
+    const store = useDrafts.getState();
+    return {
+      id,
+      saved,
+      profile,
+      dirty,
+      basedOn,
+      overtaken: basedOn !== saved.number,
+      canUndo: Boolean(draft?.past.length),
+      canRedo: Boolean(draft?.future.length),
+      edit: (field: string, next: LooseProfile) => store.edit(id, saved, field, next),
+      undo: () => store.undo(id),
+      redo: () => store.redo(id),
+      drop: () => store.drop(id),
+      putOnTop: () => store.rebase(id, saved.number),
+      save: { mutate, isPending, error, reset },
+    };
+  }, [id, saved, profile, dirty, basedOn, draft, mutate, isPending, error, reset]);
 }
 
 export type Planned = ReturnType<typeof usePlanned>;

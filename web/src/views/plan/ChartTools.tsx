@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { History } from "../../api/client";
 import { ALONG_AXIS, useAlongAxis } from "../../profile/clock";
 import { Choice } from "../../ui/Choice";
@@ -6,7 +7,7 @@ import { usePreview } from "./preview";
 import type { GhostChoice } from "./useGhost";
 
 /** Over the curves: which other version is drawn behind, and what the axis counts. */
-export function ChartTools(props: {
+export const ChartTools = memo(function ChartTools(props: {
   history: History;
   choice: GhostChoice;
   choose: (choice: GhostChoice) => void;
@@ -39,4 +40,4 @@ export function ChartTools(props: {
       <Segments label="Axis" value={along} options={ALONG_AXIS} onChange={setAlong} />
     </div>
   );
-}
+});

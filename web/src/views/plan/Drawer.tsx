@@ -1,4 +1,5 @@
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
+import { memo } from "react";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { DRAWERS, useDrawer } from "./drawers";
@@ -17,7 +18,7 @@ interface Props {
 }
 
 /** Under the phases: the open phase as a sentence, or one of the ways to shape the whole. */
-export function Drawer(props: Props) {
+export const Drawer = memo(function Drawer(props: Props) {
   const { planned } = props;
   const { shown, show } = useDrawer();
   const index = Math.max(
@@ -41,6 +42,7 @@ export function Drawer(props: Props) {
               <kbd className="key">Shift</kbd> coarser, <kbd className="key">Alt</kbd> finer
             </>
           )}
+          {shown === "what-if" && "pressure and the cup's flow, over the shot as it is in grey"}
         </span>
       </TabList>
       <TabPanels>
@@ -62,7 +64,7 @@ export function Drawer(props: Props) {
       </TabPanels>
     </TabGroup>
   );
-}
+});
 
 function Editor({ planned, now, selected, select }: Props) {
   const { problems } = now;

@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
+import { dequal } from "dequal";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Prediction } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { type Axis, type Chart, chartOf, type Extent } from "../../charts/frame";
 import { finenessOf } from "../../profile/edits";
 import type { LooseProfile } from "../../profile/loose";
+import { useAskEarly } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { useSize } from "../../ui/useSize";
 import { useDragging } from "./dragging";
@@ -52,12 +54,11 @@ export function EditLayer({ extent, axis, planned, prediction, selected, select 
   );
 }
 
-/** Those of the selected phase last: they lie on top. */
+/** Squares over edges, and those of the selected phase last: they lie on top. */
 function inFront(handles: Handle[], selected: number) {
-  return [
-    ...handles.filter((one) => one.phase !== selected),
-    ...handles.filter((one) => one.phase === selected),
-  ];
+  const height = (one: Handle) =>
+    (one.shape === "square" ? 2 : 0) + (one.phase === selected ? 1 : 0);
+  return handles.toSorted((a, b) => height(a) - height(b));
 }
 
 interface Held {
@@ -82,6 +83,7 @@ function Taken(props: {
   const { handle, chart, planned, select, active } = props;
   const held = useRef<Held | null>(null);
   const { begin, end } = useDragging.getState();
+  const askEarly = useAskEarly();
 
   function take(event: PointerEvent<SVGGElement>) {
     if (event.button !== 0) return;
@@ -102,6 +104,8 @@ function Taken(props: {
     // A square is moved one way unless the hand clearly means both.
     const along = Math.abs(event.clientX - from.x) > 6 ? dt : 0;
     const moved = from.handle.moved(from.base, dy, along, finenessOf(event));
+    if (dequal(moved, planned.profile)) return;
+    askEarly(moved);
     planned.edit(from.field, moved);
   }
 
@@ -122,7 +126,7 @@ function Taken(props: {
 
   return (
     <g
-      className={`handle ${handle.shape} ${handle.trace} ${active ? "active" : ""}`}
+      className={`handle takes-${handle.shape} ${active ? "active" : ""}`}
       role="slider"
       tabIndex={active ? 0 : -1}
       aria-label={handle.label}
@@ -141,14 +145,17 @@ function Taken(props: {
       {handle.shape === "edge" ? (
         <EdgeShape handle={handle} chart={chart} />
       ) : (
-        <SquareShape handle={handle} active={active} />
+        <SquareShape handle={handle} active={active} chart={chart} />
       )}
     </g>
   );
 }
 
-function SquareShape({ handle, active }: { handle: Handle; active: boolean }) {
-  const { x, y, from } = handle;
+function SquareShape(props: { handle: Handle; active: boolean; chart: Chart }) {
+  const { handle, active, chart } = props;
+  const { x, y, from, text } = handle;
+  const held = useDragging((state) => state.held) && active;
+  const inside = x + 70 < chart.right;
   const size = active ? 9 : 7;
   return (
     <>
@@ -163,6 +170,16 @@ function SquareShape({ handle, active }: { handle: Handle; active: boolean }) {
         width={size}
         height={size}
       />
+      {held && (
+        <text
+          className="label strong held-value"
+          x={inside ? x + 14 : x - 14}
+          y={y - 12}
+          textAnchor={inside ? "start" : "end"}
+        >
+          {text}
+        </text>
+      )}
     </>
   );
 }

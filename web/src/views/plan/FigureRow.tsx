@@ -56,6 +56,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       unit: "bar",
       ...peak,
       goal: peak.goal ?? relief,
+      goalWords: relief ? `relief ${relief} bar` : "",
     },
     { name: "Water used", figure: p.water_in_ml, digits: 1, unit: "mL", ...wanted("water_in_ml") },
   ];
@@ -72,7 +73,11 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
       <span className="leading-[22px]">
         {name}
         <span className="block text-[13px] leading-4 text-quiet">
-          {wantable && bench ? <GoalWord bench={bench} figure={wantable} /> : goalWords}
+          {wantable && bench ? (
+            <GoalWord bench={bench} figure={wantable} instead={goalWords} />
+          ) : (
+            goalWords
+          )}
         </span>
       </span>
       <span className="text-right">

@@ -1,6 +1,7 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
+import { memo } from "react";
 import type { Forecast, RefusedField } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { refusalWords } from "../../api/refusals";
@@ -20,10 +21,10 @@ interface Props {
 }
 
 /** What the profile should do on the bench, what binds, what is refused, and the next step. */
-export function ForecastColumn({ now, planned, select, next }: Props) {
+export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
   const { problems } = now;
-  const { clock, setClock } = useClock();
+  const clock = useClock((state) => state.clock);
   const forecast = now.answered?.forecast;
   return (
     <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
@@ -34,10 +35,7 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
             of before this change
           </span>
         ) : (
-          <span className="flex items-center gap-1.5 text-quiet">
-            clock from
-            <Choice label="Clock" value={clock} options={CLOCKS} onChange={setClock} />
-          </span>
+          <ClockChoice />
         )}
       </div>
       {forecast && forecast.prediction.members > 1 && (
@@ -77,7 +75,7 @@ export function ForecastColumn({ now, planned, select, next }: Props) {
       </button>
     </aside>
   );
-}
+});
 
 function Refusals(props: {
   problems: RefusedField[];
@@ -202,3 +200,13 @@ function Cautions({ forecast }: { forecast: Forecast }) {
     </section>
   );
 }
+
+const ClockChoice = memo(function ClockChoice() {
+  const { clock, setClock } = useClock();
+  return (
+    <span className="flex items-center gap-1.5 text-quiet">
+      clock from
+      <Choice label="Clock" value={clock} options={CLOCKS} onChange={setClock} />
+    </span>
+  );
+});

@@ -1,5 +1,5 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Bench, Want } from "../../api/client";
 import { failureWords } from "../../api/refusals";
 import { useChangeBench } from "../../api/useChangeBench";
@@ -9,7 +9,12 @@ import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { useDrawer } from "./drawers";
 
 /** What is wanted of one figure, opening in place; kept on the bench for every profile. */
-export function GoalWord({ bench, figure }: { bench: Bench; figure: Want["figure"] }) {
+export const GoalWord = memo(function GoalWord(props: {
+  bench: Bench;
+  figure: Want["figure"];
+  instead?: string;
+}) {
+  const { bench, figure, instead } = props;
   const want = bench.goals.find((one) => one.figure === figure);
   const name = WANTABLE.find((one) => one.value === figure)?.words ?? figure;
   return (
@@ -18,7 +23,7 @@ export function GoalWord({ bench, figure }: { bench: Bench; figure: Want["figure
         className="goal-word"
         aria-label={`Goal for ${name}: ${want ? wantWords(want) : "none"}`}
       >
-        {want ? wantWords(want) : "no goal"}
+        {want ? wantWords(want) : instead || "no goal"}
       </PopoverButton>
       <PopoverPanel
         focus
@@ -29,7 +34,7 @@ export function GoalWord({ bench, figure }: { bench: Bench; figure: Want["figure
       </PopoverPanel>
     </Popover>
   );
-}
+});
 
 function GoalForm(props: {
   bench: Bench;

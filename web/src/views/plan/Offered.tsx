@@ -25,12 +25,12 @@ export function Offered(props: Props) {
   }, [profileId, prediction, show, previewed]);
   return (
     <div className="offered" role="status">
-      <p className={reached ? "" : "text-warn"}>{words}.</p>
+      <p className={`first-letter:uppercase ${reached ? "" : "text-warn"}`}>{words}.</p>
       {effects.length > 0 && (
         <p className="text-quiet first-letter:uppercase">{effects.join("; ")}.</p>
       )}
       {children}
-      <div className="row mt-2">
+      <div className="row">
         {take && (
           <button type="button" className="btn text-action" onClick={take}>
             Take it

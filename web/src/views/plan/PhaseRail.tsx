@@ -1,5 +1,5 @@
 import { TriangleAlert } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { type Axis, chartOf, type Extent } from "../../charts/frame";
 import type { LoosePhase, LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
@@ -21,7 +21,15 @@ interface Props {
 }
 
 /** The phases as blocks under the curve, as long as they are predicted to last, then the stop. */
-export function PhaseRail({ width, extent, axis, profile, now, selected, select }: Props) {
+export const PhaseRail = memo(function PhaseRail({
+  width,
+  extent,
+  axis,
+  profile,
+  now,
+  selected,
+  select,
+}: Props) {
   const rail = useRef<HTMLFieldSetElement>(null);
   useEffect(() => {
     const [strip, block] = [rail.current, rail.current?.children[selected]];
@@ -84,7 +92,7 @@ export function PhaseRail({ width, extent, axis, profile, now, selected, select 
       </fieldset>
     </div>
   );
-}
+});
 
 /** Thin lines from where a phase begins on the curve to where its block begins. */
 function Leaders({ width, from, to }: { width: number; from: (number | null)[]; to: number[] }) {

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { Link } from "react-router";
 import type { History } from "../../api/client";
 import { changesQuery, profilesQuery } from "../../api/queries";
@@ -21,10 +21,10 @@ interface Props {
 }
 
 /** The profile's name and state, what the draft changes, and saving it. */
-export function PlanHead({ history, planned, now }: Props) {
+export const PlanHead = memo(function PlanHead({ history, planned, now }: Props) {
   const { profile, saved, dirty } = planned;
   const { shown, open, close } = useOverlay();
-  const state = dirty ? "draft, kept in this browser" : savedWords(history);
+  const state = dirty ? "draft, kept here" : savedWords(history);
   return (
     <div className="plan-head">
       <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
@@ -54,7 +54,7 @@ export function PlanHead({ history, planned, now }: Props) {
       />
     </div>
   );
-}
+});
 
 function savedWords(history: History) {
   const { label, saved_at } = history.newest;

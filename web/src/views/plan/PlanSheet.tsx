@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useSearchParams } from "react-router";
 import type { History, Prediction } from "../../api/client";
@@ -8,7 +8,7 @@ import { axisOf, useAlongAxis, useClock } from "../../profile/clock";
 import { merged, split } from "../../profile/edits";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { moved, phaseAfter } from "../../profile/loose";
-import { useForecast } from "../../profile/useForecast";
+import { useForecast, useResting } from "../../profile/useForecast";
 import { type Planned, usePlanned } from "../../profile/usePlanned";
 import { useSize } from "../../ui/useSize";
 import { ChartTools } from "./ChartTools";
@@ -36,6 +36,12 @@ export function PlanSheet({ history }: { history: History }) {
   usePlanActions({ planned, prediction, selected, select, pull: next.run, saving: next.saving });
 
   const held = useDragging((state) => state.held);
+  // While the hand moves, the curve and the squares come first: figures when there is time, words
+  // and fields when the hand rests.
+  const laterNow = useDeferredValue(now);
+  const [rested, restedNow] = [useResting(planned), useResting(now)];
+  const calm = held ? rested : planned;
+  const calmNow = held ? restedNow : now;
   const ghostly = ghost?.prediction;
   const fresh = useMemo(() => forecastExtent(prediction, ghostly), [prediction, ghostly]);
   const extent = useStill(fresh, held);
@@ -45,7 +51,7 @@ export function PlanSheet({ history }: { history: History }) {
   return (
     <div className="plan">
       <main className="plan-main">
-        <PlanHead history={history} planned={planned} now={now} />
+        <PlanHead history={history} planned={calm} now={calmNow} />
         <Conflict planned={planned} />
         <section ref={ref} className="sheet" aria-label="Profile">
           <div className={`chart-place ${now.refused ? "stale" : ""}`}>
@@ -65,15 +71,15 @@ export function PlanSheet({ history }: { history: History }) {
             width={width}
             extent={extent}
             axis={axis}
-            profile={profile}
-            now={now}
+            profile={calm.profile}
+            now={calmNow}
             selected={selected}
             select={select}
           />
-          <Drawer {...{ planned, now, selected, select }} />
+          <Drawer {...{ selected, select }} planned={calm} now={calmNow} />
         </section>
       </main>
-      <ForecastColumn now={now} planned={planned} select={select} next={next} />
+      <ForecastColumn now={held ? laterNow : now} planned={calm} select={select} next={next} />
     </div>
   );
 }
@@ -91,8 +97,13 @@ function useSelected(phases: number) {
   const asked = Number(search.get("phase") ?? 0);
   const selected = Number.isInteger(asked) ? Math.min(Math.max(asked, 0), phases) : 0;
   // At once, not in a transition: what is typed next must reach the phase that was chosen.
-  const select = (index: number) =>
-    setSearch({ phase: String(index) }, { replace: true, flushSync: true });
+  const latest = useRef(setSearch);
+  latest.current = setSearch;
+  const select = useCallback((index: number) => {
+    const now = new URLSearchParams(location.search).get("phase");
+    if (now !== String(index))
+      latest.current({ phase: String(index) }, { replace: true, flushSync: true });
+  }, []);
   return [selected, select] as const;
 }
 

@@ -35,18 +35,14 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
         {variants.data.map((one) => (
           <li key={one.name} data-variant={one.name}>
             <Small variant={one} here={here} seconds={seconds} bar={bar} />
-            <b className="first-letter:uppercase">{one.name}</b>{" "}
-            <span className="text-quiet">
+            <b className="first-letter:uppercase">{one.name}</b>
+            <span className="block text-quiet tabular-nums">
               {plain(one.after)} {one.unit}
             </span>
             <span className="block tabular-nums">{changeWords(one)}</span>
           </li>
         ))}
       </ul>
-      <p className="text-[13px] text-quiet">
-        Each line is pressure and the cup's flow with that one thing changed, over the shot as it is
-        in grey.
-      </p>
     </section>
   );
 }
@@ -54,7 +50,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
 function changeWords(one: Variant) {
   const signed = (value: number | null | undefined) =>
     value == null ? "?" : `${value > 0 ? "+" : ""}${value.toFixed(1)}`;
-  return `${signed(one.shot_time_change_s)} s, ${signed(one.ey_change_points)} EY`;
+  return `${signed(one.shot_time_change_s)} s, ${signed(one.ey_change_points)} %`;
 }
 
 const SIZE = { width: 104, height: 54 };
@@ -79,8 +75,9 @@ function Small(props: { variant: Variant; here: Prediction; seconds: number; bar
   return (
     <svg
       className="chart block"
-      width={SIZE.width}
+      viewBox={`0 0 ${SIZE.width} ${SIZE.height}`}
       height={SIZE.height}
+      preserveAspectRatio="none"
       role="img"
       aria-label={words}
     >

@@ -1,6 +1,5 @@
 import type { Machine, Prediction } from "../../api/client";
 import type { Chart } from "../../charts/frame";
-import { valueAt } from "../../charts/paths";
 import {
   type End,
   edgeExit,
@@ -129,7 +128,7 @@ function levels(context: Context, phase: LoosePhase, index: number): Handle[] {
 function endOfMove({ chart, prediction }: Context, phase: LoosePhase, index: number) {
   const run = prediction.phases[index];
   const [start, end] = [run?.start_s ?? 0, run?.end_s ?? 0];
-  const reached = valueAt(prediction.series.time_s, commandedOf(prediction), end - 0.05) ?? 0;
+  const reached = lastCommanded(prediction, end);
   if (phase.along === "time") {
     const t = start + (number(phase.over) ?? 0);
     const beyond = t > end + 0.15;
@@ -139,13 +138,10 @@ function endOfMove({ chart, prediction }: Context, phase: LoosePhase, index: num
   return { x: beyond ? Math.min(chart.right, chart.x(end) + 18) : chart.x(end), beyond, reached };
 }
 
-const commanded = new WeakMap<Prediction, number[]>();
-function commandedOf(prediction: Prediction) {
-  const known = commanded.get(prediction);
-  if (known) return known;
-  const made = prediction.series.commanded.map((value) => value ?? 0);
-  commanded.set(prediction, made);
-  return made;
+/** What was commanded last before a time. */
+function lastCommanded({ series }: Prediction, t: number) {
+  const i = series.time_s.findLastIndex((at, n) => at < t - 1e-6 && series.commanded[n] !== null);
+  return series.commanded[i] ?? 0;
 }
 
 /** A move made longer or shorter by some seconds of the shot. */

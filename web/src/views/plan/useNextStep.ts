@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Planned } from "../../profile/usePlanned";
 
@@ -20,7 +20,10 @@ export function useNextStep(planned: Planned) {
   };
   const number = planned.saved.number + 1;
   const words = planned.dirty ? `Save as v${number} and pull` : `Pull v${planned.saved.number}`;
-  return { words, run, saving: asked || planned.save.isPending };
+  const saving = asked || planned.save.isPending;
+  const latest = useRef(run);
+  latest.current = run;
+  return useMemo(() => ({ words, run: () => latest.current(), saving }), [words, saving]);
 }
 
 export type NextStep = ReturnType<typeof useNextStep>;
