@@ -15,30 +15,32 @@ from tests.web.pages import CHROMIUM, FLAGS, WIDE, fill
 DIST = Path(__file__).parents[1] / "web" / "dist" / "assets"
 CHANGES = 50
 
-# From the key to the frame that shows the new curve: the path must have changed and been painted.
-CURVE = """() => new Promise((done) => {
-    const line = document.querySelector('[data-trace=pressure_bar] path');
-    const was = line.getAttribute('d');
+# Installed once: `curve(done)` calls back when the curve has changed and the frame that shows it is
+# drawn: a message posted in a frame's callback comes after that frame's style, layout and paint.
+WATCH = """() => {
+    window.curve = (done) => {
+        const line = document.querySelector('[data-trace=pressure_bar] path');
+        const seen = new MutationObserver(() => {
+            seen.disconnect();
+            requestAnimationFrame(() => {
+                const after = new MessageChannel();
+                after.port1.onmessage = () => done(performance.now());
+                after.port2.postMessage(0);
+            });
+        });
+        seen.observe(line, { attributes: true, attributeFilter: ['d'] });
+    };
+}"""
+KEY = """() => new Promise((done) => {
     const began = performance.now();
-    const look = () => line.getAttribute('d') !== was
-        ? requestAnimationFrame(() => done(performance.now() - began))
-        : requestAnimationFrame(look);
+    window.curve((at) => done(at - began));
     const field = document.querySelector('[aria-label=Level]');
     field.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
-    look();
 })"""
-
-
-# From a pointer's move, the hand holding a square, to the frame that shows the new curve.
+# Armed before the pointer moves; `painted` is then the time from that move.
 ARM = """() => {
-    const line = document.querySelector('[data-trace=pressure_bar] path');
-    const was = line.getAttribute('d');
     window.painted = new Promise((done) => addEventListener('pointermove', (event) => {
-        const began = event.timeStamp;
-        const look = () => line.getAttribute('d') !== was
-            ? requestAnimationFrame(() => done(performance.now() - began))
-            : requestAnimationFrame(look);
-        look();
+        window.curve((at) => done(at - event.timeStamp));
     }, { capture: true, once: true }));
 }"""
 
@@ -52,6 +54,7 @@ def web_rows() -> list[Row]:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
             page = browser.new_page(viewport=WIDE, base_url=address)
             loads = [_load(page) for _ in range(8)]
+            page.evaluate(WATCH)
             curves = _curves(page)
             drags = _drags(page)
             browser.close()
@@ -84,7 +87,7 @@ def _drags(page: Page) -> list[float]:
     taken = []
     for i in range(CHANGES):
         page.evaluate(ARM)
-        page.mouse.move(x, y + 3 + 2 * i)
+        page.mouse.move(x, y - 3 - 2 * i)
         taken.append(page.evaluate("() => window.painted") / 1000)
     page.keyboard.up("Alt")
     page.mouse.up()
@@ -92,4 +95,4 @@ def _drags(page: Page) -> list[float]:
 
 
 def _curves(page: Page) -> list[float]:
-    return [page.evaluate(CURVE) / 1000 for _ in range(CHANGES)]
+    return [page.evaluate(KEY) / 1000 for _ in range(CHANGES)]

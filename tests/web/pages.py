@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 from typing import Any, ClassVar
 from urllib.parse import urlsplit
@@ -100,7 +101,8 @@ class InBrowser(unittest.TestCase):
         (page or self.page).locator("[aria-label=Forecast][aria-busy=false]").wait_for()
 
     def phase(self, name: str) -> Locator:
-        return self.page.get_by_role("group", name="Phases").get_by_role("button", name=f"{name}:")
+        named = re.compile(rf"^{re.escape(name)}\b")
+        return self.page.get_by_role("group", name="Phases").get_by_role("button", name=named)
 
 
 def fill(desk: Desk) -> None:

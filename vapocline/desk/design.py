@@ -219,12 +219,14 @@ def recipe_within(desk: Desk, profile_id: int) -> RecipeWithin:
     ]
     here = predict(plan)
     stop, cup = profile.stop.cup_g, here.cup_g.value
-    by_weight = here.stopped_on == "cup_g" and stop is not None and cup is not None
+    stop_at = None
+    if here.stopped_on == "cup_g" and stop is not None and cup is not None:
+        stop_at = round(bench.yield_g - (cup - stop), 1)
     return RecipeWithin(
         profile_name=profile.name,
         shortest_s=min(ends),
         longest_s=max(ends),
-        stop_at_g=round(bench.yield_g - (cup - stop), 1) if by_weight else None,
+        stop_at_g=stop_at,
     )
 
 

@@ -195,7 +195,10 @@ def _ended(plan: Plan, yield_g: float) -> tuple[Plan, list[str]]:
     shot = predict(plan.model_copy(update={"profile": profile}))
     time = shot.shot_time_s.value or LONGEST_S
     start = shot.phases[-1].start_s or 0.0
-    guard = max(LEAST_GUARD_S, min(MOST_GUARD_S - start, 5 * math.ceil((time - start) * GUARD / 5)))
+    guard = max(
+        LEAST_GUARD_S,
+        min(MOST_GUARD_S - math.ceil(start), 5 * math.ceil((time - start) * GUARD / 5)),
+    )
     stop_at = yield_g
     if shot.stopped_on == "cup_g" and shot.cup_g.value is not None:
         stop_at = round(yield_g - (shot.cup_g.value - yield_g), 1)

@@ -43,7 +43,7 @@ function Sentence({ bench }: { bench: Bench }) {
         words={`${bench.dose_g.toFixed(1)} g`}
       />{" "}
       <Arrow /> <RecipeWord bench={bench} field="yield_g" label="Yield" words={drinkWords} />
-      <span>
+      <span className="whitespace-nowrap">
         {" "}
         (
         <RecipeWord

@@ -240,7 +240,10 @@ export function merged(profile: LooseProfile, index: number, runs: Run[]): Loose
   if (!first || !next) return profile;
   const lasts = [index, index + 1].map((i, n) => {
     const run = runs[i];
-    const exit = (n ? next : first).exits.find((one) => one.when === "seconds");
+    const { exits } = n ? next : first;
+    const exit = exits.find((one) => one.when === "seconds");
+    // What ends by its time alone lasts that long, whatever was predicted before it was so.
+    if (exit && exits.length === 1) return number(exit.value) ?? 0;
     if (run?.start_s != null && run.end_s != null && n === 0) return run.end_s - run.start_s;
     return number(exit?.value) ?? 0;
   });

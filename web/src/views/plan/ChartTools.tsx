@@ -34,7 +34,7 @@ export const ChartTools = memo(function ChartTools(props: {
           value={String(choice)}
           options={named}
           onChange={(value) => choose(value === "wont" || value === "none" ? value : Number(value))}
-          className="ghost-choice"
+          className="max-[760px]:hidden!"
         />
       )}
       <Segments label="Axis" value={along} options={ALONG_AXIS} onChange={setAlong} />

@@ -188,7 +188,9 @@ function MoveChoice(props: {
       label={what ? "Moves" : "Moves also"}
       value={what}
       options={
-        what ? options : [{ value: "", words: "nothing else", button: "or also" }, ...options]
+        what
+          ? options
+          : [{ value: "", words: "or also, nothing else", button: "or also" }, ...options]
       }
       onChange={(next) => next && set(next)}
     />

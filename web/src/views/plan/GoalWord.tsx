@@ -17,13 +17,11 @@ export const GoalWord = memo(function GoalWord(props: {
   const { bench, figure, instead } = props;
   const want = bench.goals.find((one) => one.figure === figure);
   const name = WANTABLE.find((one) => one.value === figure)?.words ?? figure;
+  const said = want ? wantWords(want) : instead || "no goal";
   return (
     <Popover as="span" className="relative">
-      <PopoverButton
-        className="goal-word"
-        aria-label={`Goal for ${name}: ${want ? wantWords(want) : "none"}`}
-      >
-        {want ? wantWords(want) : instead || "no goal"}
+      <PopoverButton className="goal-word" aria-label={`Goal for ${name}: ${said}`}>
+        {said}
       </PopoverButton>
       <PopoverPanel
         focus

@@ -129,7 +129,6 @@ function PhaseBlock(props: {
       className={`phase ${reached ? "" : "unreached"} ${faulty ? "faulty" : ""}`}
       style={{ left, width: width - 2 }}
       aria-pressed={selected}
-      aria-label={faulty ? `${words}; something in it is refused` : words}
       title={words}
       onClick={select}
     >
@@ -137,7 +136,7 @@ function PhaseBlock(props: {
       <span className="line">
         <strong>{phase.name || "no name"}</strong>
         {faulty ? (
-          <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />
+          <Refused />
         ) : (
           width > 150 && (
             <span className="text-quiet">{reached ? `${lasts.toFixed(1)} s` : "not reached"}</span>
@@ -145,7 +144,13 @@ function PhaseBlock(props: {
         )}
       </span>
       <span className="words">
-        {lead} {from !== null && <b>{from}</b>} {from !== null && to !== null && <Arrow />}{" "}
+        {lead} {from !== null && <b>{from}</b>}{" "}
+        {from !== null && to !== null && (
+          <>
+            <Arrow />
+            <span className="sr-only">to </span>
+          </>
+        )}{" "}
         {to !== null && (
           <>
             {from === null && lead === "" && "to "}
@@ -155,6 +160,15 @@ function PhaseBlock(props: {
         {tail} <span className="text-quiet">{exits}</span>
       </span>
     </button>
+  );
+}
+
+function Refused() {
+  return (
+    <>
+      <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />
+      <span className="sr-only">something in it is refused</span>
+    </>
   );
 }
 
@@ -174,13 +188,12 @@ function StopBlock(props: {
       className={`phase unreached ${faulty ? "faulty" : ""}`}
       style={{ left, width: width - 2 }}
       aria-pressed={selected}
-      aria-label={`Stop: ${first} ${others}`}
       onClick={select}
     >
       <Hatch kind="stop" width={width - 2} />
       <span className="line">
         <strong>Stop</strong>
-        {faulty && <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />}
+        {faulty && <Refused />}
       </span>
       <span className="words">
         <b>{first}</b> <span className="text-quiet">{others}</span>

@@ -33,7 +33,7 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
           number={dirty ? saved.number + 1 : saved.number}
           state={state}
         />
-        <div className="flex items-center gap-2">
+        <div className="flex flex-wrap items-center gap-2">
           <ProfilesMenu planned={planned} />
           <button type="button" className="btn" onClick={() => open("styles")}>
             Start from a style

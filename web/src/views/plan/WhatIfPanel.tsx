@@ -31,7 +31,8 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
   );
   return (
     <section className="editor" aria-label="What if">
-      <ul className="what-if">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: where it is wider than the page it scrolls by keys */}
+      <ul className="what-if" tabIndex={0} aria-label="One thing changed">
         {variants.data.map((one) => (
           <li key={one.name} data-variant={one.name}>
             <Small variant={one} here={here} seconds={seconds} bar={bar} />
