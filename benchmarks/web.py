@@ -9,8 +9,8 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.timing import Row, row
-from tests.parts import desk_on_fresh_database, served
-from tests.web.pages import CHROMIUM, FLAGS, WIDE, fill
+from tests.parts import desk_on_fresh_database, sample_world, served
+from tests.web.pages import CHROMIUM, FLAGS, WIDE
 
 DIST = Path(__file__).parents[1] / "web" / "dist" / "assets"
 CHANGES = 50
@@ -47,8 +47,7 @@ ARM = """() => {
 
 def web_rows() -> list[Row]:
     """Measured in the browser that the tests use, on a server of its own."""
-    with desk_on_fresh_database() as desk:
-        fill(desk)
+    with desk_on_fresh_database(template=sample_world()) as desk:
         url = desk.engine.url.render_as_string(hide_password=False)
         with served(desk, url) as address, sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)

@@ -21,6 +21,7 @@ from psycopg import sql
 from vapocline.api.application import create_app
 from vapocline.api.settings import Settings
 from vapocline.cli import listen
+from vapocline.demo.world import build
 from vapocline.desk.context import Desk, open_desk
 from vapocline.desk.running import simulated_machine
 from vapocline.store.cluster import Cluster, running_cluster
@@ -74,23 +75,33 @@ def administer(statement: sql.Composed) -> None:
         connection.execute(statement)
 
 
-def fresh_database() -> str:
-    """The URL of a new, empty, migrated database."""
+@cache
+def sample_world() -> str:
+    """The name of a database that holds the sample world: filled once a run, then copied."""
+    with desk_on_fresh_database(seed=7) as desk:
+        build(desk, lambda _text: None)
+        return str(desk.engine.url.database)
+
+
+def fresh_database(template: str = "vapocline") -> str:
+    """The URL of a new, migrated database: empty, or a copy of another that nobody is using."""
     made = cluster()
     name = f"test_{next(_numbers)}"
     administer(
-        sql.SQL("create database {} template vapocline owner vapocline").format(
-            sql.Identifier(name)
+        sql.SQL("create database {} template {} owner vapocline").format(
+            sql.Identifier(name), sql.Identifier(template)
         )
     )
     return made.url.rsplit("/", 1)[0] + "/" + name
 
 
 @contextlib.contextmanager
-def desk_on_fresh_database(*, speed: float = 0.0, seed: int = 5) -> Iterator[Desk]:
-    """A desk with an empty database and a simulated machine of its own, as fast as it can."""
+def desk_on_fresh_database(
+    *, speed: float = 0.0, seed: int = 5, template: str = "vapocline"
+) -> Iterator[Desk]:
+    """A desk with a database and a simulated machine of its own, as fast as it can."""
     with simulated_machine(seed=seed, speed=speed) as address:
-        desk = open_desk(fresh_database(), simulated_machine=address)
+        desk = open_desk(fresh_database(template), simulated_machine=address)
         try:
             yield desk
         finally:

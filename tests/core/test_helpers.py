@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.factories import flow, off, plan, pressure, profile, seconds, until_cup
-from vapocline.core.cautions import ALWAYS, DUMPS, HOLDS, RELIEF, SPRING, cautions_for
+from vapocline.core.cautions import ALWAYS, DUMPS, HOLDS, RATED, RELIEF, SPRING, cautions_for
 from vapocline.core.check import notices, profile_problems, refuse_unrunnable
 from vapocline.core.grind import grind_um_at, setting_for
 from vapocline.core.machine import Machine, Spring, SpringLever, levels_of
@@ -114,6 +114,7 @@ class Cautions(unittest.TestCase):
         holds = plain.model_copy(update={"when_off": "hold"})
         self.assertIn(HOLDS, cautions_for(holds, bloomed, 9.0))
         self.assertIn(RELIEF, cautions_for(plain, bloomed, 10.8))
+        self.assertIn(RATED, cautions_for(plain, bloomed, 10.2))
         lever = SpringLever(springs=(Spring(top_bar=8, end_bar=3),))
         gaff = Machine(name="Gaff", control=lever)
         self.assertEqual(cautions_for(gaff, bloomed, None)[0], SPRING)

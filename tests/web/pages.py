@@ -16,10 +16,8 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
-from tests.parts import PATIENCE_S, desk_on_fresh_database, served
-from vapocline.demo.world import build
+from tests.parts import PATIENCE_S, desk_on_fresh_database, sample_world, served
 from vapocline.desk.context import Desk
-from vapocline.desk.running import simulated_machine
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -45,9 +43,10 @@ class InBrowser(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.desk: Desk = cls.enterClassContext(desk_on_fresh_database(speed=cls.speed))
-        if cls.sample_world:
-            fill(cls.desk)
+        template = sample_world() if cls.sample_world else "vapocline"
+        cls.desk: Desk = cls.enterClassContext(
+            desk_on_fresh_database(speed=cls.speed, template=template)
+        )
         url = cls.desk.engine.url.render_as_string(hide_password=False)
         cls.address = cls.enterClassContext(served(cls.desk, url))
         playwright = cls.enterClassContext(sync_playwright())
@@ -103,9 +102,3 @@ class InBrowser(unittest.TestCase):
     def phase(self, name: str) -> Locator:
         named = re.compile(rf"^{re.escape(name)}\b")
         return self.page.get_by_role("group", name="Phases").get_by_role("button", name=named)
-
-
-def fill(desk: Desk) -> None:
-    """The sample world, its shots pulled on a machine without a clock."""
-    with simulated_machine(seed=7, speed=0) as quick:
-        build(Desk(desk.engine, quick), lambda _text: None)

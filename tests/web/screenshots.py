@@ -6,8 +6,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.parts import desk_on_fresh_database, served
-from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE, fill
+from tests.parts import desk_on_fresh_database, sample_world, served
+from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -15,19 +15,20 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 def main() -> None:
     """One picture of each main view."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with desk_on_fresh_database(speed=1, seed=11) as desk:
-        fill(desk)
+    with desk_on_fresh_database(speed=1, seed=11, template=sample_world()) as desk:
         url = desk.engine.url.render_as_string(hide_password=False)
         with served(desk, url) as address, sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
             wide = browser.new_page(viewport=WIDE, base_url=address)
             plan(wide, "plan")
+            shaping(wide)
             compare(wide)
             taste(wide)
             pull(wide)
             dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
             plan(dark, "plan-dark")
             phone = browser.new_page(viewport=PHONE, base_url=address)
+            plan(phone, "plan-phone")
             phone.goto("/taste/5")
             expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
             kept(phone, "taste-phone")
@@ -44,6 +45,24 @@ def plan(page: Page, name: str) -> None:
     page.locator("[data-trace=range]").wait_for()
     page.locator("h1").click()
     kept(page, name)
+
+
+def shaping(page: Page) -> None:
+    """A what-if under the curves, a style fitted to the bench, and two versions compared."""
+    page.get_by_role("tab", name="What if").click()
+    expect(page.locator("[data-variant=finer]")).to_be_visible()
+    kept(page, "what-if")
+    page.get_by_role("tab", name="Phase").click()
+    for button, name in (("Start from a style", "styles"), ("Versions", "versions")):
+        page.get_by_role("button", name=button, exact=True).click()
+        dialog = page.get_by_role("dialog")
+        if name == "styles":
+            dialog.get_by_role("button", name="Hard start, falling").click()
+            expect(dialog.get_by_text("Fitted:")).to_be_visible()
+        expect(dialog.get_by_role("img").first).to_be_visible()
+        kept(page, name)
+        page.keyboard.press("Escape")
+        expect(dialog).to_have_count(0)
 
 
 def compare(page: Page) -> None:

@@ -17,7 +17,11 @@ HAND = "A lever under load comes back when it is let go: let it up slowly, with 
 DUMPS = "When its pump stops this machine dumps hot water through the drain: keep hands clear."
 HOLDS = "When its pump stops this machine holds its pressure: the puck stays under it."
 RELIEF = "The relief valve may open here, and spits hot water: keep clear of its outlet."
-NEAR_RELIEF_BAR = 0.5
+RATED = (
+    "This presses harder than most shots: stay below what the maker rates the machine for, and "
+    "leave its pressure screws and plumbing to its manual and a licensed technician."
+)
+NEAR_RELIEF_BAR, HARD_BAR = 0.5, 10.0
 
 
 def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> list[str]:
@@ -34,4 +38,6 @@ def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> 
         said.append(DUMPS if machine.when_off == "dump" else HOLDS)
     if peak_bar is not None and peak_bar >= machine.relief_bar - NEAR_RELIEF_BAR:
         said.append(RELIEF)
+    if peak_bar is not None and peak_bar > HARD_BAR:
+        said.append(RATED)
     return [*said, ALWAYS]
