@@ -56,12 +56,14 @@ def web_rows() -> list[Row]:
             page.evaluate(WATCH)
             curves = _curves(page)
             drags = _drags(page)
+            ranges = [_ranges(page) for _ in range(8)]
             browser.close()
     scripts = [path.read_bytes() for path in DIST.glob("*.js")]
     size = sum(len(gzip.compress(script)) for script in scripts) / 1000
     return [
         row("key to painted curve", curves, "aim 100 or less"),
         row("pointer's move to painted curve", drags, "aim 50 or less"),
+        row("last move to ranges", ranges, "aim 500 or less"),
         row("first load to drawn forecast", loads[1:], "aim 1000 or less"),
         Row("scripts, compressed", size, None, "kB"),
     ]
@@ -91,6 +93,17 @@ def _drags(page: Page) -> list[float]:
     page.keyboard.up("Alt")
     page.mouse.up()
     return taken
+
+
+def _ranges(page: Page) -> float:
+    """From one nudge of a square to the bands drawn anew; they go as soon as the hand moves."""
+    page.locator("[data-trace=range]").wait_for(state="attached")
+    page.locator("[data-handle='2-level-end']").focus()
+    page.keyboard.press("Alt+ArrowDown")
+    began = time.perf_counter()
+    page.locator("[data-trace=range]").wait_for(state="detached")
+    page.locator("[data-trace=range]").wait_for(state="attached")
+    return time.perf_counter() - began
 
 
 def _curves(page: Page) -> list[float]:

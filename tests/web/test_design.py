@@ -207,7 +207,7 @@ class ByKeysAlone(Designing):
         self.tab_to(button)
         if (button.inner_text()).strip() == words:
             return
-        self.page.keyboard.press("Enter")
+        self.page.keyboard.press("Space")
         expect(self.page.get_by_role("option", name=words).first).to_be_visible()
         self.page.keyboard.type(words)
         self.page.keyboard.press("Enter")

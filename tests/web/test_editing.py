@@ -153,7 +153,7 @@ class Editing(InBrowser):
         page = self.page
         before = self.number("Shot time")
         page.get_by_role("button", name="Dose: 18.0 g").click()
-        field = page.get_by_role("textbox", name="Dose")
+        field = page.get_by_role("textbox", name="Dose", exact=True)
         field.fill("bit")
         expect(page.get_by_text("got 'bit'; takes a number from 5 to 40 g")).to_be_visible()
         field.fill("19")
@@ -161,7 +161,7 @@ class Editing(InBrowser):
         page.keyboard.press("Escape")
         expect(self.figure("Shot time")).not_to_have_text(f"{before:.1f}")
         page.get_by_role("button", name="Dose: 19.0 g").click()
-        page.get_by_role("textbox", name="Dose").fill("18")
+        page.get_by_role("textbox", name="Dose", exact=True).fill("18")
         expect(page.get_by_role("button", name="Dose: 18.0 g")).to_be_visible()
 
 

@@ -123,7 +123,7 @@ class Phases(InBrowser):
 
     def test_the_stop_is_edited_like_a_phase(self) -> None:
         page = self.page
-        page.get_by_role("button", name=re.compile("^Stop ")).click()
+        self.phase("Stop").click()
         page.get_by_label("Stop weight").fill("")
         page.get_by_label("Stop water").fill("60")
         page.get_by_label("Longest time").fill("80")
@@ -141,16 +141,17 @@ class Phases(InBrowser):
         expect(page.get_by_role("heading", name="By lever")).to_be_visible()
         for _ in range(2):
             page.keyboard.press("Delete")
-        self.choose("Command", "spring lever")
-        refused = page.get_by_role("region", name="Refused")
-        expect(refused).to_contain_text("takes pressure, flow, off on Sluice Two")
         self.on_machine("Gaff")
+        self.choose("Command", "spring lever")
         self.settled()
         one = self.number("Peak")
         self.choose("Springs", "with both springs")
         expect(self.figure("Peak")).not_to_have_text(f"{one:.1f}")
         self.assertGreater(self.number("Peak"), one)
         expect(page.locator("[data-trace=commanded] path").first).to_be_attached()
+        refused = page.get_by_role("region", name="Refused")
+        self.on_machine("Sluice Two")
+        expect(refused).to_contain_text("takes pressure, flow, off on Sluice Two")
         self.on_machine("Oar")
         expect(refused).to_contain_text("takes force, off on Oar")
         self.choose("Command", "hand force")

@@ -318,8 +318,8 @@ function soakedLabel(chart: Chart, prediction: Prediction, profile: LooseProfile
   const bar = valueAt(prediction.series.time_s, prediction.series.pressure_bar, at) ?? 0;
   const [x, y] = [chart.x(at), chart.bar(bar)];
   const spots: Spot[] = [4, -12, 20, -28].flatMap((dy): Spot[] => [
-    { x: x - 8, y: y + dy, anchor: "end" },
-    { x: x + 8, y: y + dy, anchor: "start" },
+    { x: x - 10, y: y + dy, anchor: "end" },
+    { x: x + 10, y: y + dy, anchor: "start" },
   ]);
   return { id: "soaked", words: `${what} ends pre-infusion`, spots };
 }

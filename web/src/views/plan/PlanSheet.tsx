@@ -195,7 +195,10 @@ function usePlanActions(props: {
       words: "Take it on the curve",
       key: "d",
       group: here,
-      run: () => document.querySelector<SVGGElement>(".handle[tabindex='0']")?.focus(),
+      run: () => {
+        const handle = (of: string) => document.querySelector<SVGGElement>(`.${of}[tabindex='0']`);
+        (handle("takes-square") ?? handle("takes-edge"))?.focus();
+      },
     },
     {
       id: "read",
