@@ -1,6 +1,6 @@
 import "@fontsource-variable/instrument-sans";
 import "@fontsource-variable/spline-sans-mono";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate } from "react-router";
@@ -16,6 +16,9 @@ import { ShotRunning } from "./views/pull/ShotRunning";
 import { CompareView } from "./views/taste/CompareView";
 import { TasteView } from "./views/taste/TasteView";
 import "./theme.css";
+
+// An answer is drawn in the same turn it came, not after a timer: the curve follows the hand.
+notifyManager.setScheduler(queueMicrotask);
 
 const queryClient = new QueryClient({
   defaultOptions: {

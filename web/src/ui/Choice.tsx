@@ -1,5 +1,7 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
+import { dequal } from "dequal";
 import { Check, ChevronDown } from "lucide-react";
+import { memo, useCallback, useRef } from "react";
 import { FieldError } from "./NumberField";
 
 interface Props<T extends string | number> {
@@ -18,8 +20,20 @@ interface Props<T extends string | number> {
   className?: string;
 }
 
-/** One of a few words, in a sentence. */
+/**
+ * One of a few words, in a sentence. Drawn anew only when it shows something else: a page redraws
+ * with every nudge, and a list with all its keys is slow to draw.
+ */
 export function Choice<T extends string | number>(props: Props<T>) {
+  const latest = useRef(props.onChange);
+  latest.current = props.onChange;
+  const change = useCallback((value: T) => latest.current(value), []);
+  return <Drawn {...(props as unknown as Props<string | number>)} onChange={change as never} />;
+}
+
+const Drawn = memo(List, dequal) as typeof List;
+
+function List<T extends string | number>(props: Props<T>) {
   const { label, value, options, onChange, error, className = "" } = props;
   const current = options.find((option) => option.value === value);
   return (

@@ -31,20 +31,7 @@ export const Drawer = memo(function Drawer(props: Props) {
       selectedIndex={index}
       onChange={(to) => show(DRAWERS[to]?.value ?? "edit")}
     >
-      <TabList className="drawer-tabs" aria-label="Ways to shape it">
-        {DRAWERS.map(({ value, words }) => (
-          <Tab key={value}>{words}</Tab>
-        ))}
-        <span className="ml-auto hidden self-center text-[13px] text-quiet sm:block">
-          {shown === "edit" && (
-            <>
-              <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by a step,{" "}
-              <kbd className="key">Shift</kbd> coarser, <kbd className="key">Alt</kbd> finer
-            </>
-          )}
-          {shown === "what-if" && "pressure and the cup's flow, over the shot as it is in grey"}
-        </span>
-      </TabList>
+      <Tabs shown={shown} />
       <TabPanels>
         <TabPanel tabIndex={-1}>
           <Editor {...props} />
@@ -73,3 +60,22 @@ function Editor({ planned, now, selected, select }: Props) {
   const notices = now.stale ? [] : (now.answered?.forecast.notices ?? []);
   return <PhaseEditor key={selected} {...{ planned, problems, notices }} index={selected} />;
 }
+
+const Tabs = memo(function Tabs({ shown }: { shown: string }) {
+  return (
+    <TabList className="drawer-tabs" aria-label="Ways to shape it">
+      {DRAWERS.map(({ value, words }) => (
+        <Tab key={value}>{words}</Tab>
+      ))}
+      <span className="ml-auto hidden self-center text-[13px] text-quiet sm:block">
+        {shown === "edit" && (
+          <>
+            <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by a step,{" "}
+            <kbd className="key">Shift</kbd> coarser, <kbd className="key">Alt</kbd> finer
+          </>
+        )}
+        {shown === "what-if" && "pressure and the cup's flow, over the shot as it is in grey"}
+      </span>
+    </TabList>
+  );
+});

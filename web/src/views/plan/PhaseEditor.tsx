@@ -1,6 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, Plus, X } from "lucide-react";
+import { memo } from "react";
 import type { Machine, Notice, RefusedField } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { keyWords, useActionLists } from "../../bench/actions";
@@ -361,7 +362,7 @@ function Labelled(props: { before: string; after?: string; children: React.React
 const DEEDS = ["add", "copy", "split", "merge", "move-1", "move1", "remove"];
 
 /** What can be done with the whole phase: the same actions as by key. */
-function PhaseMenu() {
+const PhaseMenu = memo(function PhaseMenu() {
   const actions = useActionLists((state) => state.lists.plan) ?? [];
   const deeds = DEEDS.flatMap((id) => actions.find((one) => one.id === id) ?? []);
   return (
@@ -384,4 +385,4 @@ function PhaseMenu() {
       </MenuItems>
     </Menu>
   );
-}
+});
