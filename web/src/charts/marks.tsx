@@ -302,7 +302,7 @@ export function Lane({ chart, marks }: { chart: Chart; marks: LaneMark[] }) {
     return { ...dot, x0: Math.min(dot.x0, from ?? dot.x0), x1: Math.max(dot.x1, to ?? dot.x1) };
   });
   const title = boxOf("Flow mL/s ", { x: chart.left, y, anchor: "start" });
-  const bounds = { x0: 0, x1: chart.width, y0: chart.lane.top - 4, y1: chart.lane.bottom + 6 };
+  const bounds = { x0: 0, x1: chart.right + 4, y0: chart.lane.top - 4, y1: chart.lane.bottom + 6 };
   const full = inOrder.map((mark) => beside(mark, mark.id, `${mark.name} ${mark.value}`));
   const spots = placed(full, [], bounds, [title, ...dots]);
   // Where there is no room for the name, the number alone may fit; the dot says which it is.

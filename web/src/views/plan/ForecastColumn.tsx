@@ -67,7 +67,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
       )}
       <button
         type="button"
-        className="btn btn-main mt-auto w-full"
+        className="btn btn-main sticky bottom-0 mt-auto w-full shrink-0"
         disabled={next.saving || problems.length > 0}
         onClick={next.run}
       >
@@ -151,7 +151,7 @@ function Binds({ forecast }: { forecast: Forecast }) {
           <p key={`${one.what}${one.from}`} className="mt-0.5">
             {one.from.toFixed(1)} to {one.to.toFixed(1)} s: {one.words}
             {one.share != null &&
-              one.share < 0.995 &&
+              Math.round(one.share * 10) < 10 &&
               `, in ${Math.round(one.share * 10)} tries of 10`}
             .
           </p>

@@ -64,11 +64,11 @@ export function PhaseEditor({ planned, index, problems, notices }: Props) {
           onChange={(kind) => part.set("kind", named(phase, kind))}
         />
         <CommandFields {...part} />
+        <PhaseMenu />
       </div>
       <div className="row">
         <LimitField {...part} />
         <ExitFields {...part} />
-        <PhaseMenu />
       </div>
     </section>
   );
