@@ -154,12 +154,14 @@ class Around(InBrowser):
     def test_the_palette_goes_anywhere_and_does_anything(self) -> None:
         page = self.page
         page.goto("/taste/5")
+        expect(page.locator("h1")).to_be_visible()
         for typed, pattern in (
             ("long so", r"/plan/\d+"),
             ("pull", r"/pull/"),
             ("steady nine v1", r"/taste/\d+"),
         ):
             page.keyboard.press("Control+k")
+            expect(page.get_by_role("combobox", name="Find or do")).to_be_focused()
             page.keyboard.type(typed)
             expect(page.get_by_role("option").first).to_be_visible()
             page.keyboard.press("Enter")
