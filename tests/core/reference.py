@@ -19,7 +19,7 @@ from vapocline.core.puck.parameters import Parameters, parameters_for
 
 CELLS = 24
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
-AIR, FAST = 1.013, 0.01  # bar; s, for what switches
+AIR, FAST = 1.013, 0.012  # bar; s, for what switches
 TOP_RISE_S = 0.15
 FIRST = ("head", "water", "heat", "flow", "scale", "peak")
 # One row of cells a lane: uptake, gas, solids of three classes, solutes of three classes.
@@ -275,7 +275,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         shot.phase = phases.pop(0)
         shot.began, shot.water_then, shot.scale_then = t, y[1], y[4]
         solved = solve_ivp(
-            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05,
+            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1,
             events=shot.events(),
         )  # fmt: skip
         t, y = solved.t[-1], solved.y[:, -1]
@@ -285,7 +285,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         if math.isnan(drip) and cup[-1] >= 0.1:
             drip = float(np.interp(0.1, cup, solved.t))
     stopped, shot.phase = t, None
-    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05)
+    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1)
     solids = Place(last.y[:, -1]).cup[1:].sum()
     return Outcome(stopped, 100 * solids / shot.p.dose_g, peak, drip)
 

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.core.test_kernel import MACHINES, SETUPS, STOPS, phases
+from tests.core.strategies import MACHINES, SETUPS, STOPS, phases
 from tests.factories import flow, plan, pressure, profile
 from vapocline.core.machine import (
     BothLoops,

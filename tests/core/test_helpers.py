@@ -60,8 +60,8 @@ class Recipes(unittest.TestCase):
         self.assertAlmostEqual(recipe.yield_g, dose * ratio, delta=0.051)
 
     def test_fresher_coffee_stands_higher_in_the_glass(self) -> None:
-        self.assertGreater(glass_ml(36, 4), glass_ml(36, 1))
-        self.assertGreater(glass_ml(36, 0.3), 36)
+        self.assertGreater(glass_ml(36, 0.5), glass_ml(36, 0.2))
+        self.assertEqual(glass_ml(36, 0), 36)
 
     def test_a_size_is_turned_back_to_the_setting_that_gives_it(self) -> None:
         settings_, sizes = (8, 12, 14.5, 18, 24), (214, 263, 300, 352, 446)

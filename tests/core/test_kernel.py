@@ -7,21 +7,20 @@ import os
 import subprocess
 import sys
 import unittest
-from typing import get_args
 
 import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.core.strategies import SETUPS, STOPS, phases
 from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soaked, until_cup
 from vapocline.core.machine import Machine
-from vapocline.core.plan import Plan, Roast, Setup
+from vapocline.core.plan import Plan, Setup
 from vapocline.core.profile import PressureAboveExit, Profile
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.predict import CELLS, STEP_S, predict, run
 from vapocline.core.puck.program import program_of
-from vapocline.core.quantities import RANGES
 
 PLANS = {
     "flat": plan(pressure(9)),
@@ -154,80 +153,6 @@ class Compiled(unittest.TestCase):
         found = json.loads(predict(one).model_dump_json(by_alias=True))
         for name in ("pressure_bar", "water_in_ml_s", "cup_g", "puck_c"):
             np.testing.assert_allclose(found["series"][name], expected["series"][name], atol=2e-3)
-
-
-def within(name: str) -> st.SearchStrategy[float]:
-    return st.floats(RANGES[name].low, RANGES[name].high)
-
-
-def commands() -> st.SearchStrategy[dict[str, object]]:
-    moving = [
-        st.fixed_dictionaries(
-            {"control": st.just(control), "from": within(name), "to": within(name)}
-        )
-        for control, name in (("pressure", "pressure_bar"), ("flow", "flow_ml_s"))
-    ]
-    return st.one_of(*moving, st.just({"control": "off"}))
-
-
-EXITS = st.one_of(
-    *(
-        st.fixed_dictionaries({"when": st.just(when), "value": within(name)})
-        for when, name in (
-            ("pressure_above", "pressure_bar"),
-            ("pressure_below", "pressure_bar"),
-            ("flow_above", "flow_ml_s"),
-            ("flow_below", "flow_ml_s"),
-            ("water_ml", "water_ml"),
-            ("cup_g", "cup_g"),
-        )
-    ),
-    st.just({"when": "first_drip"}),
-)
-
-
-@st.composite
-def phases(draw: st.DrawFn) -> dict[str, object]:
-    return {
-        "name": "Any",
-        "kind": "hold",
-        "command": draw(commands()),
-        "along": draw(st.sampled_from(["time", "water", "cup"])),
-        "over": draw(within("over")),
-        "shape": draw(st.sampled_from(["step", "linear", "smooth", "spring"])),
-        "exits": [draw(EXITS), {"when": "seconds", "value": draw(st.floats(0.1, 40))}],
-    }
-
-
-MACHINES = st.builds(
-    Machine,
-    name=st.just("Any"),
-    relief_bar=st.just(15.0),
-    top_flow_ml_s=st.just(20.0),
-    floor_bar=within("floor_bar"),
-    pump_max_bar=within("pump_max_bar"),
-    when_off=st.sampled_from(["hold", "dump"]),
-    head_free_ml=within("head_ml"),
-    head_trapped_ml=within("head_ml"),
-    pressure_lag_s=within("lag_s"),
-    flow_lag_s=within("lag_s"),
-    scale_lag_s=within("lag_s"),
-)
-SETUPS = st.builds(
-    Setup,
-    dose_g=within("dose_g"),
-    grind_um=within("grind_um"),
-    roast=st.sampled_from(get_args(Roast)),
-    rest_days=within("rest_days"),
-    basket_diameter_mm=within("basket_diameter_mm"),
-    water_c=within("water_c"),
-    puck_start_c=within("puck_start_c"),
-    unevenness=within("unevenness"),
-    machine=st.one_of(st.just(STRONG), MACHINES),
-)
-STOPS = st.fixed_dictionaries(
-    {"cup_g": st.one_of(st.none(), within("cup_g")), "time_s": st.floats(1, 90)}
-)
 
 
 OTHERS: dict[str, tuple[dict[str, object], list[dict[str, object]]]] = {

@@ -12,8 +12,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-from vapocline.api import errors
-from vapocline.api.routes import router
+from vapocline.api import errors, machine_routes, routes, shelf_routes
 from vapocline.api.settings import Settings
 from vapocline.core.problems import NotFoundError
 from vapocline.desk.context import open_desk
@@ -45,7 +44,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     errors.install(app)
-    app.include_router(router)
+    for room in (routes, shelf_routes, machine_routes):
+        app.include_router(room.router)
     _serve_pages(
         app, (settings.web_folder if settings else Settings.model_fields["web_folder"].default)
     )

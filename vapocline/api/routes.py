@@ -1,17 +1,19 @@
-"""Every route under /api. Plain functions run in worker threads, so nothing blocks the loop."""
+"""Routes of the bench, profiles, shots and tastings.
+
+Plain functions run in worker threads, so nothing blocks the loop.
+"""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated
 
 import orjson
-from fastapi import APIRouter, Depends, Query, Request, Response, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, Query, Response, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 from starlette.websockets import WebSocketState
 
-from vapocline.api.errors import ProblemDocument
-from vapocline.core.machine import Machine
+from vapocline.api.surroundings import ERRORS, AtDesk, as_json
 from vapocline.core.plan import Members, Plan
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
@@ -19,28 +21,14 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.goal import Found, Goal
 from vapocline.core.puck.sensitivity import Sensitivity
 from vapocline.core.quantities import RANGES
-from vapocline.core.shelf import Coffee, Grinder
 from vapocline.core.simple import Slid, Sliders
 from vapocline.core.suggest import Ask, Suggested
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
 from vapocline.core.whatif import Variant
-from vapocline.desk import bench, design, profiles, pull, shelf, shots
-from vapocline.desk.context import Desk
+from vapocline.desk import bench, design, profiles, pull, shots
 from vapocline.desk.live import follow
 
-ERRORS: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
-}
 router = APIRouter(prefix="/api", responses=ERRORS)
-
-
-def desk_of(request: Request) -> Desk:
-    """The desk this process opened at start."""
-    desk: Desk = request.app.state.desk
-    return desk
-
-
-AtDesk = Annotated[Desk, Depends(desk_of)]
 
 
 class Draft(BaseModel):
@@ -94,11 +82,6 @@ class Health(BaseModel):
 
     ok: bool
     now: datetime
-
-
-def as_json(model: BaseModel) -> Response:
-    """A model written once by pydantic-core: the large answers go out without a second walk."""
-    return Response(model.model_dump_json(by_alias=True), media_type="application/json")
 
 
 @router.get("/health", operation_id="readHealth")
@@ -195,48 +178,6 @@ def list_styles() -> list[design.StyleWords]:
 def fit_style(desk: AtDesk, key: str, regrind: bool = True) -> Response:
     """A style solved for what stands on the bench."""
     return as_json(design.fit_style(desk, key, regrind=regrind))
-
-
-@router.get("/coffees", operation_id="listCoffees")
-def list_coffees(desk: AtDesk) -> list[shelf.ShelvedCoffee]:
-    """Every coffee."""
-    return shelf.list_coffees(desk)
-
-
-@router.post("/coffees", operation_id="addCoffee", status_code=201)
-def add_coffee(desk: AtDesk, coffee: Coffee) -> shelf.ShelvedCoffee:
-    """Put a coffee on the shelf."""
-    return shelf.add_coffee(desk, coffee)
-
-
-@router.put("/coffees/{coffee_id}", operation_id="changeCoffee")
-def change_coffee(desk: AtDesk, coffee_id: int, coffee: Coffee) -> shelf.ShelvedCoffee:
-    """Rewrite a coffee."""
-    return shelf.change_coffee(desk, coffee_id, coffee)
-
-
-@router.get("/grinders", operation_id="listGrinders")
-def list_grinders(desk: AtDesk) -> list[shelf.ShelvedGrinder]:
-    """Every grinder."""
-    return shelf.list_grinders(desk)
-
-
-@router.post("/grinders", operation_id="addGrinder", status_code=201)
-def add_grinder(desk: AtDesk, grinder: Grinder) -> shelf.ShelvedGrinder:
-    """Put a grinder on the shelf."""
-    return shelf.add_grinder(desk, grinder)
-
-
-@router.get("/machines", operation_id="listMachines")
-def list_machines(desk: AtDesk) -> list[shelf.ShelvedMachine]:
-    """Every machine."""
-    return shelf.list_machines(desk)
-
-
-@router.post("/machines", operation_id="addMachine", status_code=201)
-def add_machine(desk: AtDesk, machine: Machine) -> shelf.ShelvedMachine:
-    """Put a machine on the shelf."""
-    return shelf.add_machine(desk, machine)
 
 
 @router.get("/profiles", operation_id="listProfiles")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vapocline.core.machine import HandLever, Machine, SpringLever
+from vapocline.core.machine import HandLever, Machine, SpringLever, ValveAhead
 from vapocline.core.profile import OffCommand, Profile
 
 ALWAYS = (
@@ -12,6 +12,14 @@ ALWAYS = (
 SPRING = (
     "A spring lever kicks: keep your hand on it and your face away until it has caught. It keeps "
     "pressing after the cup is gone."
+)
+VALVE = (
+    "The line behind the valve is at full pump pressure: turn the knob only, never a fitting, and "
+    "close it before the basket comes out."
+)
+PLUMBED = (
+    "The plumbed feed presses on, about {:g} bar, with the pump off: close it off and wait for "
+    "zero before the basket comes out."
 )
 HAND = "A lever under load comes back when it is let go: let it up slowly, with the hand on it."
 DUMPS = "When its pump stops this machine dumps hot water through the drain: keep hands clear."
@@ -34,6 +42,10 @@ def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> 
         said.append(SPRING)
     if isinstance(machine.control, HandLever):
         said.append(HAND)
+    if isinstance(machine.control, ValveAhead):
+        said.append(VALVE)
+    if machine.floor_bar > 0:
+        said.append(PLUMBED.format(machine.floor_bar))
     if any(isinstance(phase.command, OffCommand) for phase in profile.phases):
         said.append(DUMPS if machine.when_off == "dump" else HOLDS)
     if peak_bar is not None and peak_bar >= machine.relief_bar - NEAR_RELIEF_BAR:

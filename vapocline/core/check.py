@@ -160,11 +160,36 @@ def _pumps(phase: Phase) -> bool:
 def machine_problems(profile: Profile, machine: Machine, *, under: str = "") -> list[Problem]:
     """What this machine cannot do of the profile."""
     lead = f"{under}." if under else ""
-    return [
-        problem
-        for index, phase in enumerate(profile.phases)
-        for problem in _misfits(phase, machine, f"{lead}phases.{index}")
-    ]
+    found = []
+    stages = machine.program.stages
+    if stages is not None and len(profile.phases) > stages:
+        taken = f"at most {stages} on {machine.name}"
+        found.append(Problem(f"{lead}phases", f"{len(profile.phases)} stages", taken))
+    for index, phase in enumerate(profile.phases):
+        path = f"{lead}phases.{index}"
+        found += [*_misfits(phase, machine, path), *_program_misfits(phase, machine, path)]
+    return found
+
+
+def _program_misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Problem]:
+    """What the machine's program has no place for: moves, limits, exits."""
+    program, where = machine.program, f"on {machine.name}"
+    if phase.over > 0 and not isinstance(phase.command, OffCommand | SpringCommand):
+        if not program.ramps and phase.command.from_ != phase.command.to:
+            got = f"a move from {phase.command.from_:g} to {phase.command.to:g}"
+            yield Problem(f"{path}.over", got, f"one level a stage {where}")
+        elif phase.along not in program.along:
+            yield Problem(f"{path}.along", phase.along, f"{', '.join(program.along)} {where}")
+    for field, value in (
+        ("pressure_bar", phase.limit.pressure_bar),
+        ("flow_ml_s", phase.limit.flow_ml_s),
+    ):
+        if value is not None and not program.limits:
+            yield Problem(f"{path}.limit.{field}", f"{value:g}", f"no limits {where}")
+    for index, rule in enumerate(phase.exits):
+        if program.exits is not None and rule.when not in program.exits:
+            taken = f"{', '.join(program.exits)} {where}"
+            yield Problem(f"{path}.exits.{index}.when", shown(rule.when), taken)
 
 
 def _misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Problem]:

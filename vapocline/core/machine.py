@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from itertools import pairwise
 from typing import Annotated, Literal, Self, assert_never
 
@@ -9,9 +10,12 @@ from pydantic import AfterValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from vapocline.core.document import Document, Name, Note, supported_version
+from vapocline.core.profile import MOST_PHASES, Along, ExitName
 from vapocline.core.quantities import (
+    AfterDripG,
     BarPerKg,
     DialDrop,
+    DialZeroBar,
     FloorBar,
     FlowMlS,
     HeadMl,
@@ -29,6 +33,8 @@ from vapocline.core.quantities import (
     TopFlowMlS,
     ValveTurns,
 )
+
+Characters = Literal["any", "plain", "capitals"]
 
 
 class PressureLoop(Document):
@@ -68,6 +74,13 @@ class ValveAhead(Document):
                 {"accepted": "two or more positions, turns rising, free flow never falling"},
             )
         return self
+
+
+class StagedProgram(Document):
+    """A fixed list of stages, each one level held: of pressure, or of flow."""
+
+    kind: Literal["staged"] = "staged"
+    holds: Literal["pressure", "flow"] = "pressure"
 
 
 class Spring(Document):
@@ -111,7 +124,14 @@ class SoftStart(Document):
 
 
 Control = Annotated[
-    PressureLoop | FlowLoop | BothLoops | ValveAhead | SpringLever | HandLever | SoftStart,
+    PressureLoop
+    | FlowLoop
+    | BothLoops
+    | ValveAhead
+    | StagedProgram
+    | SpringLever
+    | HandLever
+    | SoftStart,
     Field(discriminator="kind"),
 ]
 
@@ -126,12 +146,55 @@ class Steps(Document):
     seconds: StepS = 0.1
 
 
+class Program(Document):
+    """What a machine's program takes besides levels; None is no bound, 0 slots is no memory.
+
+    `ramps`: the level may move within a stage. `pauses`: the pump may be off within a shot.
+    `limits`: the other variable can be held under a limit. `exits` and `along`: what may end a
+    stage, and what a move may go along. Names of at most `name_length` `characters` fit its slots.
+    """
+
+    stages: Annotated[int, Field(ge=1, le=MOST_PHASES)] | None = None
+    ramps: bool = True
+    pauses: bool = True
+    limits: bool = True
+    exits: tuple[ExitName, ...] | None = None
+    along: tuple[Along, ...] = ("time", "water", "cup")
+    slots: Annotated[int, Field(ge=0, le=99)] = 0
+    name_length: Annotated[int, Field(ge=1, le=60)] | None = None
+    characters: Characters = "any"
+
+    @model_validator(mode="after")
+    def _stages_can_end(self) -> Self:
+        if self.exits is not None and not {"seconds", "water_ml"} & set(self.exits):
+            raise PydanticCustomError(
+                "exits",
+                "exits",
+                {"field": "exits", "accepted": "seconds or water_ml among what may end a stage"},
+            )
+        if not self.along:
+            raise PydanticCustomError(
+                "along",
+                "along",
+                {"field": "along", "accepted": "at least one of time, water and cup"},
+            )
+        return self
+
+
+class GroupLine(Document):
+    """The group's temperature by the boiler's: offset and slope, as calibrated."""
+
+    offset_c: float
+    per_boiler: Annotated[float, Field(gt=0, le=3)]
+
+
 class Machine(Document):
     """One machine: its control, limits, pump, and the head above the puck.
 
     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
-    The machine's own dial reads the puck's pressure plus `dial_drop` times the flow squared.
+    The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
+    flow squared. `after_drip_g` is what drips after a stop, where that was measured.
     """
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
@@ -149,8 +212,41 @@ class Machine(Document):
     pressure_lag_s: LagS = 0.4
     flow_lag_s: LagS = 0.12
     scale_lag_s: LagS = 0.2
+    gauge_at: Literal["group", "pump", "none"] = "pump"
     dial_drop: DialDrop = 0
+    dial_zero_bar: DialZeroBar = 0
+    group: GroupLine | None = None
+    after_drip_g: AfterDripG | None = None
     steps: Steps = Steps()
+    program: Program = Program()
+
+    @model_validator(mode="after")
+    def _possible(self) -> Self:
+        for field, got, accepted in _impossible(self):
+            ctx = {"field": field, "accepted": accepted, "got": got}
+            raise PydanticCustomError("impossible", "impossible", ctx)
+        return self
+
+
+def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
+    """What no machine can be: the field, what it got, what it takes."""
+    control, relief = machine.control, machine.relief_bar
+    if machine.floor_bar >= relief:
+        got = f"{machine.floor_bar:g} bar, and a relief valve set to {relief:g}"
+        yield "floor_bar", got, f"less than the relief setting of {relief:g} bar"
+    if machine.pump_max_bar <= machine.floor_bar:
+        got = f"{machine.pump_max_bar:g} bar"
+        yield "pump_max_bar", got, f"more than the plumbed feed's {machine.floor_bar:g} bar"
+    if isinstance(control, SoftStart) and control.pump_bar > relief:
+        got = f"{control.pump_bar:g} bar"
+        yield "control.pump_bar", got, f"at most the relief setting of {relief:g} bar"
+    if isinstance(control, SpringLever) and min(s.top_bar for s in control.springs) > relief:
+        got = f"{control.springs[0].top_bar:g} bar"
+        yield "control.springs", got, f"a spring that presses at most {relief:g} bar, the relief"
+    if isinstance(control, SpringLever) and control.line_bar > relief:
+        yield "control.line_bar", f"{control.line_bar:g} bar", f"at most {relief:g} bar, the relief"
+    if isinstance(control, ValveAhead) and max(control.free_flow_ml_s) <= 0:
+        yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"
 
 
 REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")
@@ -171,9 +267,13 @@ def levels_of(machine: Machine) -> dict[str, float]:
     return {name: top for name, top in tops.items() if name in commands_of(machine)}
 
 
-def commands_of(machine: Machine) -> tuple[str, ...]:  # noqa: PLR0911 - one a kind
+def commands_of(machine: Machine) -> tuple[str, ...]:
     """The phase controls this machine takes."""
-    control = machine.control
+    every = _commands_of(machine.control)
+    return every if machine.program.pauses else tuple(one for one in every if one != "off")
+
+
+def _commands_of(control: Control) -> tuple[str, ...]:  # noqa: PLR0911 - one a kind
     match control.kind:
         case "pressure-loop":
             return ("pressure", "off")
@@ -181,6 +281,8 @@ def commands_of(machine: Machine) -> tuple[str, ...]:  # noqa: PLR0911 - one a k
             return ("flow", "off")
         case "both-loops":
             return ("pressure", "flow", "off")
+        case "staged":
+            return (control.holds, "off")
         case "valve":
             return ("valve", "off")
         case "spring-lever":

@@ -12,6 +12,8 @@ from vapocline.core.machine import REFERENCE, Machine
 from vapocline.core.profile import Profile
 from vapocline.core.quantities import (
     BasketDiameterMm,
+    CremaMlPerG,
+    DensityGMl,
     DoseG,
     GrindUm,
     PuckStartC,
@@ -41,7 +43,11 @@ def _built_in(value: Any) -> Any:
 
 
 class Setup(Document):
-    """Coffee, dose, grind, basket, water and machine: everything but the profile."""
+    """Coffee, dose, grind, basket, water and machine: everything but the profile.
+
+    `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they are known. With
+    `insert` a drilled disc takes the puck's place: for a dry run without coffee.
+    """
 
     dose_g: DoseG
     grind_um: GrindUm = 300
@@ -54,6 +60,9 @@ class Setup(Document):
     water_c: WaterC = 93
     puck_start_c: PuckStartC = 45
     unevenness: Unevenness = 0.12
+    density_g_ml: DensityGMl | None = None
+    crema_ml_per_g: CremaMlPerG | None = None
+    insert: bool = False
     machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
 
 

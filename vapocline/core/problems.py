@@ -64,7 +64,18 @@ def refused_by_pydantic(error: ValidationError, *, under: str = "") -> Refused:
 
 def problems_in(errors: Sequence[Any], *, under: str = "") -> list[Problem]:
     """Pydantic's error list as problems."""
-    return [Problem(_path(error["loc"], under), _got(error), _accepted(error)) for error in errors]
+    return [Problem(_where(error, under), _got(error), _accepted(error)) for error in errors]
+
+
+def _where(error: Any, under: str) -> str:
+    """The field's path; a rule over a whole document names the field it is about."""
+    path, field = _path(error["loc"], under), error.get("ctx", {}).get("field")
+    if field is None:
+        return path
+    return str(field) if path == "document" else f"{path}.{field}"
+
+
+TAGGED = ("command", "control", "measured")  # after these comes a union's tag
 
 
 def _path(loc: Sequence[int | str], under: str) -> str:
@@ -73,13 +84,15 @@ def _path(loc: Sequence[int | str], under: str) -> str:
     for index, part in enumerate(loc):
         before = loc[index - 1] if index else None
         listed = index > 1 and isinstance(before, int) and loc[index - 2] == "exits"
-        if isinstance(part, str) and (before in ("command", "control") or listed):
+        if isinstance(part, str) and (before in TAGGED or listed):
             continue
         parts.append(str(part))
     return ".".join(parts) or "document"
 
 
 def _got(error: Any) -> str:
+    if "got" in error.get("ctx", {}):
+        return str(error["ctx"]["got"])
     if error["type"] == "missing":
         return "nothing"
     if error["type"] == "union_tag_not_found":

@@ -152,6 +152,19 @@ Exit = Annotated[
 ]
 
 
+ExitName = Literal[
+    "seconds",
+    "pressure_above",
+    "pressure_below",
+    "flow_above",
+    "flow_below",
+    "water_ml",
+    "cup_g",
+    "first_drip",
+    "hand",
+]
+
+
 class Limit(Document):
     """What the other variable may reach meanwhile; empty for none."""
 

@@ -60,6 +60,14 @@ RANGES: Mapping[str, Range] = {
     "step_s": Range(0.01, 10, "s"),
     "step_turns": Range(0.001, 2, "turns"),
     "step_kg": Range(0.01, 10, "kg"),
+    "dial_zero_bar": Range(-3, 3, "bar"),
+    "after_drip_g": Range(0, 10, "g"),
+    "boiler_c": Range(50, 160, "°C"),
+    "group_c": Range(40, 110, "°C"),
+    "glass_ml": Range(1, 1000, "mL"),
+    "crema_ml_per_g": Range(0, 4, "mL/g"),
+    "density_g_ml": Range(0.2, 0.7, "g/mL"),
+    "bag_g": Range(10, 50_000, "g"),
 }
 
 
@@ -133,3 +141,11 @@ StepMlS = Annotated[float, Within("step_ml_s")]
 StepS = Annotated[float, Within("step_s")]
 StepTurns = Annotated[float, Within("step_turns")]
 StepKg = Annotated[float, Within("step_kg")]
+DialZeroBar = Annotated[float, Within("dial_zero_bar")]
+AfterDripG = Annotated[float, Within("after_drip_g")]
+BoilerC = Annotated[float, Within("boiler_c")]
+GroupC = Annotated[float, Within("group_c")]
+GlassMl = Annotated[float, Within("glass_ml")]
+CremaMlPerG = Annotated[float, Within("crema_ml_per_g")]
+DensityGMl = Annotated[float, Within("density_g_ml")]
+BagG = Annotated[float, Within("bag_g")]

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal, NamedTuple
 
 from vapocline.core.problems import Problem, Refused
-from vapocline.core.puck.figures import crema_ml_per_g
 from vapocline.core.quantities import RANGES
 
 Follows = Literal["dose_g", "ratio", "yield_g"]
@@ -74,6 +73,6 @@ def _within(name: str, value: float) -> None:
         raise Refused([Problem(name, f"{value:g}, which the other two give", str(bounds))])
 
 
-def glass_ml(drink_g: float, gas_ml_g: float) -> float:
+def glass_ml(drink_g: float, crema_ml_per_g: float) -> float:
     """Where the top of the crema stands in a marked glass, mL: the drink's own mL and the foam."""
-    return drink_g * (1 + crema_ml_per_g(gas_ml_g))
+    return drink_g * (1 + crema_ml_per_g)

@@ -1,4 +1,4 @@
-"""What stands on the shelf besides machines: coffees and grinders."""
+"""What stands on the shelf besides machines: coffees with their bags, grinders, baskets."""
 
 from __future__ import annotations
 
@@ -10,20 +10,65 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.document import Document, Name, Note
 from vapocline.core.grind import refuse_bad_points
-from vapocline.core.plan import Process, Roast
+from vapocline.core.plan import BasketShape, Process, Roast
 from vapocline.core.problems import Refused
-from vapocline.core.quantities import GrindSetting, GrindUm
+from vapocline.core.quantities import (
+    BagG,
+    BasketDiameterMm,
+    CremaMlPerG,
+    DensityGMl,
+    DoseG,
+    GrindSetting,
+    GrindUm,
+)
 
 
 class Coffee(Document):
-    """One coffee and the bag it is pulled from."""
+    """One coffee, and the bag it is pulled from now: its roast date, and what it held, g.
+
+    `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
+    measured. Both are the model's own where unknown.
+    """
 
     name: Name
     roast: Roast = "medium"
     roasted_on: date | None = None
+    bag_g: BagG | None = None
     process: Note = ""
     decaf: bool = False
+    blend: bool = False
+    density_g_ml: DensityGMl | None = None
+    crema_ml_per_g: CremaMlPerG | None = None
     note: Note = ""
+
+
+class Bag(Document):
+    """A bag of a coffee: when it was roasted and what it held, g."""
+
+    roasted_on: date | None = None
+    bag_g: BagG | None = None
+
+
+class Basket(Document):
+    """A basket: its inner diameter, its shape, and the doses it is made for, g."""
+
+    name: Name
+    diameter_mm: BasketDiameterMm = 58.5
+    shape: BasketShape = "straight"
+    least_g: DoseG = 16
+    most_g: DoseG = 20
+    note: Note = ""
+
+    @model_validator(mode="after")
+    def _range(self) -> Self:
+        if self.least_g > self.most_g:
+            ctx = {
+                "field": "least_g",
+                "got": f"{self.least_g:g}",
+                "accepted": f"at most {self.most_g:g} g, the most it holds",
+            }
+            raise PydanticCustomError("doses", "doses", ctx)
+        return self
 
 
 class Grinder(Document):

@@ -12,9 +12,22 @@ from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
-from vapocline.core.machine import BothLoops, Machine, PressureLoop, ValveAhead
+from vapocline.core.machine import (
+    BothLoops,
+    FlowLoop,
+    HandLever,
+    Machine,
+    PressureLoop,
+    Program,
+    SoftStart,
+    Spring,
+    SpringLever,
+    StagedProgram,
+    Steps,
+    ValveAhead,
+)
 from vapocline.core.profile import Profile
-from vapocline.core.shelf import Coffee, Grinder
+from vapocline.core.shelf import Basket, Coffee, Grinder
 from vapocline.core.taste import Tasting
 from vapocline.desk.bench import BenchChange, change_bench, open_bench
 from vapocline.desk.context import Desk
@@ -27,7 +40,13 @@ from vapocline.desk.profiles import (
     start_profile,
 )
 from vapocline.desk.pull import PullRequest, pull
-from vapocline.desk.shelf import add_coffee, add_grinder, add_machine, list_coffees
+from vapocline.desk.shelf import (
+    add_basket,
+    add_coffee,
+    add_grinder,
+    add_machine,
+    list_coffees,
+)
 from vapocline.desk.shots import list_shots, score
 
 Say = Callable[[str], None]
@@ -46,6 +65,93 @@ def build(desk: Desk, say: Say) -> None:
         _shots(desk, pulled)
 
 
+# One of each kind, all of our own invention, each with limits that one feels.
+MACHINES = (
+    Machine(
+        name="Sluice Two",
+        control=BothLoops(),
+        relief_bar=10,
+        top_flow_ml_s=8.5,
+        program=Program(slots=12, name_length=24),
+        note="Tracks pressure or flow. The bench's own.",
+    ),
+    Machine(
+        name="Low Tide",
+        control=PressureLoop(),
+        relief_bar=9.5,
+        steps=Steps(pressure_bar=0.5, seconds=0.5),
+        program=Program(stages=8, limits=False, slots=6, name_length=12, characters="plain"),
+        note="A pump that tracks pressure and knows nothing of flow.",
+    ),
+    Machine(
+        name="Millrace",
+        control=FlowLoop(),
+        top_flow_ml_s=7,
+        relief_bar=10,
+        steps=Steps(flow_ml_s=0.2, seconds=0.5),
+        program=Program(stages=6, slots=4, name_length=10, characters="plain"),
+        note="Tracks flow; pressure is what stands in its way.",
+    ),
+    Machine(
+        name="Tide Mill",
+        control=ValveAhead(
+            pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
+        ),
+        program=Program(limits=False, exits=None),
+        note="A needle valve by hand, ahead of a rotary pump.",
+    ),
+    Machine(
+        name="Semaphore",
+        control=StagedProgram(),
+        relief_bar=10,
+        floor_bar=1.5,
+        when_off="hold",
+        steps=Steps(pressure_bar=0.5, seconds=1),
+        program=Program(
+            stages=5,
+            ramps=False,
+            pauses=False,
+            limits=False,
+            exits=("seconds", "water_ml"),
+            along=("time",),
+            slots=5,
+            name_length=8,
+            characters="capitals",
+        ),
+        note="Plumbed in; five levels held one after another, typed on its knob.",
+    ),
+    Machine(
+        name="Gannet",
+        control=SpringLever(
+            springs=(Spring(top_bar=8.4, end_bar=4.2), Spring(top_bar=2.2, end_bar=1.4))
+        ),
+        relief_bar=11,
+        program=Program(limits=False),
+        note="A lever with two springs, of which one can be unhooked.",
+    ),
+    Machine(
+        name="Oarlock",
+        control=HandLever(bar_per_kg=0.42, stroke_ml=62),
+        relief_bar=11,
+        gauge_at="group",
+        program=Program(limits=False),
+        note="A lever without a spring: the arm is the pump.",
+    ),
+    Machine(
+        name="Night Watch",
+        control=SoftStart(pump_bar=9, rise_s=4),
+        relief_bar=9.5,
+        program=Program(stages=4, ramps=False, limits=False, exits=("seconds", "hand", "cup_g")),
+        note="On, off, and a slow start.",
+    ),
+)
+BASKETS = (
+    Basket(name="Eighteen, straight", diameter_mm=58.5, least_g=17, most_g=19),
+    Basket(name="Twenty-one, straight", diameter_mm=58.5, least_g=20, most_g=22),
+    Basket(name="Fourteen, tapered", diameter_mm=58.5, shape="tapered", least_g=13, most_g=15),
+)
+
+
 def _shelf(desk: Desk) -> None:
     today = desk.today()
     coffees = [
@@ -53,6 +159,7 @@ def _shelf(desk: Desk) -> None:
             name="Ferrow Hill",
             roast="medium",
             roasted_on=today - timedelta(days=12),
+            bag_g=1000,
             process="washed",
             note="The house coffee: plum, cocoa husk.",
         ),
@@ -60,25 +167,29 @@ def _shelf(desk: Desk) -> None:
             name="Sallow Reach",
             roast="light",
             roasted_on=today - timedelta(days=21),
+            bag_g=250,
             process="natural",
             note="Bright and thin-skinned; wants time and heat.",
         ),
-        Coffee(name="Night Ferry", roast="dark", roasted_on=today - timedelta(days=6)),
+        Coffee(
+            name="Night Ferry",
+            roast="dark",
+            roasted_on=today - timedelta(days=6),
+            bag_g=500,
+            blend=True,
+        ),
+        Coffee(
+            name="Lamp Oil",
+            roast="medium-dark",
+            roasted_on=today - timedelta(days=15),
+            bag_g=250,
+            decaf=True,
+            note="For the evening.",
+        ),
     ]
     coffee, *_others = [add_coffee(desk, one) for one in coffees]
-    machine = add_machine(
-        desk, Machine(name="Sluice Two", control=BothLoops(), relief_bar=10, top_flow_ml_s=8.5)
-    )
-    add_machine(desk, Machine(name="Low Tide", control=PressureLoop(), relief_bar=9.5))
-    add_machine(
-        desk,
-        Machine(
-            name="Tide Mill",
-            control=ValveAhead(
-                pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
-            ),
-        ),
-    )
+    machine, *_more = [add_machine(desk, one) for one in MACHINES]
+    basket, *_rest = [add_basket(desk, one) for one in BASKETS]
     grinder = add_grinder(
         desk,
         Grinder(name="Ratline", settings=(8, 12, 14.5, 18, 24), grind_um=(214, 263, 300, 352, 446)),
@@ -91,6 +202,7 @@ def _shelf(desk: Desk) -> None:
             coffee_id=coffee.id,
             grinder_id=grinder.id,
             machine_id=machine.id,
+            basket_id=basket.id,
             grind_setting=14.5,
             dose_g=18,
             yield_g=36,

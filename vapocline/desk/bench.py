@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, cast
+from typing import Annotated, Any, cast
 
 from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.orm import Session
 
+from vapocline.core.calibration.apply import boiler_c
 from vapocline.core.cautions import cautions_for
 from vapocline.core.check import Notice, notices
 from vapocline.core.grind import grind_um_at
@@ -15,9 +17,8 @@ from vapocline.core.plan import Plan, Roast, Setup
 from vapocline.core.problems import NotFoundError
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.figures import crema_ml_per_g
 from vapocline.core.puck.goal import Found, Goal, Want, seek
-from vapocline.core.puck.parameters import gas_left_ml_g
+from vapocline.core.puck.parameters import crema_ml_per_g, gas_left_ml_g
 from vapocline.core.puck.predict import predict
 from vapocline.core.puck.sensitivity import Sensitivity, sensitivities
 from vapocline.core.quantities import DoseG, DoseToleranceG, GrindSetting, Ratio, WaterC, YieldG
@@ -25,16 +26,18 @@ from vapocline.core.recipe import Follows, Recipe, glass_ml, revised
 from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process
 from vapocline.desk.context import Desk
 from vapocline.desk.shelf import (
+    ShelvedBasket,
     ShelvedCoffee,
     ShelvedGrinder,
     ShelvedMachine,
+    basket_of,
     coffee_of,
     grinder_of,
     machine_of,
 )
 from vapocline.store import shelf
 from vapocline.store.database import reading, transaction
-from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, MachineRow
 
 FIRST_DOSE_G, FIRST_YIELD_G, FIRST_WATER_C = 18.0, 36.0, 93.0
 TRIES = 60  # behind the ranges on the pages: quick enough to follow a change
@@ -44,7 +47,8 @@ WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing t
 class Bench(BaseModel):
     """The sentence across the top. `grind_um` is None without a grinder and a setting.
 
-    `glass_ml` is what a marked glass would read for the yield, crema and all.
+    `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
+    set the boiler to, None where the machine's group was not measured.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -64,6 +68,8 @@ class Bench(BaseModel):
     grind_setting: float | None
     grind_um: float | None
     water_c: float
+    boiler_c: float | None
+    basket: ShelvedBasket | None
 
 
 class BenchChange(BaseModel):
@@ -77,6 +83,7 @@ class BenchChange(BaseModel):
     coffee_id: int | None = None
     grinder_id: int | None = None
     machine_id: int | None = None
+    basket_id: int | None = None
     dose_g: DoseG | None = None
     yield_g: YieldG | None = None
     ratio: Ratio | None = None
@@ -88,10 +95,14 @@ class BenchChange(BaseModel):
 
 
 class StopOffer(BaseModel):
-    """The weight to stop at so that the drips land on the goal, g; `over_g` negative for under."""
+    """The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
+
+    `measured` where the drips are the machine's own as calibrated, not the model's.
+    """
 
     over_g: float
     stop_at_g: float
+    measured: bool
 
 
 class Forecast(BaseModel):
@@ -127,7 +138,7 @@ def open_bench(desk: Desk, name: str = "Bench 1") -> None:
 def read_bench(desk: Desk) -> Bench:
     """The bench as it stands. Raises NotFoundError before `open_bench`."""
     with reading(desk.sessions) as session:
-        return bench_of(desk, _standing(shelf.read_bench(session)))
+        return bench_of(desk, session, _standing(shelf.read_bench(session)))
 
 
 def change_bench(desk: Desk, change: BenchChange) -> Bench:
@@ -146,6 +157,8 @@ def change_bench(desk: Desk, change: BenchChange) -> Bench:
                 row.grind_setting = _middle(row.grinder)
         if change.machine_id is not None:
             row.machine = shelf.read_one(session, MachineRow, change.machine_id)
+        if change.basket_id is not None:
+            row.basket = shelf.read_one(session, BasketRow, change.basket_id)
         _rewrite_recipe(row, change)
         if change.goals is not None:
             row.goals = [goal.written() for goal in _distinct(change.goals)]
@@ -154,7 +167,7 @@ def change_bench(desk: Desk, change: BenchChange) -> Bench:
             if value is not None:
                 setattr(row, name, value)
         session.flush()
-        return bench_of(desk, row)
+        return bench_of(desk, session, row)
 
 
 def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:
@@ -185,11 +198,12 @@ def _standing(row: BenchRow | None) -> BenchRow:
     return row
 
 
-def bench_of(desk: Desk, row: BenchRow) -> Bench:
+def bench_of(desk: Desk, session: Session, row: BenchRow) -> Bench:
     """A stored bench as the user sees it."""
     grinder = grinder_of(row.grinder) if row.grinder else None
-    coffee = coffee_of(desk, row.coffee) if row.coffee else None
-    gas = gas_left_ml_g(*_roast_and_rest(coffee))
+    coffee = coffee_of(desk, session, row.coffee) if row.coffee else None
+    known = None if coffee is None else coffee.crema_ml_per_g
+    crema = crema_ml_per_g(gas_left_ml_g(*_roast_and_rest(coffee))) if known is None else known
     return Bench(
         name=row.name,
         coffee=coffee,
@@ -200,12 +214,14 @@ def bench_of(desk: Desk, row: BenchRow) -> Bench:
         ratio=round(row.yield_g / row.dose_g, 3),
         follows=cast(Follows, row.follows),
         dose_tolerance_g=row.dose_tolerance_g,
-        glass_ml=round(glass_ml(row.yield_g, gas), 1),
-        crema_ml_per_g=round(crema_ml_per_g(gas), 3),
+        glass_ml=round(glass_ml(row.yield_g, crema), 1),
+        crema_ml_per_g=round(crema, 3),
         goals=[Want.model_validate(goal) for goal in row.goals],
         grind_setting=row.grind_setting,
         grind_um=_size(grinder, row.grind_setting),
         water_c=row.water_c,
+        boiler_c=boiler_c(machine_of(row.machine), row.water_c),
+        basket=basket_of(row.basket) if row.basket else None,
     )
 
 
@@ -232,7 +248,7 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         assumed.append("rested 12 days, as the bag has no roast date")
     if bench.grind_um is None:
         assumed.append("a grind of 300 µm, as no grinder is chosen")
-    coffee = bench.coffee
+    coffee, basket = bench.coffee, bench.basket
     roast, rest = _roast_and_rest(coffee)
     setup = Setup(
         dose_g=bench.dose_g,
@@ -241,10 +257,19 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         rest_days=rest,
         process=known_process("" if coffee is None else coffee.process),
         decaf=coffee is not None and coffee.decaf,
+        density_g_ml=None if coffee is None else coffee.density_g_ml,
+        crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
         water_c=bench.water_c,
         machine=bench.machine,
+        **_basket_part(basket),
     )
     return Plan(setup=setup, members=members, profile=profile), assumed
+
+
+def _basket_part(basket: ShelvedBasket | None) -> dict[str, Any]:
+    if basket is None:
+        return {}
+    return {"basket_diameter_mm": basket.diameter_mm, "basket_shape": basket.shape}
 
 
 def forecast(desk: Desk, profile: Profile, members: int = 1) -> Forecast:
@@ -275,11 +300,14 @@ def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopO
     cup, stop = prediction.cup_g.value, profile.stop.cup_g
     if cup is None or stop is None or prediction.stopped_on != "cup_g":
         return None
+    drips = bench.machine.after_drip_g
+    if drips is not None:  # measured on this machine: it knows better than the model
+        cup = stop + drips
     over = cup - bench.yield_g
     stop_at = round(stop - over, 1)
     if abs(over) < WORTH_AN_OFFER_G or stop_at <= 1:
         return None
-    return StopOffer(over_g=round(over, 1), stop_at_g=stop_at)
+    return StopOffer(over_g=round(over, 1), stop_at_g=stop_at, measured=drips is not None)
 
 
 def plan_sensitivities(plan: Plan) -> list[Sensitivity]:

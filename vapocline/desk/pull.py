@@ -97,10 +97,11 @@ def _line_to(desk: Desk, shot_id: int) -> LineMachine:
         if row.state != "running":
             raise ConflictError(f"Shot {shot_id} is over.")
         address = row.machine.address
-    return _connect(desk, address)
+    return connect(desk, address)
 
 
-def _connect(desk: Desk, address: str | None) -> LineMachine:
+def connect(desk: Desk, address: str | None) -> LineMachine:
+    """The line to a machine, the simulated one without an address. Raises DeviceError."""
     where = address or desk.simulated_machine
     if where is None:
         raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
@@ -115,7 +116,7 @@ def _begin(desk: Desk, request: PullRequest) -> Recording:
     forecast = cached_prediction(plan.model_dump_json(by_alias=True))
     with transaction(desk.sessions) as session:
         address = shelf.read_one(session, MachineRow, bench.machine.id).address
-    machine = _connect(desk, address)
+    machine = connect(desk, address)
     keeper = desk.engine.connect()  # one connection throughout: the lock lives and dies with it
     try:
         machine.basket(plan.setup)
@@ -147,6 +148,7 @@ def _row(session: Session, bench: Bench, request: PullRequest, plan: Plan) -> Sh
         state="running",
         version_id=version.id,
         coffee_id=bench.coffee.id if bench.coffee else None,
+        bag_id=bench.coffee.bags[0].id if bench.coffee and bench.coffee.bags else None,
         grinder_id=bench.grinder.id if bench.grinder else None,
         machine_id=bench.machine.id,
         dose_g=bench.dose_g,

@@ -5,14 +5,24 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from vapocline.core.problems import NotFoundError
-from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables import (
+    BasketRow,
+    BenchRow,
+    CalibrationRow,
+    CoffeeRow,
+    GrinderRow,
+    MachineRow,
+    ShotRow,
+    SlotRow,
+    VersionRow,
+)
 
-Row = TypeVar("Row", CoffeeRow, GrinderRow, MachineRow)
-NOUNS = {CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine"}
+Row = TypeVar("Row", CoffeeRow, GrinderRow, MachineRow, BasketRow)
+NOUNS = {CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket"}
 
 
 def read_all(session: Session, table: type[Row]) -> Sequence[Row]:
@@ -20,9 +30,9 @@ def read_all(session: Session, table: type[Row]) -> Sequence[Row]:
     return session.scalars(select(table).order_by(table.name)).all()
 
 
-def read_one(session: Session, table: type[Row], row_id: int) -> Row:
-    """One by its number. Raises NotFoundError."""
-    row = session.get(table, row_id)
+def read_one(session: Session, table: type[Row], row_id: int, *, lock: bool = False) -> Row:
+    """One by its number; with `lock` no one else changes it meanwhile. Raises NotFoundError."""
+    row = session.get(table, row_id, with_for_update=lock or None)
     if row is None:
         raise NotFoundError(f"There is no {NOUNS[table]} {row_id}.")
     return row
@@ -35,6 +45,41 @@ def read_bench(session: Session, *, lock: bool = False) -> BenchRow | None:
         query = query.with_for_update(of=BenchRow)
     return session.scalars(
         query.options(
-            joinedload(BenchRow.coffee), joinedload(BenchRow.grinder), joinedload(BenchRow.machine)
+            joinedload(BenchRow.coffee),
+            joinedload(BenchRow.grinder),
+            joinedload(BenchRow.machine),
+            joinedload(BenchRow.basket),
         )
     ).first()
+
+
+def read_used_g(session: Session, bag_ids: Sequence[int]) -> dict[int, tuple[float, int]]:
+    """Of each bag that shots were pulled from: the coffee used, g, and how many shots."""
+    query = (
+        select(ShotRow.bag_id, func.sum(ShotRow.dose_g), func.count())
+        .where(ShotRow.bag_id.in_(bag_ids))
+        .group_by(ShotRow.bag_id)
+    )
+    return {bag: (float(used), shots) for bag, used, shots in session.execute(query) if bag}
+
+
+def read_calibrations(session: Session, subject: str, subject_id: int) -> Sequence[CalibrationRow]:
+    """Every calibration of a machine, a coffee or a grinder, newest first."""
+    column = getattr(CalibrationRow, f"{subject}_id")
+    query = select(CalibrationRow).where(column == subject_id)
+    return session.scalars(query.order_by(CalibrationRow.id.desc())).all()
+
+
+def read_calibration(session: Session, row_id: int) -> CalibrationRow:
+    """One calibration. Raises NotFoundError."""
+    row = session.get(CalibrationRow, row_id)
+    if row is None:
+        raise NotFoundError(f"There is no calibration {row_id}.")
+    return row
+
+
+def read_slots(session: Session, machine_id: int) -> Sequence[SlotRow]:
+    """What lies in a machine's slots, by number."""
+    query = select(SlotRow).where(SlotRow.machine_id == machine_id).order_by(SlotRow.number)
+    whole = joinedload(SlotRow.version).joinedload(VersionRow.profile)
+    return session.scalars(query.options(whole)).all()

@@ -10,16 +10,19 @@ from sqlalchemy import (
     CheckConstraint,
     Double,
     ForeignKey,
+    Index,
     MetaData,
     SmallInteger,
     Text,
     UniqueConstraint,
     func,
+    text,
 )
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from vapocline.core.plan import Roast
+from vapocline.core.calibration.measured import What
+from vapocline.core.plan import BasketShape, Roast
 from vapocline.core.recipe import Follows
 from vapocline.core.shot import CHANNELS
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Warmth
@@ -53,7 +56,7 @@ def one_of(column: str, values: tuple[str, ...]) -> str:
 
 
 class CoffeeRow(Base):
-    """A coffee with the bag in use."""
+    """A coffee; its newest bag is the one in use."""
 
     __tablename__ = "coffees"
     __table_args__ = (
@@ -64,9 +67,48 @@ class CoffeeRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     roast: Mapped[str]
-    roasted_on: Mapped[date | None]
     process: Mapped[str] = mapped_column(server_default="")
     decaf: Mapped[bool] = mapped_column(server_default="false")
+    blend: Mapped[bool] = mapped_column(server_default="false")
+    density_g_ml: Mapped[float | None]
+    crema_ml_per_g: Mapped[float | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    bags: Mapped[list[BagRow]] = relationship(
+        back_populates="coffee", order_by="BagRow.id", lazy="selectin"
+    )
+
+
+class BagRow(Base):
+    """A bag of a coffee; what is left of it is worked out from the shots pulled from it."""
+
+    __tablename__ = "bags"
+    __table_args__ = (CheckConstraint("bag_g > 0", name="bag_g"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    coffee_id: Mapped[int] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"))
+    roasted_on: Mapped[date | None]
+    bag_g: Mapped[float | None]
+    opened_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    coffee: Mapped[CoffeeRow] = relationship(back_populates="bags", lazy="raise")
+
+
+class BasketRow(Base):
+    """A basket: its size, its shape, and the doses it is made for."""
+
+    __tablename__ = "baskets"
+    __table_args__ = (
+        CheckConstraint("name <> ''", name="name"),
+        CheckConstraint(one_of("shape", get_args(BasketShape)), name="shape"),
+        CheckConstraint("least_g <= most_g", name="doses"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    diameter_mm: Mapped[float]
+    shape: Mapped[str]
+    least_g: Mapped[float]
+    most_g: Mapped[float]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -105,6 +147,55 @@ class MachineRow(Base):
     document: Mapped[dict[str, Any]]
     address: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class CalibrationRow(Base):
+    """One calibration of a machine, a coffee or a grinder; old ones stay, one of a kind is used."""
+
+    __tablename__ = "calibrations"
+    __table_args__ = (
+        CheckConstraint(one_of("what", get_args(What)), name="what"),
+        CheckConstraint("num_nonnulls(machine_id, coffee_id, grinder_id) = 1", name="subject"),
+        Index(
+            "uq_calibrations_in_use",
+            "what",
+            text("coalesce(machine_id, 0)"),
+            text("coalesce(coffee_id, 0)"),
+            text("coalesce(grinder_id, 0)"),
+            unique=True,
+            postgresql_where=text("in_use"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    what: Mapped[str]
+    machine_id: Mapped[int | None] = mapped_column(ForeignKey("machines.id", ondelete="cascade"))
+    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"))
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id", ondelete="cascade"))
+    measured_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    document: Mapped[dict[str, Any]]
+    note: Mapped[str] = mapped_column(server_default="")
+    in_use: Mapped[bool] = mapped_column(server_default="false")
+
+
+class SlotRow(Base):
+    """What lies in a machine's slot, under the name its display shows."""
+
+    __tablename__ = "slots"
+    __table_args__ = (
+        UniqueConstraint("machine_id", "number"),
+        UniqueConstraint("machine_id", "name"),
+        CheckConstraint("number >= 1", name="number"),
+        CheckConstraint("name <> ''", name="name"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id", ondelete="cascade"))
+    number: Mapped[int]
+    name: Mapped[str]
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    stored_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    version: Mapped[VersionRow] = relationship(lazy="raise")
 
 
 class ProfileRow(Base):
@@ -157,6 +248,7 @@ class BenchRow(Base):
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
+    basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"))
     dose_g: Mapped[float]
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
@@ -167,6 +259,7 @@ class BenchRow(Base):
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")
+    basket: Mapped[BasketRow | None] = relationship(lazy="raise")
 
 
 SHOT_STATES = ("running", "done", "incomplete")
@@ -197,6 +290,7 @@ class ShotRow(Base):
     started_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
     version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
+    bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
     dose_g: Mapped[float]

@@ -18,10 +18,6 @@ LATE_S = 2.0  # before the stop: over these seconds the flow at the end is avera
 FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 BEFORE_PRESSING = ("fill", "pre-infusion", "bloom")
 
-# Crema, mL on each g of drink: what a marked glass reads too much. It grows with the gas left in
-# the grains: about 0.4 on a coffee rested twelve days, until the coffee's own is measured.
-CREMA_ALWAYS_ML_G, CREMA_PER_GAS = 0.06, 0.10
-
 
 class Figures(NamedTuple):
     """Numbers of one run; nan where it never happened. Units are in the names, classes in %."""
@@ -59,7 +55,7 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
     share = 100 * solids / cup if drank else np.full(columns.CLASSES, math.nan)
     stop, drip = float(now[columns.STOP_T]), float(now[columns.FIRST_DRIP])
     full = _full_pressure_s(samples, float(now[columns.PEAK]))
-    crema = cup * crema_ml_per_g(p.gas_ml_g)
+    crema = cup * p.crema_ml_per_g
     return Figures(
         shot_time_s=stop,
         shot_time_from_first_drip_s=stop - drip if drip <= stop else math.nan,
@@ -84,11 +80,6 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
         sweet=float(share[1]),
         bitter=float(share[2]),
     )
-
-
-def crema_ml_per_g(gas_ml_g: float) -> float:
-    """Crema on each gram of drink, mL, from the gas left in the grains, mL/g."""
-    return CREMA_ALWAYS_ML_G + CREMA_PER_GAS * gas_ml_g
 
 
 def meeting_s(samples: Floats, first_drip_s: float, stop_s: float) -> float:

@@ -121,7 +121,9 @@ def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None
     phase = samples[:, columns.S_PHASE].astype(int)
     controls: list[str | None] = [CONTROLS[code] for code in program.control]
     controls.append(None)
-    dial = samples[:, columns.S_P] + plan.setup.machine.dial_drop * samples[:, columns.S_Q_IN] ** 2
+    machine = plan.setup.machine
+    lost = machine.dial_drop * samples[:, columns.S_Q_IN] ** 2
+    dial = np.maximum(0.0, samples[:, columns.S_P] + machine.dial_zero_bar + lost)
     traces: dict[str, Any] = {name: rounded[:, at].tolist() for name, at in TRACES.items()}
     for name, values in list(traces.items()):
         for end in ("p10", "p90"):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from vapocline.core.machine import HandLever, ValveAhead
+from vapocline.core.check import machine_problems
+from vapocline.core.machine import HandLever, Machine, Program, ValveAhead
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.profile import OffCommand, Phase, Profile, SecondsExit, Stop
 from vapocline.core.puck.adjustable import adjustables_of
@@ -15,6 +16,8 @@ from vapocline.core.puck.predict import predict
 from vapocline.core.rounding import to_machine_steps
 from vapocline.core.styles.catalogue import STYLES, Aim, Move, Style
 from vapocline.core.styles.spelling import REFERENCE_DOSE_G, Spelling
+from vapocline.core.translate.shots import on
+from vapocline.core.translate.translation import translate
 
 GENEROUS_S, LONGEST_S = 200.0, 240.0  # while solving, so that no guard hides what a number does
 GUARD = 1.6  # how much longer than predicted the last phase may run
@@ -63,7 +66,9 @@ def fit(
     gives; else at the grind as it is. A drink outside what the style is for gives way to its own
     ratio. Raises Refused where the machine cannot run it.
     """
-    words = []
+    own_machine, words = setup.machine, []
+    roomy = own_machine.model_copy(update={"program": Program()})
+    setup = setup.model_copy(update={"machine": roomy})  # its program's bounds come last
     low, high = style.ratios
     if not low <= yield_g / setup.dose_g <= high:
         own = round(setup.dose_g * style.ratio, 1)
@@ -84,9 +89,20 @@ def fit(
         words.extend(said)
     plan, said = _ended(plan, yield_g)
     words.extend(said)
+    plan, said = _on_program(plan, own_machine)
+    words.extend(said)
     shot = predict(plan)
     words.extend(_lost(style, shot, yield_g))
     return Fitted(plan.profile, plan.setup, yield_g, float(grind), words, shot)
+
+
+def _on_program(plan: Plan, machine: Machine) -> tuple[Plan, list[str]]:
+    """The plan on the machine itself: where its program has no place for it, the nearest it has."""
+    if not machine_problems(plan.profile, machine):
+        return on(plan, machine), []
+    found = translate(plan, machine)
+    words = [f"for {machine.name}'s program, {one}" for one in found.lost]
+    return on(plan, machine, found.profile), words
 
 
 def _lost(style: Style, shot: Prediction, yield_g: float) -> list[str]:

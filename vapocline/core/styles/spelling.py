@@ -11,7 +11,14 @@ from typing import Any
 
 import numpy as np
 
-from vapocline.core.machine import HandLever, SoftStart, SpringLever, ValveAhead, levels_of
+from vapocline.core.machine import (
+    HandLever,
+    SoftStart,
+    SpringLever,
+    StagedProgram,
+    ValveAhead,
+    levels_of,
+)
 from vapocline.core.plan import Setup
 from vapocline.core.profile import (
     Along,
@@ -48,8 +55,9 @@ class Spelling:
 
     @property
     def by(self) -> str:
-        """The machine's kind of control."""
-        return self.setup.machine.control.kind
+        """The machine's kind of control; a staged program's is of what it holds."""
+        control = self.setup.machine.control
+        return f"{control.holds}-loop" if isinstance(control, StagedProgram) else control.kind
 
     def ml_s(self, flow: float) -> float:
         """A flow given for 18 g, for this dose, within what the pump gives."""

@@ -288,98 +288,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/coffees": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Coffees
-         * @description Every coffee.
-         */
-        get: operations["listCoffees"];
-        put?: never;
-        /**
-         * Add Coffee
-         * @description Put a coffee on the shelf.
-         */
-        post: operations["addCoffee"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/coffees/{coffee_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Coffee
-         * @description Rewrite a coffee.
-         */
-        put: operations["changeCoffee"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/grinders": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Grinders
-         * @description Every grinder.
-         */
-        get: operations["listGrinders"];
-        put?: never;
-        /**
-         * Add Grinder
-         * @description Put a grinder on the shelf.
-         */
-        post: operations["addGrinder"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/machines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Machines
-         * @description Every machine.
-         */
-        get: operations["listMachines"];
-        put?: never;
-        /**
-         * Add Machine
-         * @description Put a machine on the shelf.
-         */
-        post: operations["addMachine"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/profiles": {
         parameters: {
             query?: never;
@@ -668,6 +576,450 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coffees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Coffees
+         * @description Every coffee.
+         */
+        get: operations["listCoffees"];
+        put?: never;
+        /**
+         * Add Coffee
+         * @description Put a coffee on the shelf with its first bag.
+         */
+        post: operations["addCoffee"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Coffee
+         * @description Rewrite a coffee and the bag in use.
+         */
+        put: operations["changeCoffee"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/bags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Bag
+         * @description Open a new bag of a coffee.
+         */
+        post: operations["openBag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/grinders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Grinders
+         * @description Every grinder.
+         */
+        get: operations["listGrinders"];
+        put?: never;
+        /**
+         * Add Grinder
+         * @description Put a grinder on the shelf.
+         */
+        post: operations["addGrinder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/grinders/{grinder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Grinder
+         * @description Rewrite a grinder.
+         */
+        put: operations["changeGrinder"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/baskets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Baskets
+         * @description Every basket.
+         */
+        get: operations["listBaskets"];
+        put?: never;
+        /**
+         * Add Basket
+         * @description Put a basket on the shelf.
+         */
+        post: operations["addBasket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/baskets/{basket_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Basket
+         * @description Rewrite a basket.
+         */
+        put: operations["changeBasket"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Machines
+         * @description Every machine.
+         */
+        get: operations["listMachines"];
+        put?: never;
+        /**
+         * Add Machine
+         * @description Put a machine on the shelf.
+         */
+        post: operations["addMachine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Machine
+         * @description Rewrite a machine.
+         */
+        put: operations["changeMachine"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{kind}/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove From Shelf
+         * @description Take something off the shelf that nothing needs.
+         */
+        delete: operations["removeFromShelf"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/boiler": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Boiler For
+         * @description What to set the boiler to for a temperature at the group.
+         */
+        get: operations["boilerFor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{subject}/{subject_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Calibrations
+         * @description Every calibration of one thing, newest first.
+         */
+        get: operations["listCalibrations"];
+        put?: never;
+        /**
+         * Keep Calibration
+         * @description Keep a calibration and put it to use; older ones stay.
+         */
+        post: operations["keepCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{subject}/{subject_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Calibration
+         * @description Work out a measurement; nothing is kept.
+         */
+        post: operations["fitCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept-calibrations/{calibration_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Calibration
+         * @description Go back to an older calibration.
+         */
+        post: operations["useCalibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dry-runs/{profile_id}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dry Run
+         * @description Run a version on the bench's machine without coffee and time its stages.
+         */
+        post: operations["dryRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/slots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Slots
+         * @description What lies in which slot; with a profile, a short name for it.
+         */
+        get: operations["readSlots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/slots/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Store In Slot
+         * @description Put a version in a slot, over what was seen there.
+         */
+        put: operations["storeInSlot"];
+        post?: never;
+        /**
+         * Clear Slot
+         * @description Empty a slot that holds what was seen there.
+         */
+        delete: operations["clearSlot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check On Bench
+         * @description What of a draft the bench's machine, or another, cannot take.
+         */
+        post: operations["checkOnBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend On Bench
+         * @description A draft with one misfit mended, or all, and what that does to the shot.
+         */
+        post: operations["mendOnBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/translations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Translate
+         * @description Translate a draft to another machine; closing the answer stops the search.
+         */
+        post: operations["translate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/translations/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Translation
+         * @description What a program makes of a draft's shot, without a search.
+         */
+        post: operations["compareTranslation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -687,6 +1039,23 @@ export interface components {
             step: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * AfterDrip
+         * @description What drips after the stop, shot by shot.
+         */
+        AfterDrip: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "after-drip";
+            /** Rows */
+            rows: components["schemas"]["Drip"][];
         };
         /**
          * Allowed
@@ -719,10 +1088,63 @@ export interface components {
             high: string;
         };
         /**
+         * Bag
+         * @description A bag of a coffee: when it was roasted and what it held, g.
+         */
+        Bag: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Roasted On */
+            roasted_on?: string | null;
+            /** Bag G */
+            bag_g?: number | null;
+        };
+        /**
+         * Basket
+         * @description A basket: its inner diameter, its shape, and the doses it is made for, g.
+         */
+        Basket: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Diameter Mm
+             * @default 58.5
+             */
+            diameter_mm: number;
+            /**
+             * Shape
+             * @default straight
+             * @enum {string}
+             */
+            shape: "straight" | "tapered";
+            /**
+             * Least G
+             * @default 16
+             */
+            least_g: number;
+            /**
+             * Most G
+             * @default 20
+             */
+            most_g: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Bench
          * @description The sentence across the top. `grind_um` is None without a grinder and a setting.
          *
-         *     `glass_ml` is what a marked glass would read for the yield, crema and all.
+         *     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
+         *     set the boiler to, None where the machine's group was not measured.
          */
         Bench: {
             /** Name */
@@ -755,6 +1177,9 @@ export interface components {
             grind_um: number | null;
             /** Water C */
             water_c: number;
+            /** Boiler C */
+            boiler_c: number | null;
+            basket: components["schemas"]["ShelvedBasket"] | null;
         };
         /**
          * BenchChange
@@ -769,6 +1194,8 @@ export interface components {
             grinder_id?: number | null;
             /** Machine Id */
             machine_id?: number | null;
+            /** Basket Id */
+            basket_id?: number | null;
             /** Dose G */
             dose_g?: number | null;
             /** Yield G */
@@ -810,6 +1237,16 @@ export interface components {
             share?: number | null;
         };
         /**
+         * BoilerFor
+         * @description What to set a boiler to, °C, for a temperature at the group; None before it is measured.
+         */
+        BoilerFor: {
+            /** Group C */
+            group_c: number;
+            /** Boiler C */
+            boiler_c: number | null;
+        };
+        /**
          * BothLoops
          * @description The machine tracks a pressure or a flow, as the phase says.
          */
@@ -825,6 +1262,18 @@ export interface components {
             kind: "both-loops";
         };
         /**
+         * Checked
+         * @description A draft against a machine; empty misfits are a fit.
+         */
+        Checked: {
+            /** Machine Id */
+            machine_id: number;
+            /** Machine Name */
+            machine_name: string;
+            /** Misfits */
+            misfits: components["schemas"]["MisfitOut"][];
+        };
+        /**
          * Classes
          * @description Share of the drink by weight, %, of each solute class.
          */
@@ -835,7 +1284,10 @@ export interface components {
         };
         /**
          * Coffee
-         * @description One coffee and the bag it is pulled from.
+         * @description One coffee, and the bag it is pulled from now: its roast date, and what it held, g.
+         *
+         *     `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
+         *     measured. Both are the model's own where unknown.
          */
         Coffee: {
             /** Extra */
@@ -852,6 +1304,8 @@ export interface components {
             roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
             /** Roasted On */
             roasted_on?: string | null;
+            /** Bag G */
+            bag_g?: number | null;
             /**
              * Process
              * @default
@@ -862,6 +1316,15 @@ export interface components {
              * @default false
              */
             decaf: boolean;
+            /**
+             * Blend
+             * @default false
+             */
+            blend: boolean;
+            /** Density G Ml */
+            density_g_ml?: number | null;
+            /** Crema Ml Per G */
+            crema_ml_per_g?: number | null;
             /**
              * Note
              * @default
@@ -878,22 +1341,62 @@ export interface components {
             comparison: components["schemas"]["Comparison"];
         };
         /**
+         * ComparedAsked
+         * @description A translation already there, to be measured against the draft.
+         */
+        ComparedAsked: {
+            profile: components["schemas"]["Profile"];
+            /** Machine Id */
+            machine_id: number;
+            /** From Machine Id */
+            from_machine_id?: number | null;
+            /**
+             * Smooth
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Gates
+             * @default time
+             * @enum {string}
+             */
+            gates: "time" | "pressure" | "weight";
+            translated: components["schemas"]["Profile"];
+        };
+        /**
          * Comparison
          * @description What was done differently, what came of it, and how it tasted; `caution` if confounded.
          */
         Comparison: {
             /** Done */
-            done: components["schemas"]["Difference"][];
+            done: components["schemas"]["vapocline__core__compare__Difference"][];
             /** Came */
-            came: components["schemas"]["Difference"][];
+            came: components["schemas"]["vapocline__core__compare__Difference"][];
             /** Tasted */
-            tasted: components["schemas"]["Difference"][];
+            tasted: components["schemas"]["vapocline__core__compare__Difference"][];
             /** Cups */
             cups: components["schemas"]["Cups"][];
             /** Verdict */
             verdict: string;
             /** Caution */
             caution: string | null;
+        };
+        /**
+         * Crema
+         * @description What a marked glass reads of a coffee's drink.
+         */
+        Crema: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "crema";
+            /** Rows */
+            rows: components["schemas"]["Glass"][];
         };
         /**
          * CupExit
@@ -952,18 +1455,37 @@ export interface components {
             what: "decline_start";
         };
         /**
-         * Difference
-         * @description One thing that is not alike: its name, both values as written, and the step between them.
+         * Dial
+         * @description Dial to puck pressure, by flow.
          */
-        Difference: {
-            /** What */
-            what: string;
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Words */
-            words: string;
+        Dial: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "dial";
+            /** Rows */
+            rows: components["schemas"]["DialReading"][];
+        };
+        /**
+         * DialReading
+         * @description What the machine's dial and a gauge at the puck read at the same moment, at a flow.
+         */
+        DialReading: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Dial Bar */
+            dial_bar: number;
+            /** Puck Bar */
+            puck_bar: number;
+            /** Flow Ml S */
+            flow_ml_s: number;
         };
         /**
          * Draft
@@ -976,6 +1498,53 @@ export interface components {
              * @default 1
              */
             members: number;
+        };
+        /**
+         * Drift
+         * @description The largest change on the stretch both cover, where, and whether it is more than chance.
+         */
+        Drift: {
+            /** Changed */
+            changed: number;
+            /** At */
+            at: number;
+            /** Unit */
+            unit: string;
+            /** Drifted */
+            drifted: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Drip
+         * @description The cup's weight when the shot stopped, and when it dripped no more.
+         */
+        Drip: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** At Stop G */
+            at_stop_g: number;
+            /** Settled G */
+            settled_g: number;
+        };
+        /**
+         * DryRun
+         * @description A run on a drilled disc, without coffee: whether the stages come when they should.
+         */
+        DryRun: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "dry-run";
+            /** Rows */
+            rows: components["schemas"]["StageTiming"][];
         };
         /**
          * Event
@@ -1008,6 +1577,23 @@ export interface components {
             p90: number | null;
         };
         /**
+         * Fill
+         * @description Water pumped into an empty basket before the first drip, mL: what fills the head.
+         */
+        Fill: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "fill";
+            /** Rows */
+            rows: number[];
+        };
+        /**
          * FirstDripExit
          * @description Leave at the first drip.
          */
@@ -1021,6 +1607,36 @@ export interface components {
              * @enum {string}
              */
             when: "first_drip";
+        };
+        /**
+         * Fitted
+         * @description A calibration worked out.
+         *
+         *     `x_name` and `y_name` say with units what the plot shows; the curve is what is used from now on.
+         *     `error` is in y's unit: for a curve how far a point lies from it, for a mean how well the mean
+         *     is known. `gives` are the numbers it sets, by name with unit; `words` say it all.
+         */
+        Fitted: {
+            /** X Name */
+            x_name: string;
+            /** Y Name */
+            y_name: string;
+            /** Unit */
+            unit: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Curve X */
+            curve_x: number[];
+            /** Curve Y */
+            curve_y: number[];
+            /** Error */
+            error: number;
+            /** Gives */
+            gives: {
+                [key: string]: number[];
+            };
+            /** Words */
+            words: string[];
         };
         /**
          * FittedStyle
@@ -1205,6 +1821,20 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * Glass
+         * @description Where the top of the crema stood in a marked glass, and what the drink weighed.
+         */
+        Glass: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Glass Ml */
+            glass_ml: number;
+            /** Drink G */
+            drink_g: number;
+        };
+        /**
          * Goal
          * @description What is wanted, and the one or two numbers that may move for it.
          */
@@ -1242,6 +1872,37 @@ export interface components {
             moves: components["schemas"]["Allowed"][];
         };
         /**
+         * Grind
+         * @description A grinder's settings to sizes.
+         */
+        Grind: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "grind";
+            /** Rows */
+            rows: components["schemas"]["GrindPoint"][];
+        };
+        /**
+         * GrindPoint
+         * @description A grinder's setting and the size it gives.
+         */
+        GrindPoint: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Setting */
+            setting: number;
+            /** Grind Um */
+            grind_um: number;
+        };
+        /**
          * Grinder
          * @description A grinder and its calibration: settings, rising, and the size each gives, µm.
          */
@@ -1261,6 +1922,51 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * GroupLine
+         * @description The group's temperature by the boiler's: offset and slope, as calibrated.
+         */
+        GroupLine: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Offset C */
+            offset_c: number;
+            /** Per Boiler */
+            per_boiler: number;
+        };
+        /**
+         * GroupReading
+         * @description What the boiler was set to, and what came out at the group.
+         */
+        GroupReading: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Boiler C */
+            boiler_c: number;
+            /** Group C */
+            group_c: number;
+        };
+        /**
+         * GroupTemperature
+         * @description Boiler to group temperature.
+         */
+        GroupTemperature: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "group-temperature";
+            /** Rows */
+            rows: components["schemas"]["GroupReading"][];
         };
         /**
          * HandExit
@@ -1344,6 +2050,32 @@ export interface components {
             what: "index_by_water";
         };
         /**
+         * Kept
+         * @description A kept calibration with its fit; `drift` is against the one before it, None for the first.
+         */
+        Kept: {
+            /** Id */
+            id: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "valve" | "dial" | "group-temperature" | "fill" | "after-drip" | "scale-lag" | "dry-run" | "crema" | "grind";
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /** In Use */
+            in_use: boolean;
+            /** Note */
+            note: string;
+            /** Measured */
+            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            fitted: components["schemas"]["Fitted"];
+            drift: components["schemas"]["Drift"] | null;
+        };
+        /**
          * Limit
          * @description What the other variable may reach meanwhile; empty for none.
          */
@@ -1363,7 +2095,8 @@ export interface components {
          *
          *     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
          *     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
-         *     The machine's own dial reads the puck's pressure plus `dial_drop` times the flow squared.
+         *     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
+         *     flow squared. `after_drip_g` is what drips after a stop, where that was measured.
          */
         Machine: {
             /** Extra */
@@ -1395,7 +2128,7 @@ export interface components {
              *       "kind": "both-loops"
              *     }
              */
-            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
+            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["StagedProgram"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
             /**
              * Relief Bar
              * @default 11
@@ -1448,10 +2181,24 @@ export interface components {
              */
             scale_lag_s: number;
             /**
+             * Gauge At
+             * @default pump
+             * @enum {string}
+             */
+            gauge_at: "group" | "pump" | "none";
+            /**
              * Dial Drop
              * @default 0
              */
             dial_drop: number;
+            /**
+             * Dial Zero Bar
+             * @default 0
+             */
+            dial_zero_bar: number;
+            group?: components["schemas"]["GroupLine"] | null;
+            /** After Drip G */
+            after_drip_g?: number | null;
             /**
              * @default {
              *       "extra": {},
@@ -1463,6 +2210,72 @@ export interface components {
              *     }
              */
             steps: components["schemas"]["Steps"];
+            /**
+             * @default {
+             *       "extra": {},
+             *       "ramps": true,
+             *       "pauses": true,
+             *       "limits": true,
+             *       "along": [
+             *         "time",
+             *         "water",
+             *         "cup"
+             *       ],
+             *       "slots": 0,
+             *       "characters": "any"
+             *     }
+             */
+            program: components["schemas"]["Program"];
+        };
+        /**
+         * Measurement
+         * @description What was measured, and a word on how.
+         */
+        Measurement: {
+            /** Measured */
+            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * MendAsked
+         * @description A draft, and the field whose misfit to mend; None mends all.
+         */
+        MendAsked: {
+            profile: components["schemas"]["Profile"];
+            /** Field */
+            field?: string | null;
+        };
+        /**
+         * Mended
+         * @description A draft with a misfit mended, what is left, and what the mend does to the shot.
+         *
+         *     The shot before is the draft's on a machine like this one that can run it; `difference` and
+         *     `prediction` are None while something else keeps the mended draft from running.
+         */
+        Mended: {
+            profile: components["schemas"]["Profile"];
+            /** Misfits */
+            misfits: components["schemas"]["MisfitOut"][];
+            difference: components["schemas"]["vapocline__core__translate__difference__Difference"] | null;
+            prediction: components["schemas"]["Prediction"] | null;
+        };
+        /**
+         * MisfitOut
+         * @description One thing the machine cannot take: where, what it got, what it takes, what would mend it.
+         */
+        MisfitOut: {
+            /** Field */
+            field: string;
+            /** Got */
+            got: string;
+            /** Takes */
+            takes: string;
+            /** Mend */
+            mend: string;
         };
         /**
          * Moved
@@ -1616,6 +2429,18 @@ export interface components {
              */
             seed: number;
             profile: components["schemas"]["Profile"];
+        };
+        /**
+         * Point
+         * @description One measured row in the plot, and whether it was left out as a slip.
+         */
+        Point: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Outlier */
+            outlier: boolean;
         };
         /**
          * PreInfusionLength
@@ -1823,6 +2648,61 @@ export interface components {
             saved_at: string;
         };
         /**
+         * Program
+         * @description What a machine's program takes besides levels; None is no bound, 0 slots is no memory.
+         *
+         *     `ramps`: the level may move within a stage. `pauses`: the pump may be off within a shot.
+         *     `limits`: the other variable can be held under a limit. `exits` and `along`: what may end a
+         *     stage, and what a move may go along. Names of at most `name_length` `characters` fit its slots.
+         */
+        Program: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Stages */
+            stages?: number | null;
+            /**
+             * Ramps
+             * @default true
+             */
+            ramps: boolean;
+            /**
+             * Pauses
+             * @default true
+             */
+            pauses: boolean;
+            /**
+             * Limits
+             * @default true
+             */
+            limits: boolean;
+            /** Exits */
+            exits?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand")[] | null;
+            /**
+             * Along
+             * @default [
+             *       "time",
+             *       "water",
+             *       "cup"
+             *     ]
+             */
+            along: ("time" | "water" | "cup")[];
+            /**
+             * Slots
+             * @default 0
+             */
+            slots: number;
+            /** Name Length */
+            name_length?: number | null;
+            /**
+             * Characters
+             * @default any
+             * @enum {string}
+             */
+            characters: "any" | "plain" | "capitals";
+        };
+        /**
          * PullRequest
          * @description Which saved version to pull on the bench.
          */
@@ -1871,6 +2751,23 @@ export interface components {
             accepted: string;
             /** Message */
             message: string;
+        };
+        /**
+         * ScaleLag
+         * @description How long after a known weight lands the scale shows it, s each time.
+         */
+        ScaleLag: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "scale-lag";
+            /** Rows */
+            rows: number[];
         };
         /**
          * School
@@ -1971,6 +2868,9 @@ export interface components {
         /**
          * Setup
          * @description Coffee, dose, grind, basket, water and machine: everything but the profile.
+         *
+         *     `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they are known. With
+         *     `insert` a drilled disc takes the puck's place: for a dry run without coffee.
          */
         Setup: {
             /** Extra */
@@ -2032,6 +2932,15 @@ export interface components {
              * @default 0.12
              */
             unevenness: number;
+            /** Density G Ml */
+            density_g_ml?: number | null;
+            /** Crema Ml Per G */
+            crema_ml_per_g?: number | null;
+            /**
+             * Insert
+             * @default false
+             */
+            insert: boolean;
             /**
              * @default {
              *       "extra": {},
@@ -2053,7 +2962,9 @@ export interface components {
              *       "pressure_lag_s": 0.4,
              *       "flow_lag_s": 0.12,
              *       "scale_lag_s": 0.2,
+             *       "gauge_at": "pump",
              *       "dial_drop": 0,
+             *       "dial_zero_bar": 0,
              *       "steps": {
              *         "extra": {},
              *         "flow_ml_s": 0.1,
@@ -2061,6 +2972,19 @@ export interface components {
              *         "pressure_bar": 0.1,
              *         "seconds": 0.1,
              *         "valve_turns": 0.05
+             *       },
+             *       "program": {
+             *         "along": [
+             *           "time",
+             *           "water",
+             *           "cup"
+             *         ],
+             *         "characters": "any",
+             *         "extra": {},
+             *         "limits": true,
+             *         "pauses": true,
+             *         "ramps": true,
+             *         "slots": 0
              *       }
              *     }
              */
@@ -2081,8 +3005,73 @@ export interface components {
             water_c?: number | null;
         };
         /**
+         * ShelvedBag
+         * @description A bag with its number, and what the shots pulled from it left, g; None where unknown.
+         */
+        ShelvedBag: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Roasted On */
+            roasted_on?: string | null;
+            /** Bag G */
+            bag_g?: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Shots */
+            shots: number;
+            /** Remaining G */
+            remaining_g: number | null;
+        };
+        /**
+         * ShelvedBasket
+         * @description A basket with its number.
+         */
+        ShelvedBasket: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Diameter Mm
+             * @default 58.5
+             */
+            diameter_mm: number;
+            /**
+             * Shape
+             * @default straight
+             * @enum {string}
+             */
+            shape: "straight" | "tapered";
+            /**
+             * Least G
+             * @default 16
+             */
+            least_g: number;
+            /**
+             * Most G
+             * @default 20
+             */
+            most_g: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Id */
+            id: number;
+        };
+        /**
          * ShelvedCoffee
-         * @description A coffee with its number and the days since roasting, None where unknown.
+         * @description A coffee with its number, the days since roasting, and its bags, the one in use first.
          */
         ShelvedCoffee: {
             /** Extra */
@@ -2099,6 +3088,8 @@ export interface components {
             roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
             /** Roasted On */
             roasted_on?: string | null;
+            /** Bag G */
+            bag_g?: number | null;
             /**
              * Process
              * @default
@@ -2110,6 +3101,15 @@ export interface components {
              */
             decaf: boolean;
             /**
+             * Blend
+             * @default false
+             */
+            blend: boolean;
+            /** Density G Ml */
+            density_g_ml?: number | null;
+            /** Crema Ml Per G */
+            crema_ml_per_g?: number | null;
+            /**
              * Note
              * @default
              */
@@ -2118,6 +3118,8 @@ export interface components {
             id: number;
             /** Rest Days */
             rest_days: number | null;
+            /** Bags */
+            bags: components["schemas"]["ShelvedBag"][];
         };
         /**
          * ShelvedGrinder
@@ -2178,7 +3180,7 @@ export interface components {
              *       "kind": "both-loops"
              *     }
              */
-            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
+            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["StagedProgram"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
             /**
              * Relief Bar
              * @default 11
@@ -2231,10 +3233,24 @@ export interface components {
              */
             scale_lag_s: number;
             /**
+             * Gauge At
+             * @default pump
+             * @enum {string}
+             */
+            gauge_at: "group" | "pump" | "none";
+            /**
              * Dial Drop
              * @default 0
              */
             dial_drop: number;
+            /**
+             * Dial Zero Bar
+             * @default 0
+             */
+            dial_zero_bar: number;
+            group?: components["schemas"]["GroupLine"] | null;
+            /** After Drip G */
+            after_drip_g?: number | null;
             /**
              * @default {
              *       "extra": {},
@@ -2246,6 +3262,22 @@ export interface components {
              *     }
              */
             steps: components["schemas"]["Steps"];
+            /**
+             * @default {
+             *       "extra": {},
+             *       "ramps": true,
+             *       "pauses": true,
+             *       "limits": true,
+             *       "along": [
+             *         "time",
+             *         "water",
+             *         "cup"
+             *       ],
+             *       "slots": 0,
+             *       "characters": "any"
+             *     }
+             */
+            program: components["schemas"]["Program"];
             /** Id */
             id: number;
             /** Simulated */
@@ -2256,6 +3288,15 @@ export interface components {
             levels: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Shift
+         * @description The difference for a puck ground finer or coarser by so many µm.
+         */
+        Shift: {
+            /** By Um */
+            by_um: number;
+            difference: components["schemas"]["vapocline__core__translate__difference__Difference"];
         };
         /**
          * Shifted
@@ -2487,6 +3528,42 @@ export interface components {
             rounder: number;
         };
         /**
+         * Slot
+         * @description One slot of a machine; the rest is None while nothing lies in it.
+         */
+        Slot: {
+            /** Number */
+            number: number;
+            /** Name */
+            name?: string | null;
+            /** Profile Id */
+            profile_id?: number | null;
+            /** Profile Name */
+            profile_name?: string | null;
+            /** Version */
+            version?: number | null;
+            /** Newest */
+            newest?: number | null;
+            /** Stored At */
+            stored_at?: string | null;
+        };
+        /**
+         * SlotPlan
+         * @description A machine's slots, and a short name for a profile where one was asked for.
+         */
+        SlotPlan: {
+            /** Machine Id */
+            machine_id: number;
+            /** Machine Name */
+            machine_name: string;
+            /** Slots */
+            slots: components["schemas"]["Slot"][];
+            /** Name Length */
+            name_length: number | null;
+            /** Offered Name */
+            offered_name: string | null;
+        };
+        /**
          * SoftStart
          * @description A pump that is on or off and comes up slowly to the one pressure it has.
          */
@@ -2583,6 +3660,43 @@ export interface components {
             line_bar: number;
         };
         /**
+         * StageTiming
+         * @description When a stage should have begun and when it did, s from pump on.
+         */
+        StageTiming: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Stage */
+            stage: string;
+            /** Planned S */
+            planned_s: number;
+            /** Began S */
+            began_s: number;
+        };
+        /**
+         * StagedProgram
+         * @description A fixed list of stages, each one level held: of pressure, or of flow.
+         */
+        StagedProgram: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "staged";
+            /**
+             * Holds
+             * @default pressure
+             * @enum {string}
+             */
+            holds: "pressure" | "flow";
+        };
+        /**
          * Steps
          * @description The smallest change a machine takes of each thing it is told. Units are in the names.
          */
@@ -2639,12 +3753,32 @@ export interface components {
         /**
          * StopOffer
          * @description The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
+         *
+         *     `measured` where the drips are the machine's own as calibrated, not the model's.
          */
         StopOffer: {
             /** Over G */
             over_g: number;
             /** Stop At G */
             stop_at_g: number;
+            /** Measured */
+            measured: boolean;
+        };
+        /**
+         * Storing
+         * @description A saved version to put in a slot, and what the user has seen lying there, None for nothing.
+         *
+         *     `name` is what the display will show; without one a short name is made.
+         */
+        Storing: {
+            /** Profile Id */
+            profile_id: number;
+            /** Version */
+            version: number;
+            /** Name */
+            name?: string | null;
+            /** Over */
+            over?: string | null;
         };
         /**
          * Strength
@@ -2796,6 +3930,68 @@ export interface components {
             notes: string;
         };
         /**
+         * Translation
+         * @description A profile for another machine, against the shot it stands for.
+         *
+         *     `plain` is what mending misfit by misfit would give, for comparison: over a puck as it is, a
+         *     grind step finer and one coarser, the profile is never further off (unless it was to be smooth).
+         */
+        Translation: {
+            profile: components["schemas"]["Profile"];
+            /** Machine Name */
+            machine_name: string;
+            /** Lost */
+            lost: string[];
+            difference: components["schemas"]["vapocline__core__translate__difference__Difference"];
+            plain: components["schemas"]["vapocline__core__translate__difference__Difference"];
+            /** Shifts */
+            shifts: components["schemas"]["Shift"][];
+            before: components["schemas"]["Prediction"];
+            after: components["schemas"]["Prediction"];
+            /** Runs */
+            runs: number;
+        };
+        /**
+         * TranslationAsked
+         * @description A draft on the bench and the machine it is for; `profile_for` skips the search: the same
+         *     figures for a program that is there already.
+         */
+        TranslationAsked: {
+            profile: components["schemas"]["Profile"];
+            /** Machine Id */
+            machine_id: number;
+            /** From Machine Id */
+            from_machine_id?: number | null;
+            /**
+             * Smooth
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Gates
+             * @default time
+             * @enum {string}
+             */
+            gates: "time" | "pressure" | "weight";
+        };
+        /**
+         * Valve
+         * @description Valve position to free flow.
+         */
+        Valve: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "valve";
+            /** Rows */
+            rows: components["schemas"]["ValveRun"][];
+        };
+        /**
          * ValveAhead
          * @description A needle valve ahead of a pump at fixed pressure; free flow by turns from calibration.
          */
@@ -2834,6 +4030,22 @@ export interface components {
             from: number;
             /** To */
             to: number;
+        };
+        /**
+         * ValveRun
+         * @description Water run freely, no basket, at one position: for how long, and what it weighed.
+         */
+        ValveRun: {
+            /** Extra */
+            extra?: {
+                [key: string]: unknown;
+            };
+            /** Turns */
+            turns: number;
+            /** Seconds */
+            seconds: number;
+            /** Water G */
+            water_g: number | 0;
         };
         /**
          * Variant
@@ -2943,6 +4155,55 @@ export interface components {
             when: "water_ml";
             /** Value */
             value: number;
+        };
+        /**
+         * Worked
+         * @description A measurement worked out before it is kept, and whether it differs from the one in use.
+         */
+        Worked: {
+            fitted: components["schemas"]["Fitted"];
+            drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * Difference
+         * @description One thing that is not alike: its name, both values as written, and the step between them.
+         */
+        vapocline__core__compare__Difference: {
+            /** What */
+            what: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Difference
+         * @description A second shot against a first. `apart` is the root mean square of all, each counted in what
+         *     one can just tell: below 1 they pass for the same shot.
+         */
+        vapocline__core__translate__difference__Difference: {
+            /** Pressure Rms Bar */
+            pressure_rms_bar: number;
+            /** Flow Rms Ml S */
+            flow_rms_ml_s: number;
+            /** Shot Time Change S */
+            shot_time_change_s: number;
+            /** First Drip Change S */
+            first_drip_change_s: number | null;
+            /** Drink Change G */
+            drink_change_g: number;
+            /** Ey Change Points */
+            ey_change_points: number;
+            /** Bright Change Pct */
+            bright_change_pct: number;
+            /** Sweet Change Pct */
+            sweet_change_pct: number;
+            /** Bitter Change Pct */
+            bitter_change_pct: number;
+            /** Apart */
+            apart: number;
         };
     };
     responses: never;
@@ -3797,416 +5058,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FittedStyle"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    listCoffees: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedCoffee"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    addCoffee: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Coffee"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedCoffee"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    changeCoffee: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                coffee_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Coffee"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedCoffee"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    listGrinders: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedGrinder"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    addGrinder: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Grinder"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedGrinder"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    listMachines: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedMachine"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    addMachine: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Machine"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShelvedMachine"];
                 };
             };
             /** @description Not Found */
@@ -5152,6 +6003,1625 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listCoffees: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedCoffee"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addCoffee: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Coffee"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedCoffee"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeCoffee: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Coffee"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedCoffee"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    openBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bag"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedCoffee"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listGrinders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedGrinder"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addGrinder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Grinder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedGrinder"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeGrinder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                grinder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Grinder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedGrinder"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listBaskets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedBasket"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addBasket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Basket"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedBasket"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeBasket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                basket_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Basket"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedBasket"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listMachines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedMachine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Machine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedMachine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Machine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedMachine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    removeFromShelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "coffee" | "grinder" | "basket" | "machine";
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    boilerFor: {
+        parameters: {
+            query: {
+                group_c: number;
+            };
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoilerFor"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listCalibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: "machine" | "coffee" | "grinder";
+                subject_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    keepCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: "machine" | "coffee" | "grinder";
+                subject_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measurement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    fitCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                subject: "machine" | "coffee" | "grinder";
+                subject_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measurement"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worked"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    useCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    dryRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                profile_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readSlots: {
+        parameters: {
+            query?: {
+                profile_id?: number | null;
+            };
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotPlan"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    storeInSlot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Storing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotPlan"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    clearSlot: {
+        parameters: {
+            query: {
+                over: string;
+            };
+            header?: never;
+            path: {
+                machine_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotPlan"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    checkOnBench: {
+        parameters: {
+            query?: {
+                machine_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checked"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    mendOnBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    translate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TranslationAsked"];
+            };
+        };
+        responses: {
+            /** @description A line of JSON each time the search comes nearer, and one at its end. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    compareTranslation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparedAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Translation"];
                 };
             };
             /** @description Not Found */
