@@ -130,6 +130,12 @@ class OnTheShelf(Served):
         self.assertTrue(found["misfits"])
         self.json("PATCH", "/bench", json={"machine_id": staged})
         try:
+            effects = self.json("POST", "/bench/mends", json={"profile": draft})
+            self.assertEqual([one["field"] for one in effects][-1], "")
+            self.assertEqual(
+                [one["field"] for one in effects][:-1],
+                [misfit["field"] for misfit in found["misfits"]],
+            )
             mended = self.json("POST", "/bench/mend", json={"profile": draft})
             self.assertEqual(mended["misfits"], [])
             self.assertIsNotNone(mended["prediction"])

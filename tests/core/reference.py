@@ -19,7 +19,7 @@ from vapocline.core.puck.parameters import Parameters, parameters_for
 
 CELLS = 24
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
-AIR, FAST = 1.013, 0.012  # bar; s, for what switches
+AIR, FAST = 1.013, 0.01  # bar; s, for what switches
 TOP_RISE_S = 0.15
 FIRST = ("head", "water", "heat", "flow", "scale", "peak")
 # One row of cells a lane: uptake, gas, solids of three classes, solutes of three classes.

@@ -18,9 +18,7 @@ from vapocline.core.shelf import Coffee, Grinder
 
 MEASURED: TypeAdapter[Calibration] = TypeAdapter(Calibration)
 TURNS = [0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5]
-VALVED = Machine(
-    name="Valved", control=ValveAhead(pump_bar=9, turns=(0, 3), free_flow_ml_s=(0, 8))
-)
+VALVED = Machine(name="Valved", control=ValveAhead(pump_bar=9, turns=(0, 3), free_flow_ml_s=(0, 8)))
 
 
 def free_flow(turns: float) -> float:
@@ -34,13 +32,10 @@ def fit(what: str, rows: list[Any]) -> Fitted:
 
 def valve_rows(seed: int, noise_g: float = 1.0, drift_by: float = 1.0) -> list[dict[str, float]]:
     dice = np.random.default_rng(seed)
+    noise = [0 if turns == 0 else dice.normal(0, noise_g) for turns in TURNS]
     return [
-        {
-            "turns": turns,
-            "seconds": 20,
-            "water_g": max(0, 20 * drift_by * free_flow(turns) + (turns > 0) * dice.normal(0, noise_g)),
-        }
-        for turns in TURNS
+        {"turns": turns, "seconds": 20, "water_g": max(0, 20 * drift_by * free_flow(turns) + off)}
+        for turns, off in zip(TURNS, noise, strict=True)
     ]
 
 
@@ -74,7 +69,8 @@ class Valve(unittest.TestCase):
 
     def test_repeats_at_one_position_are_averaged(self) -> None:
         rows = valve_rows(3, noise_g=0) + valve_rows(4, noise_g=0)
-        self.assertEqual(len(fit("valve", rows).gives["turns"]), len(set(fit("valve", rows).gives["turns"])))
+        turns = fit("valve", rows).gives["turns"]
+        self.assertEqual(len(turns), len(set(turns)))
 
     def test_too_few_positions_and_falling_flow_are_refused_with_the_reason(self) -> None:
         for rows, words in (

@@ -48,7 +48,7 @@ FALLING = profile(
     pressure(8.5, 5.5, over=18, name="Decline", kind="decline", limit=Limit(flow_ml_s=1.9)),
 )
 RESTED = profile(
-    flow(4, None, FirstDripExit(), seconds(15), name="Wet", kind="fill", limit=Limit(pressure_bar=6)),
+    flow(4, None, FirstDripExit(), seconds(15), name="Wet", limit=Limit(pressure_bar=6)),
     off(seconds(20), name="Rest", kind="bloom"),
     pressure(1, 8, seconds(6), over=6, name="Rise", kind="ramp"),
     pressure(8, name="Press"),

@@ -21,7 +21,7 @@ class Phases(InBrowser):
         super().setUpClass()
         springs = (Spring(top_bar=7, end_bar=3), Spring(top_bar=2, end_bar=1))
         add_machine(cls.desk, Machine(name="Gaff", control=SpringLever(springs=springs)))
-        add_machine(cls.desk, Machine(name="Oar", control=HandLever()))
+        add_machine(cls.desk, Machine(name="Sweep", control=HandLever()))
 
     def setUp(self) -> None:
         super().setUp()
@@ -152,8 +152,8 @@ class Phases(InBrowser):
         refused = page.get_by_role("region", name="Refused")
         self.on_machine("Sluice Two")
         expect(refused).to_contain_text("takes pressure, flow, off on Sluice Two")
-        self.on_machine("Oar")
-        expect(refused).to_contain_text("takes force, off on Oar")
+        self.on_machine("Sweep")
+        expect(refused).to_contain_text("takes force, off on Sweep")
         self.choose("Command", "hand force")
         self.settled()
         page.get_by_label("Level", exact=True).fill("18")

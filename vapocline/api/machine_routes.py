@@ -30,6 +30,12 @@ def mend_on_bench(desk: AtDesk, asked: translating.MendAsked) -> Response:
     return as_json(translating.mend(desk, asked))
 
 
+@router.post("/bench/mends", operation_id="mendEffects")
+def mend_effects(desk: AtDesk, draft: Draft) -> list[translating.MendEffect]:
+    """What each mend would do to the shot; nothing is changed."""
+    return translating.mend_effects(desk, draft.profile)
+
+
 @router.post(
     "/translations",
     operation_id="translate",

@@ -171,6 +171,19 @@ def machine_problems(profile: Profile, machine: Machine, *, under: str = "") -> 
     return found
 
 
+EXIT_NAMES = {
+    "seconds": "seconds",
+    "pressure_above": "pressure reached",
+    "pressure_below": "pressure fallen to",
+    "flow_above": "flow reached",
+    "flow_below": "flow fallen to",
+    "water_ml": "water pumped",
+    "cup_g": "cup weight",
+    "first_drip": "first drip",
+    "hand": "hand signal",
+}
+
+
 def _program_misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Problem]:
     """What the machine's program has no place for: moves, limits, exits."""
     program, where = machine.program, f"on {machine.name}"
@@ -188,8 +201,8 @@ def _program_misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Prob
             yield Problem(f"{path}.limit.{field}", f"{value:g}", f"no limits {where}")
     for index, rule in enumerate(phase.exits):
         if program.exits is not None and rule.when not in program.exits:
-            taken = f"{', '.join(program.exits)} {where}"
-            yield Problem(f"{path}.exits.{index}.when", shown(rule.when), taken)
+            taken = f"{', '.join(EXIT_NAMES[one] for one in program.exits)} {where}"
+            yield Problem(f"{path}.exits.{index}.when", EXIT_NAMES[rule.when], taken)
 
 
 def _misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Problem]:

@@ -146,9 +146,9 @@ MACHINES = (
     ),
 )
 BASKETS = (
-    Basket(name="Eighteen, straight", diameter_mm=58.5, least_g=17, most_g=19),
-    Basket(name="Twenty-one, straight", diameter_mm=58.5, least_g=20, most_g=22),
-    Basket(name="Fourteen, tapered", diameter_mm=58.5, shape="tapered", least_g=13, most_g=15),
+    Basket(name="Straight 18", diameter_mm=58.5, least_g=17, most_g=19),
+    Basket(name="Straight 21", diameter_mm=58.5, least_g=20, most_g=22),
+    Basket(name="Tapered 14", diameter_mm=58.5, shape="tapered", least_g=13, most_g=15),
 )
 
 

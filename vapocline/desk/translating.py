@@ -15,8 +15,8 @@ from vapocline.core.problems import VapoclineError
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Answer, Prediction
 from vapocline.core.puck.predict import predict
-from vapocline.core.translate.difference import Difference, difference
-from vapocline.core.translate.mend import Misfit, Sight, mended, misfits, sight
+from vapocline.core.translate.difference import ShotDifference, difference
+from vapocline.core.translate.mend import Misfit, Sight, effects, mended, misfits, sight
 from vapocline.core.translate.shots import on, ran
 from vapocline.core.translate.translation import (
     Gates,
@@ -56,8 +56,15 @@ class Mended(Answer):
 
     profile: Profile
     misfits: list[MisfitOut]
-    difference: Difference | None
+    difference: ShotDifference | None
     prediction: Prediction | None
+
+
+class MendEffect(Answer):
+    """What mending one field does to the shot; an empty field is all of them together."""
+
+    field: str
+    difference: ShotDifference
 
 
 class MendAsked(BaseModel):
@@ -70,8 +77,10 @@ class MendAsked(BaseModel):
 
 
 class TranslationAsked(BaseModel):
-    """A draft on the bench and the machine it is for; `profile_for` skips the search: the same
-    figures for a program that is there already."""
+    """A draft, the machine it is for, and the one it was made on: the bench's where none is named.
+
+    `smooth` joins the stages into moves; `gates` says what is to end them.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -135,7 +144,15 @@ def mend(desk: Desk, asked: MendAsked) -> Mended:
     return Mended(profile=profile, misfits=_out(left), difference=found, prediction=prediction)
 
 
-def _effect(seen: Sight, profile: Profile) -> tuple[Difference | None, Prediction | None]:
+def mend_effects(desk: Desk, profile: Profile) -> list[MendEffect]:
+    """What each mend of a draft on the bench would do to the shot. Raises Refused."""
+    plan = plan_for(read_bench(desk), profile)[0]
+    return [
+        MendEffect(field=field, difference=found) for field, found in effects(profile, sight(plan))
+    ]
+
+
+def _effect(seen: Sight, profile: Profile) -> tuple[ShotDifference | None, Prediction | None]:
     after = on(seen.plan, seen.machine, profile)
     try:
         prediction = predict(after)

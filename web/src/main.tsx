@@ -11,8 +11,10 @@ import { useDrafts } from "./profile/drafts";
 import { claimTab } from "./profile/tab";
 import { NotFound, Trouble } from "./ui/Messages";
 import { PlanView } from "./views/plan/PlanView";
+import { PrintView } from "./views/print/PrintView";
 import { PullView } from "./views/pull/PullView";
 import { ShotRunning } from "./views/pull/ShotRunning";
+import { ShelfView } from "./views/shelf/ShelfView";
 import { CompareView } from "./views/taste/CompareView";
 import { TasteView } from "./views/taste/TasteView";
 import "./theme.css";
@@ -45,6 +47,8 @@ const router = createBrowserRouter([
       { path: "pull/:profileId/:number", element: <PullView /> },
       { path: "taste/:shotId?", element: <TasteView /> },
       { path: "taste/:first/with/:second", element: <CompareView /> },
+      { path: "shelf/:kind?/:id?", element: <ShelfView /> },
+      { path: "print/:profileId/:number", element: <PrintView /> },
       { path: "*", element: <NotFound /> },
     ],
   },

@@ -25,7 +25,7 @@ TELLS = {
 MISSING = 10.0  # counts this often what one can tell where one of the two has no such figure
 
 
-class Difference(Answer):
+class ShotDifference(Answer):
     """A second shot against a first. `apart` is the root mean square of all, each counted in what
     one can just tell: below 1 they pass for the same shot."""
 
@@ -41,11 +41,11 @@ class Difference(Answer):
     apart: float
 
 
-def difference(first: Ran, second: Ran) -> Difference:
+def difference(first: Ran, second: Ran) -> ShotDifference:
     """The second shot's figures less the first's, and their curves' root mean square distance."""
     found = _parts(first, second)
     drip = second.figures.first_drip_s - first.figures.first_drip_s
-    return Difference(
+    return ShotDifference(
         **{name: round(value, 3) for name, value in found.items()},
         first_drip_change_s=None if math.isnan(drip) else round(drip, 2),
         apart=round(_apart(found), 3),

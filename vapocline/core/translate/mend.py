@@ -37,6 +37,7 @@ from vapocline.core.profile import (
     SpringCommand,
 )
 from vapocline.core.puck import columns
+from vapocline.core.puck.ranges import side_by_side
 from vapocline.core.rounding import to_machine_steps, to_step
 from vapocline.core.translate.commands import (
     Control,
@@ -46,7 +47,7 @@ from vapocline.core.translate.commands import (
     step_of,
     within,
 )
-from vapocline.core.translate.difference import apart
+from vapocline.core.translate.difference import ShotDifference, apart, difference
 from vapocline.core.translate.shots import Ran, on, ran
 
 HELD_SHARE = 0.12  # of its higher end: a level that moves less than this within a phase is held
@@ -216,6 +217,20 @@ def _once_each(profile: Profile, machine: Machine) -> Profile:
         else:
             i += 1
     return profile
+
+
+def effects(profile: Profile, seen: Sight) -> list[tuple[str, ShotDifference]]:
+    """What each mend alone does to the shot, and under "" what all of them do together.
+
+    A mend alone is run on a machine that can run the rest. Empty for a profile that fits.
+    """
+    fields = [one.field for one in misfits(profile, seen.machine)]
+
+    def effect(field: str) -> tuple[str, ShotDifference]:
+        one = mended(profile, seen, field or None)
+        return field, difference(seen.shot, ran(on(seen.plan, able(one, seen.machine), one)))
+
+    return side_by_side(effect, [*fields, ""]) if fields else []
 
 
 def _order(field: str) -> tuple[int, int]:

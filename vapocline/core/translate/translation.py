@@ -31,7 +31,7 @@ from vapocline.core.puck.answer import Answer, Prediction
 from vapocline.core.puck.predict import predict
 from vapocline.core.rounding import to_machine_steps, to_step
 from vapocline.core.translate.commands import command, needed, steered_by, step_of, within
-from vapocline.core.translate.difference import TELLS, Difference, apart, difference
+from vapocline.core.translate.difference import TELLS, ShotDifference, apart, difference
 from vapocline.core.translate.mend import Sight, able, mended, misfits
 from vapocline.core.translate.search import LEAST_S, LONGEST_S, closer
 from vapocline.core.translate.shots import Ran, on, ran, reground
@@ -53,7 +53,7 @@ class Shift(Answer):
     """The difference for a puck ground finer or coarser by so many µm."""
 
     by_um: float
-    difference: Difference
+    difference: ShotDifference
 
 
 class Translation(Answer):
@@ -66,8 +66,8 @@ class Translation(Answer):
     profile: Profile
     machine_name: str
     lost: list[str]
-    difference: Difference
-    plain: Difference
+    difference: ShotDifference
+    plain: ShotDifference
     shifts: list[Shift]
     before: Prediction
     after: Prediction
@@ -172,7 +172,7 @@ def answered(seen: Sight, profile: Profile, plain: Profile, runs: int) -> Transl
     )
 
 
-def _difference(seen: Sight, profile: Profile, by_um: float) -> Difference:
+def _difference(seen: Sight, profile: Profile, by_um: float) -> ShotDifference:
     moved = reground(seen.plan, by_um)
     return difference(ran(moved), ran(on(moved, seen.machine, profile)))
 
@@ -340,7 +340,7 @@ def _gated(phase: Phase, index: int, shot: Ran, machine: Machine, gates: Gates) 
     return phase.model_copy(update={"exits": (gate, SecondsExit(value=guard))})
 
 
-def _lost(seen: Sight, profile: Profile, found: Difference) -> list[str]:
+def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
     """What the machine could not take, and what of the shot is told apart by it."""
     source, machine = seen.plan.profile, seen.machine
     problems = machine_problems(source, machine)

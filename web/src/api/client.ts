@@ -30,6 +30,19 @@ export type Sought = Schemas["Sought"];
 export type Want = Schemas["Want"];
 export type Adjustable = Schemas["AdjustableOut"];
 export type Notice = Schemas["Notice"];
+export type Basket = Schemas["ShelvedBasket"];
+export type Checked = Schemas["Checked"];
+export type Misfit = Schemas["MisfitOut"];
+export type MendEffect = Schemas["MendEffect"];
+export type Difference = Schemas["ShotDifference"];
+export type Translation = Schemas["Translation"];
+export type TranslationAsked = Schemas["TranslationAsked"];
+export type SlotPlan = Schemas["SlotPlan"];
+export type Slot = Schemas["Slot"];
+export type Kept = Schemas["Kept"];
+export type Fitted = Schemas["Fitted"];
+export type Drift = Schemas["Drift"];
+export type Measured = Schemas["Measurement"]["measured"];
 export type RefusedField = Schemas["RefusedField"];
 
 /** An answer that was an error: the server's words, and the fields it refused. */

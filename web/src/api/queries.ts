@@ -20,6 +20,68 @@ export const grindersQuery = () =>
 export const machinesQuery = () =>
   queryOptions({ queryKey: ["machines"], queryFn: () => answered(client.GET("/api/machines")) });
 
+export const basketsQuery = () =>
+  queryOptions({ queryKey: ["baskets"], queryFn: () => answered(client.GET("/api/baskets")) });
+
+export type Subject = "machine" | "coffee" | "grinder";
+
+export const calibrationsQuery = (subject: Subject, id: number) =>
+  queryOptions({
+    queryKey: ["calibrations", subject, id],
+    queryFn: () =>
+      answered(
+        client.GET("/api/calibrations/{subject}/{subject_id}", {
+          params: { path: { subject, subject_id: id } },
+        }),
+      ),
+  });
+
+export const slotsQuery = (machineId: number, profileId?: number) =>
+  queryOptions({
+    queryKey: ["slots", machineId, profileId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/machines/{machine_id}/slots", {
+          params: {
+            path: { machine_id: machineId },
+            query: profileId === undefined ? {} : { profile_id: profileId },
+          },
+        }),
+      ),
+  });
+
+/** What of a draft the bench's machine cannot take. */
+export const checkQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["check", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/check", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+export const mendsQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["mends", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/mends", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
 export const profilesQuery = () =>
   queryOptions({ queryKey: ["profiles"], queryFn: () => answered(client.GET("/api/profiles")) });
 

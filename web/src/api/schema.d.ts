@@ -980,6 +980,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend Effects
+         * @description What each mend would do to the shot; nothing is changed.
+         */
+        post: operations["mendEffects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/translations": {
         parameters: {
             query?: never;
@@ -1369,11 +1389,11 @@ export interface components {
          */
         Comparison: {
             /** Done */
-            done: components["schemas"]["vapocline__core__compare__Difference"][];
+            done: components["schemas"]["Difference"][];
             /** Came */
-            came: components["schemas"]["vapocline__core__compare__Difference"][];
+            came: components["schemas"]["Difference"][];
             /** Tasted */
-            tasted: components["schemas"]["vapocline__core__compare__Difference"][];
+            tasted: components["schemas"]["Difference"][];
             /** Cups */
             cups: components["schemas"]["Cups"][];
             /** Verdict */
@@ -1486,6 +1506,20 @@ export interface components {
             puck_bar: number;
             /** Flow Ml S */
             flow_ml_s: number;
+        };
+        /**
+         * Difference
+         * @description One thing that is not alike: its name, both values as written, and the step between them.
+         */
+        Difference: {
+            /** What */
+            what: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Words */
+            words: string;
         };
         /**
          * Draft
@@ -2250,6 +2284,15 @@ export interface components {
             field?: string | null;
         };
         /**
+         * MendEffect
+         * @description What mending one field does to the shot; an empty field is all of them together.
+         */
+        MendEffect: {
+            /** Field */
+            field: string;
+            difference: components["schemas"]["ShotDifference"];
+        };
+        /**
          * Mended
          * @description A draft with a misfit mended, what is left, and what the mend does to the shot.
          *
@@ -2260,7 +2303,7 @@ export interface components {
             profile: components["schemas"]["Profile"];
             /** Misfits */
             misfits: components["schemas"]["MisfitOut"][];
-            difference: components["schemas"]["vapocline__core__translate__difference__Difference"] | null;
+            difference: components["schemas"]["ShotDifference"] | null;
             prediction: components["schemas"]["Prediction"] | null;
         };
         /**
@@ -3296,7 +3339,7 @@ export interface components {
         Shift: {
             /** By Um */
             by_um: number;
-            difference: components["schemas"]["vapocline__core__translate__difference__Difference"];
+            difference: components["schemas"]["ShotDifference"];
         };
         /**
          * Shifted
@@ -3380,6 +3423,33 @@ export interface components {
             traces: components["schemas"]["ShotTraces"];
             /** Events */
             events: components["schemas"]["Event"][];
+        };
+        /**
+         * ShotDifference
+         * @description A second shot against a first. `apart` is the root mean square of all, each counted in what
+         *     one can just tell: below 1 they pass for the same shot.
+         */
+        ShotDifference: {
+            /** Pressure Rms Bar */
+            pressure_rms_bar: number;
+            /** Flow Rms Ml S */
+            flow_rms_ml_s: number;
+            /** Shot Time Change S */
+            shot_time_change_s: number;
+            /** First Drip Change S */
+            first_drip_change_s: number | null;
+            /** Drink Change G */
+            drink_change_g: number;
+            /** Ey Change Points */
+            ey_change_points: number;
+            /** Bright Change Pct */
+            bright_change_pct: number;
+            /** Sweet Change Pct */
+            sweet_change_pct: number;
+            /** Bitter Change Pct */
+            bitter_change_pct: number;
+            /** Apart */
+            apart: number;
         };
         /**
          * ShotLine
@@ -3942,8 +4012,8 @@ export interface components {
             machine_name: string;
             /** Lost */
             lost: string[];
-            difference: components["schemas"]["vapocline__core__translate__difference__Difference"];
-            plain: components["schemas"]["vapocline__core__translate__difference__Difference"];
+            difference: components["schemas"]["ShotDifference"];
+            plain: components["schemas"]["ShotDifference"];
             /** Shifts */
             shifts: components["schemas"]["Shift"][];
             before: components["schemas"]["Prediction"];
@@ -3953,8 +4023,9 @@ export interface components {
         };
         /**
          * TranslationAsked
-         * @description A draft on the bench and the machine it is for; `profile_for` skips the search: the same
-         *     figures for a program that is there already.
+         * @description A draft, the machine it is for, and the one it was made on: the bench's where none is named.
+         *
+         *     `smooth` joins the stages into moves; `gates` says what is to end them.
          */
         TranslationAsked: {
             profile: components["schemas"]["Profile"];
@@ -4163,47 +4234,6 @@ export interface components {
         Worked: {
             fitted: components["schemas"]["Fitted"];
             drift: components["schemas"]["Drift"] | null;
-        };
-        /**
-         * Difference
-         * @description One thing that is not alike: its name, both values as written, and the step between them.
-         */
-        vapocline__core__compare__Difference: {
-            /** What */
-            what: string;
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Words */
-            words: string;
-        };
-        /**
-         * Difference
-         * @description A second shot against a first. `apart` is the root mean square of all, each counted in what
-         *     one can just tell: below 1 they pass for the same shot.
-         */
-        vapocline__core__translate__difference__Difference: {
-            /** Pressure Rms Bar */
-            pressure_rms_bar: number;
-            /** Flow Rms Ml S */
-            flow_rms_ml_s: number;
-            /** Shot Time Change S */
-            shot_time_change_s: number;
-            /** First Drip Change S */
-            first_drip_change_s: number | null;
-            /** Drink Change G */
-            drink_change_g: number;
-            /** Ey Change Points */
-            ey_change_points: number;
-            /** Bright Change Pct */
-            bright_change_pct: number;
-            /** Sweet Change Pct */
-            sweet_change_pct: number;
-            /** Bitter Change Pct */
-            bitter_change_pct: number;
-            /** Apart */
-            apart: number;
         };
     };
     responses: never;
@@ -7502,6 +7532,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    mendEffects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendEffect"][];
                 };
             };
             /** @description Not Found */

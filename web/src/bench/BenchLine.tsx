@@ -2,7 +2,13 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import type { Bench, BenchChange } from "../api/client";
-import { benchQuery, coffeesQuery, grindersQuery, machinesQuery } from "../api/queries";
+import {
+  basketsQuery,
+  benchQuery,
+  coffeesQuery,
+  grindersQuery,
+  machinesQuery,
+} from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
@@ -10,6 +16,7 @@ import { plain } from "../ui/format";
 import { NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
 import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
+import { controlWords } from "../views/shelf/kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
 import { type RecipeField, RecipePanel } from "./RecipePanel";
 
@@ -54,6 +61,15 @@ function Sentence({ bench }: { bench: Bench }) {
         />
         )
       </span>
+      {bench.basket && (
+        <>
+          {" "}
+          in{" "}
+          <Word words={bench.basket.name} label="Basket">
+            {(close) => <BasketChoice bench={bench} close={close} />}
+          </Word>
+        </>
+      )}
       <i>·</i>
       {bench.grinder ? (
         <>
@@ -137,6 +153,12 @@ function WaterChange({ bench, close }: { bench: Bench; close: () => void }) {
         stored={inF ? celsius : undefined}
         close={close}
       />
+      {bench.boiler_c !== null && (
+        <p>
+          That is {plain(inF ? fahrenheit(bench.boiler_c) : bench.boiler_c)} {inF ? "°F" : "°C"} at
+          the boiler, as calibrated.
+        </p>
+      )}
       <Segments label="Degrees" value={temperature} options={DEGREES} onChange={setTemperature} />
     </div>
   );
@@ -246,7 +268,10 @@ function Choices(props: {
 }
 
 /** Put something else from the shelf on the bench. */
-function useChoose(what: "coffee_id" | "grinder_id" | "machine_id", close: () => void) {
+function useChoose(
+  what: "coffee_id" | "grinder_id" | "machine_id" | "basket_id",
+  close: () => void,
+) {
   const change = useChangeBench();
   return (id: number) => change.mutate({ [what]: id }, { onSuccess: close });
 }
@@ -259,7 +284,13 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
       items={coffees.data?.map((one) => ({
         id: one.id,
         name: one.name,
-        hint: `${one.roast}${one.rest_days === null ? "" : `, ${one.rest_days} days`}`,
+        hint: [
+          one.roast,
+          one.rest_days === null ? "" : `${one.rest_days} days`,
+          one.bags[0]?.remaining_g == null ? "" : `${one.bags[0].remaining_g.toFixed(0)} g left`,
+        ]
+          .filter(Boolean)
+          .join(", "),
       }))}
       current={bench.coffee?.id}
       choose={choose}
@@ -289,15 +320,22 @@ function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
   );
 }
 
-const CONTROL_WORDS: Record<string, string> = {
-  "pressure-loop": "pressure",
-  "flow-loop": "flow",
-  "both-loops": "pressure and flow",
-  valve: "valve",
-  "spring-lever": "spring lever",
-  "hand-lever": "hand lever",
-  "soft-start": "on or off",
-};
+function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
+  const baskets = useQuery(basketsQuery());
+  const choose = useChoose("basket_id", close);
+  return (
+    <Choices
+      items={baskets.data?.map((one) => ({
+        id: one.id,
+        name: one.name,
+        hint: `${one.least_g} to ${one.most_g} g`,
+      }))}
+      current={bench.basket?.id}
+      choose={choose}
+      empty="No basket on the shelf yet."
+    />
+  );
+}
 
 function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const machines = useQuery(machinesQuery());
@@ -307,7 +345,7 @@ function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
       items={machines.data?.map((one) => ({
         id: one.id,
         name: one.name,
-        hint: CONTROL_WORDS[one.control.kind] ?? one.control.kind,
+        hint: controlWords(one.control.kind),
       }))}
       current={bench.machine.id}
       choose={choose}

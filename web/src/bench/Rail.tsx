@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation } from "react-router";
 import { benchQuery } from "../api/queries";
-import { VIEWS } from "./goTo";
+import { BESIDE, LOOP } from "./goTo";
 
 const STEP = 38;
 
@@ -9,15 +9,15 @@ const STEP = 38;
 export function Rail() {
   const { pathname } = useLocation();
   const bench = useQuery(benchQuery());
-  const at = VIEWS.findIndex((view) => pathname.startsWith(view.path));
-  const last = 19 + STEP * (VIEWS.length - 1);
+  const at = LOOP.findIndex((view) => pathname.startsWith(view.path));
+  const last = 19 + STEP * (LOOP.length - 1);
   return (
     <nav className="rail" aria-label="Views">
       <svg className="loop" width="22" height={last + 19} aria-hidden="true">
         <path
           d={`M15 19V${last}M15 ${last}C15 ${last + 13} 3 ${last + 13} 3 ${last + 1}V18C3 6 15 6 15 19`}
         />
-        {VIEWS.map((view, i) => (
+        {LOOP.map((view, i) => (
           <circle
             key={view.path}
             cx="15"
@@ -27,8 +27,18 @@ export function Rail() {
           />
         ))}
       </svg>
-      {VIEWS.map((view, i) => (
+      {LOOP.map((view, i) => (
         <Link key={view.path} to={view.path} aria-current={i === at ? "page" : undefined}>
+          {view.words}
+        </Link>
+      ))}
+      {BESIDE.map((view, i) => (
+        <Link
+          key={view.path}
+          to={view.path}
+          aria-current={pathname.startsWith(view.path) ? "page" : undefined}
+          className={i === 0 ? "beside" : ""}
+        >
           {view.words}
         </Link>
       ))}

@@ -1,17 +1,18 @@
 import { useNavigate } from "react-router";
 import type { Action } from "./actions";
 
-/** The views there are, in the order of the work. */
-export const VIEWS = [
+/** The views of the loop, in the order of the work; then those beside it. */
+export const LOOP = [
   { path: "/plan", words: "Plan", key: "1" },
   { path: "/pull", words: "Pull", key: "2" },
   { path: "/taste", words: "Taste", key: "3" },
 ] as const;
+export const BESIDE = [{ path: "/shelf", words: "Shelf", key: "8" }] as const;
 
 /** Going to each view, as actions. */
 export function useGoActions(): Action[] {
   const navigate = useNavigate();
-  return VIEWS.map(({ path, words, key }) => ({
+  return [...LOOP, ...BESIDE].map(({ path, words, key }) => ({
     id: `go-${path}`,
     words,
     key,

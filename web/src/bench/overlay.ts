@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-type Shown = "palette" | "keys" | "styles" | "versions" | null;
+type Shown = "palette" | "keys" | "styles" | "versions" | "translate" | "slots" | null;
 
 /** Which overlay is open over the view. */
 export const useOverlay = create<{

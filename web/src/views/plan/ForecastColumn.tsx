@@ -11,6 +11,7 @@ import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { Choice } from "../../ui/Choice";
 import { FigureRow, rowsOf } from "./FigureRow";
+import { FitsMachine, useCheck } from "./FitsMachine";
 import type { NextStep } from "./useNextStep";
 
 interface Props {
@@ -23,7 +24,9 @@ interface Props {
 /** What the profile should do on the bench, what binds, what is refused, and the next step. */
 export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
-  const { problems } = now;
+  const check = useCheck(planned.profile);
+  const misfits = new Set(check?.misfits.map((one) => `profile.${one.field}`));
+  const problems = now.problems.filter((one) => !misfits.has(one.field));
   const clock = useClock((state) => state.clock);
   const forecast = now.answered?.forecast;
   return (
@@ -46,6 +49,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
       {problems.length > 0 && (
         <Refusals problems={problems} profile={planned.profile} select={select} />
       )}
+      {check && check.misfits.length > 0 && <FitsMachine planned={planned} check={check} />}
       {now.error instanceof Error && problems.length === 0 && (
         <p role="alert" className="mt-1 text-warn">
           {now.error.message}
@@ -61,6 +65,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
             ))}
           </ul>
           <Binds forecast={forecast} />
+          {check?.misfits.length === 0 && <FitsMachine planned={planned} check={check} />}
           <Assumed forecast={forecast} />
           <Cautions forecast={forecast} />
         </div>
@@ -68,7 +73,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
       <button
         type="button"
         className="btn btn-main sticky bottom-0 mt-auto w-full shrink-0"
-        disabled={next.saving || problems.length > 0}
+        disabled={next.saving || now.problems.length > 0}
         onClick={next.run}
       >
         {next.words} <kbd className="key">P</kbd>

@@ -12,6 +12,7 @@ import { moment } from "../../ui/format";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { NewProfile } from "./NewProfile";
 import { StyleDialog } from "./StyleDialog";
+import { TranslateDialog } from "./TranslateDialog";
 import { VersionsDialog } from "./VersionsDialog";
 
 interface Props {
@@ -46,6 +47,7 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
       </div>
       <Since history={history} planned={planned} now={now} />
       <StyleDialog open={shown === "styles"} close={close} />
+      <TranslateDialog open={shown === "translate"} close={close} planned={planned} />
       <VersionsDialog
         open={shown === "versions"}
         close={close}

@@ -1,6 +1,6 @@
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
-import { useSearchParams } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import type { History, Prediction } from "../../api/client";
 import { useActions } from "../../bench/actions";
 import { useOverlay } from "../../bench/overlay";
@@ -122,6 +122,7 @@ function usePlanActions(props: {
   const here = "Here" as const;
   const show = useDrawer((state) => state.show);
   const open = useOverlay((state) => state.open);
+  const navigate = useNavigate();
   const focusEditor = () =>
     document.querySelector<HTMLElement>("[data-editor] input, [data-editor] button")?.focus();
   useActions("plan", [
@@ -162,6 +163,20 @@ function usePlanActions(props: {
       key: "w",
       group: here,
       run: () => open("versions"),
+    },
+    {
+      id: "print",
+      words: "Print the saved version",
+      key: "$mod+p",
+      group: here,
+      run: () => navigate(`/print/${planned.id}/${planned.saved.number}`),
+    },
+    {
+      id: "translate",
+      words: "Translate for another machine",
+      key: "t",
+      group: here,
+      run: () => open("translate"),
     },
     { id: "pull", words: "Pull this profile", key: "p", group: here, disabled: saving, run: pull },
     {

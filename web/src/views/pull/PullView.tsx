@@ -120,7 +120,8 @@ function useStart(id: number, number: number) {
   });
 }
 
-function PhaseList({ profile }: { profile: Profile }) {
+/** What each phase does and when it ends, in words. */
+export function PhaseList({ profile }: { profile: Profile }) {
   return (
     <ol className="grid gap-1 border-t border-rule p-4">
       {loosened(profile).phases.map((phase, i) => (
@@ -140,6 +141,7 @@ function Checks(props: { bench: Bench; profile: Profile; forecast: Forecast | un
   const stop = stopWords(profile.stop);
   const time = forecast?.prediction.shot_time_s.value;
   const cup = forecast?.prediction.cup_g.value;
+  const left = bench.coffee?.bags[0]?.remaining_g;
   return (
     <div className="space-y-4">
       <h2>Before the pump starts</h2>
@@ -152,10 +154,16 @@ function Checks(props: { bench: Bench; profile: Profile; forecast: Forecast | un
               , ground at <b>{plain(bench.grind_setting)}</b> on {bench.grinder.name}
             </>
           )}
+          {bench.basket && <>, into {bench.basket.name}</>}
+          {left != null && left < bench.dose_g && (
+            <span className="text-warn">; the bag has only {left.toFixed(0)} g left</span>
+          )}
           .
         </li>
         <li>
-          {bench.machine.name} at <b>{plain(bench.water_c)} °C</b>, warm and flushed.
+          {bench.machine.name} at <b>{plain(bench.water_c)} °C</b>
+          {bench.boiler_c !== null && `, the boiler at ${plain(bench.boiler_c)} °C`}, warm and
+          flushed.
         </li>
         <li>Portafilter locked in, an empty cup on the scale, tared.</li>
         <li>
@@ -174,10 +182,14 @@ function Checks(props: { bench: Bench; profile: Profile; forecast: Forecast | un
           forecast.
         </p>
       )}
-      <p className="rounded-sm border border-warn p-2">
-        <b className="text-warn">Hot and under pressure.</b> Water, steam and metal burn. Never
-        loosen a portafilter before the gauge is at zero.
-      </p>
+      <section className="rounded-sm border border-warn p-2" aria-label="Take care">
+        <b className="text-warn">Take care.</b>
+        {(forecast?.cautions ?? []).map((words) => (
+          <p key={words} className="mt-1">
+            {words}
+          </p>
+        ))}
+      </section>
     </div>
   );
 }

@@ -1,0 +1,145 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { memo, useState } from "react";
+import { answered, type Checked, client, type MendEffect, type Misfit } from "../../api/client";
+import { checkQuery, mendsQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useSetup } from "../../api/useSetup";
+import { useOverlay } from "../../bench/overlay";
+import { differenceWords } from "../../profile/differences";
+import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
+import { useResting } from "../../profile/useForecast";
+import type { Planned } from "../../profile/usePlanned";
+import { FieldError } from "../../ui/NumberField";
+
+/** What of the draft the bench's machine cannot take; undefined while that is not known. */
+export function useCheck(profile: LooseProfile): Checked | undefined {
+  const setup = useSetup();
+  const rested = useResting(profile);
+  const check = useQuery({ ...checkQuery(setup, rested), enabled: Boolean(setup) });
+  return check.error ? undefined : check.data;
+}
+
+/** Whether the draft fits the bench's machine, and each misfit's mend one click away. */
+export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; check: Checked }) {
+  const { planned, check } = props;
+  const { profile, edit } = planned;
+  const open = useOverlay((state) => state.open);
+  const setup = useSetup();
+  const misfits = check.misfits;
+  const effects = useQuery({
+    ...mendsQuery(setup, profile),
+    enabled: Boolean(setup) && misfits.length > 0,
+  });
+  const mend = useMutation({
+    mutationFn: (field: string | null) =>
+      answered(client.POST("/api/bench/mend", { body: { profile: asProfile(profile), field } })),
+    onSuccess: (mended) => edit("", loosened(mended.profile)),
+  });
+  const effect = (field: string) => effects.data?.find((one) => one.field === field);
+  return (
+    <section className="pt-3" aria-label="Fits this machine">
+      <h2>
+        {misfits.length ? `Does not fit ${check.machine_name}` : `Fits ${check.machine_name}`}
+      </h2>
+      {misfits.length > 1 && (
+        <Mend
+          words={`Mend all ${misfits.length}`}
+          effect={effect("")}
+          busy={mend.isPending}
+          mend={() => mend.mutate(null)}
+        />
+      )}
+      <Misfits
+        misfits={misfits}
+        profile={profile}
+        effect={effect}
+        busy={mend.isPending}
+        mend={(field) => mend.mutate(field)}
+      />
+      {mend.error && <FieldError>{failureWords(mend.error) ?? ""}</FieldError>}
+      <button
+        type="button"
+        className="mt-1 text-action underline underline-offset-2"
+        onClick={() => open("translate")}
+      >
+        {misfits.length ? "Or translate it as near as can be" : "Translate for another machine"}
+      </button>
+    </section>
+  );
+});
+
+const SHOWN = 3;
+
+function Misfits(props: {
+  misfits: Misfit[];
+  profile: LooseProfile;
+  effect: (field: string) => MendEffect | undefined;
+  busy: boolean;
+  mend: (field: string) => void;
+}) {
+  const { misfits, profile, effect, busy, mend } = props;
+  const [all, setAll] = useState(false);
+  const shown = all ? misfits : misfits.slice(0, SHOWN);
+  return (
+    <ul>
+      {shown.map((one) => (
+        <li
+          key={one.field}
+          className="mt-1.5 border-t border-rule pt-1.5 first:border-0 first:pt-0"
+        >
+          <p>
+            <b>{phaseName(one.field, profile)}</b>: {one.got}; takes {one.takes}.
+          </p>
+          <Mend
+            words="Mend"
+            title={one.mend}
+            effect={effect(one.field)}
+            busy={busy}
+            mend={() => mend(one.field)}
+          />
+        </li>
+      ))}
+      {misfits.length > shown.length && (
+        <li>
+          <button
+            type="button"
+            className="mt-1 text-action underline underline-offset-2"
+            onClick={() => setAll(true)}
+          >
+            {misfits.length - shown.length} more
+          </button>
+        </li>
+      )}
+    </ul>
+  );
+}
+
+function Mend(props: {
+  words: string;
+  title?: string;
+  effect: MendEffect | undefined;
+  busy: boolean;
+  mend: () => void;
+}) {
+  return (
+    <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-0.5">
+      <button
+        type="button"
+        className="btn min-h-6! py-0! text-action"
+        disabled={props.busy}
+        onClick={props.mend}
+      >
+        {props.words}
+      </button>
+      <span className="min-w-0 flex-1 text-[13px] text-quiet">
+        {props.title && `${props.title}: `}
+        {props.effect ? differenceWords(props.effect.difference) : ""}
+      </span>
+    </div>
+  );
+}
+
+function phaseName(field: string, profile: LooseProfile) {
+  const index = Number(/^phases\.(\d+)/.exec(field)?.[1] ?? Number.NaN);
+  return profile.phases[index]?.name ?? "All phases";
+}

@@ -1,0 +1,267 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { answered, type Bench, client, type Translation } from "../../api/client";
+import { benchQuery, machinesQuery, profilesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
+import { PUMP_ON } from "../../charts/frame";
+import { apartWords, DIFFERENCE_HEADS, differenceCells } from "../../profile/differences";
+import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
+import { asProfile, loosened } from "../../profile/loose";
+import type { Planned } from "../../profile/usePlanned";
+import { Choice } from "../../ui/Choice";
+import { FieldError } from "../../ui/NumberField";
+import { Segments } from "../../ui/Segments";
+import { type Gates, useTranslating } from "./useTranslating";
+
+/** The profile on another machine: searched, measured, looked at, and started as its own. */
+export function TranslateDialog(props: { open: boolean; close: () => void; planned: Planned }) {
+  const { open, close, planned } = props;
+  const bench = useQuery(benchQuery());
+  return (
+    <Dialog open={open} onClose={close} className="relative z-50">
+      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
+        <DialogPanel className="panel style-dialog">
+          <DialogTitle as="h2" className="style-title">
+            Translate {planned.profile.name}
+          </DialogTitle>
+          {bench.data && <Translate bench={bench.data} planned={planned} close={close} />}
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+const GATES: readonly { value: Gates; words: string }[] = [
+  { value: "time", words: "time" },
+  { value: "pressure", words: "pressure" },
+  { value: "weight", words: "weight" },
+];
+
+function Translate({
+  bench,
+  planned,
+  close,
+}: {
+  bench: Bench;
+  planned: Planned;
+  close: () => void;
+}) {
+  const machines = useQuery(machinesQuery());
+  const others = machines.data ?? [];
+  const [chosen, setTarget] = useState<number>();
+  const target = chosen ?? others.find((one) => one.id !== bench.machine.id)?.id;
+  const [smooth, setSmooth] = useState(false);
+  const [gates, setGates] = useState<Gates>("time");
+  const run = useTranslating();
+  const { start, stop } = run;
+  const profile = useRef(planned.profile);
+  // Asked anew whenever what is wanted changes; the one before is stopped.
+  useEffect(() => {
+    if (target === undefined) return;
+    start({ profile: asProfile(profile.current), machine_id: target, smooth, gates });
+    return stop;
+  }, [target, smooth, gates, start, stop]);
+  if (machines.data && target === undefined)
+    return <p>Put a second machine on the shelf first, and it can be translated for.</p>;
+  return (
+    <div className="style-detail">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
+        <span className="flex items-center gap-2">
+          from {bench.machine.name} to
+          <Choice
+            label="Machine to translate for"
+            value={String(target ?? "")}
+            options={others.map((one) => ({ value: String(one.id), words: one.name }))}
+            onChange={(value) => setTarget(Number(value))}
+          />
+        </span>
+        <span className="flex items-center gap-2">
+          stages end by
+          <Segments label="Stages end by" value={gates} options={GATES} onChange={setGates} />
+        </span>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={smooth}
+            onChange={(event) => setSmooth(event.target.checked)}
+          />
+          in smooth moves
+        </label>
+      </div>
+      {run.searching && (
+        <p className="mt-2 flex items-center gap-3" role="status">
+          <progress className="progress" value={run.share} max={1} aria-label="Search" />
+          <span className="text-quiet">
+            Searching what it can do
+            {run.apart !== undefined && `: ${run.apart.toFixed(1)} apart so far`}
+          </span>
+          <button type="button" className="btn" onClick={run.finish} disabled={!run.best}>
+            Stop here
+          </button>
+        </p>
+      )}
+      {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
+      {run.translation ? (
+        <Translated
+          found={run.translation}
+          machineId={target ?? 0}
+          bench={bench}
+          planned={planned}
+          close={close}
+        />
+      ) : (
+        <p className="row mt-3">
+          <button type="button" className="btn" onClick={close}>
+            Leave
+          </button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Translated(props: {
+  found: Translation;
+  machineId: number;
+  bench: Bench;
+  planned: Planned;
+  close: () => void;
+}) {
+  const { found, machineId, bench, planned, close } = props;
+  return (
+    <>
+      <div className="style-chart">
+        <ForecastChart
+          extent={forecastExtent(found.before, found.after)}
+          axis={PUMP_ON}
+          answered={{
+            forecast: {
+              prediction: found.after,
+              goal_cup_g: found.profile.stop.cup_g ?? 0,
+              stop_offer: null,
+              assumed: [],
+              notices: [],
+              cautions: [],
+            },
+            profile: loosened(found.profile),
+          }}
+          ghost={found.before}
+          ghostName="as planned"
+        />
+      </div>
+      <p className="mt-2" role="status">
+        On {found.machine_name} it <b>{apartWords(found.difference.apart)}</b>. Lost:{" "}
+        <span className="text-quiet">{found.lost.join("; ")}.</span>
+      </p>
+      <Table found={found} />
+      <Begin {...{ found, machineId, bench, planned, close }} />
+    </>
+  );
+}
+
+function Table({ found }: { found: Translation }) {
+  const rows = [
+    { name: "translated", one: found.difference },
+    ...found.shifts.map((shift) => ({
+      name: `ground ${Math.abs(shift.by_um)} µm ${shift.by_um < 0 ? "finer" : "coarser"}`,
+      one: shift.difference,
+    })),
+    { name: "mended plainly", one: found.plain },
+  ];
+  return (
+    <div className="overflow-x-auto">
+      <table className="differences">
+        <thead>
+          <tr>
+            <th scope="col">Against the plan</th>
+            {DIFFERENCE_HEADS.map((head) => (
+              <th key={head} scope="col">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ name, one }) => (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              {differenceCells(one).map((cell, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the columns are fixed
+                <td key={i}>{cell}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Begin(props: {
+  found: Translation;
+  machineId: number;
+  bench: Bench;
+  planned: Planned;
+  close: () => void;
+}) {
+  const { found, machineId, bench, planned, close } = props;
+  const here = machineId === bench.machine.id;
+  const [name, setName] = useState(`${planned.profile.name} on ${found.machine_name}`.slice(0, 60));
+  const [along, setAlong] = useState(true);
+  const navigate = useNavigate();
+  const queryClient = useQueryClient();
+  const change = useChangeBench();
+  const begin = useMutation({
+    mutationFn: () =>
+      answered(client.POST("/api/profiles", { body: { name, profile: found.profile } })),
+    onSuccess: async (version) => {
+      if (!here && along) await change.mutateAsync({ machine_id: machineId });
+      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
+      close();
+      navigate(`/plan/${version.profile_id}`);
+    },
+  });
+  const take = () => {
+    planned.edit("", { ...loosened(found.profile), name: planned.profile.name });
+    close();
+  };
+  return (
+    <form
+      className="style-begin"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (here) take();
+        else begin.mutate();
+      }}
+    >
+      {!here && (
+        <>
+          <input
+            className="field text min-w-0 flex-1"
+            aria-label="Name of the translation"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={along}
+              onChange={(event) => setAlong(event.target.checked)}
+            />
+            and put {found.machine_name} on the bench
+          </label>
+        </>
+      )}
+      <button type="submit" className="btn btn-main px-4!" disabled={begin.isPending}>
+        {here ? "Take it into this draft" : "Start it as its own"}
+      </button>
+      <button type="button" className="btn" onClick={close}>
+        Leave
+      </button>
+      {begin.error && <FieldError>{failureWords(begin.error) ?? ""}</FieldError>}
+    </form>
+  );
+}

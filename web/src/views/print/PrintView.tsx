@@ -1,0 +1,83 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { Link, Navigate, useParams } from "react-router";
+import type { Bench, Forecast } from "../../api/client";
+import { benchQuery, versionQuery } from "../../api/queries";
+import { PUMP_ON } from "../../charts/frame";
+import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
+import { loosened } from "../../profile/loose";
+import { useForecast } from "../../profile/useForecast";
+import { stopWords } from "../../profile/words";
+import { plain } from "../../ui/format";
+import { ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { VersionTitle } from "../../ui/VersionTitle";
+import { PhaseList } from "../pull/PullView";
+
+/** A saved version on one sheet of paper: the recipe, the curves, the phases, what to take care of. */
+export function PrintView() {
+  const { profileId, number } = useParams();
+  const [id, version] = [Number(profileId), Number(number)];
+  if (!Number.isInteger(id) || !Number.isInteger(version)) return <Navigate to="/plan" replace />;
+  return <Sheet id={id} number={version} />;
+}
+
+function Sheet({ id, number }: { id: number; number: number }) {
+  const version = useQuery(versionQuery(id, number));
+  const bench = useQuery(benchQuery());
+  const profile = useMemo(() => version.data && loosened(version.data.profile), [version.data]);
+  const now = useForecast(profile);
+  const forecast = now.answered?.forecast;
+  const extent = useMemo(() => forecastExtent(forecast?.prediction), [forecast]);
+  if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
+  if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;
+  return (
+    <main className="print-sheet">
+      <p className="no-print flex gap-2 pb-3">
+        <button type="button" className="btn btn-main px-4!" onClick={() => window.print()}>
+          Print it
+        </button>
+        <Link className="btn" to={`/plan/${id}`}>
+          Back to Plan
+        </Link>
+      </p>
+      <VersionTitle name={profile.name} number={number} state={version.data.label ?? ""} />
+      {profile.note && <p className="text-quiet">{profile.note}</p>}
+      {now.problems.length > 0 && (
+        <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
+      )}
+      <Recipe bench={bench.data} forecast={forecast} stop={stopWords(profile.stop)} />
+      <div className="print-chart">
+        <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
+      </div>
+      <PhaseList profile={version.data.profile} />
+      <section aria-label="Take care">
+        <h2>Take care</h2>
+        {(forecast?.cautions ?? []).map((words) => (
+          <p key={words} className="mt-1">
+            {words}
+          </p>
+        ))}
+      </section>
+    </main>
+  );
+}
+
+function Recipe(props: {
+  bench: Bench;
+  forecast: Forecast | undefined;
+  stop: { first: string; others: string };
+}) {
+  const { bench, forecast, stop } = props;
+  const time = forecast?.prediction.shot_time_s;
+  const setting = bench.grind_setting === null ? "" : ` ${plain(bench.grind_setting)}`;
+  const parts = [
+    bench.coffee?.name,
+    `${bench.dose_g.toFixed(1)} g${bench.basket ? ` in ${bench.basket.name}` : ""}`,
+    bench.grinder && `ground at${setting} on ${bench.grinder.name}`,
+    `${bench.machine.name} at ${plain(bench.water_c)} °C`,
+    `stop at ${stop.first} ${stop.others}`,
+    time?.value != null &&
+      `about ${time.value.toFixed(0)} s (${time.p10?.toFixed(0)} to ${time.p90?.toFixed(0)})`,
+  ];
+  return <p className="mt-2">{parts.filter(Boolean).join("; ")}.</p>;
+}

@@ -1,0 +1,241 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { ApiError, answered, client, type Kept, type Measured } from "../../api/client";
+import { calibrationsQuery, type Subject } from "../../api/queries";
+import { failureWords, refusalWords } from "../../api/refusals";
+import { useResting } from "../../profile/useForecast";
+import { moment } from "../../ui/format";
+import { FieldError, NumberField } from "../../ui/NumberField";
+import { emptyRows, type Journey, journeysOf, measuredOf, type Rows } from "./calibrating";
+import { DryRun } from "./DryRun";
+import { FitPlot } from "./FitPlot";
+
+interface Of {
+  subject: Subject;
+  id: number;
+}
+
+/** What was measured of a thing, what is in use, and measuring anew. */
+export function Calibrations({ subject, id, valve = false }: Of & { valve?: boolean }) {
+  const kept = useQuery(calibrationsQuery(subject, id));
+  const [open, setOpen] = useState<string>();
+  return (
+    <section className="part" aria-label="Calibrations">
+      <h3>Calibrations</h3>
+      <ul className="journeys">
+        {journeysOf(subject, valve).map((journey) => {
+          const mine = kept.data?.filter((one) => one.what === journey.what) ?? [];
+          return (
+            <li key={journey.what} data-what={journey.what}>
+              <Standing
+                journey={journey}
+                kept={mine}
+                open={open === journey.what}
+                toggle={() => setOpen(open === journey.what ? undefined : journey.what)}
+              />
+              {open === journey.what && (
+                <>
+                  <Measuring subject={subject} id={id} journey={journey} done={() => setOpen("")} />
+                  <Older subject={subject} id={id} kept={mine} />
+                </>
+              )}
+            </li>
+          );
+        })}
+        {subject === "machine" && (
+          <li data-what="dry-run">
+            <DryRun id={id} kept={kept.data?.filter((one) => one.what === "dry-run") ?? []} />
+          </li>
+        )}
+      </ul>
+    </section>
+  );
+}
+
+function Standing(props: { journey: Journey; kept: Kept[]; open: boolean; toggle: () => void }) {
+  const { journey, kept, open, toggle } = props;
+  const used = kept.find((one) => one.in_use);
+  return (
+    <div className="standing">
+      <b>{journey.name}</b>
+      <span className="text-quiet">
+        {used
+          ? `In use, of ${moment(used.measured_at)}: ${used.fitted.words[0]}.`
+          : "Not measured yet: what stands above, or the model's own, is in use."}
+      </span>
+      <button type="button" className="btn" aria-expanded={open} onClick={toggle}>
+        {open ? "Close" : used ? "Measure again" : "Measure"}
+      </button>
+    </div>
+  );
+}
+
+/** The table to write into, worked out as it fills. */
+function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done: () => void }) {
+  const [rows, setRows] = useState<Rows>(() => emptyRows(journey));
+  const queryClient = useQueryClient();
+  const measured = measuredOf(journey, rows);
+  const rested = useResting(JSON.stringify(measured));
+  const path = { params: { path: { subject, subject_id: id } } };
+  const empty = measured.rows.length === 0;
+  const worked = useQuery({
+    queryKey: ["fit", subject, id, rested],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/calibrations/{subject}/{subject_id}/fit", {
+          ...path,
+          body: { measured: JSON.parse(rested) as Measured, note: "" },
+          signal,
+        }),
+      ),
+    enabled: !empty,
+    retry: false,
+  });
+  const keep = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/calibrations/{subject}/{subject_id}", {
+          ...path,
+          body: { measured, note: "" },
+        }),
+      ),
+    onSuccess: async () => {
+      await queryClient.invalidateQueries(); // the forecast, the shelf and the bench rest on it
+      done();
+    },
+  });
+  const set = (row: number, column: number, value: Rows[number][number]) =>
+    setRows(rows.map((cells, i) => (i === row ? cells.with(column, value) : cells)));
+  return (
+    <div className="measuring">
+      <p className="how">{journey.how}</p>
+      <div>
+        <table className="rows">
+          <thead>
+            <tr>
+              <th scope="col">
+                <span className="sr-only">Row</span>
+              </th>
+              {journey.columns.map((one) => (
+                <th key={one.field} scope="col">
+                  {one.label}
+                  {one.unit && `, ${one.unit}`}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((cells, row) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+              <tr key={row}>
+                <th scope="row">{row + 1}</th>
+                {journey.columns.map((one, i) => (
+                  <td key={one.field}>
+                    <NumberField
+                      label={`${one.label} ${row + 1}`}
+                      value={cells[i] ?? null}
+                      onChange={(value) => set(row, i, value)}
+                      step={one.step}
+                      width={84}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <button
+          type="button"
+          className="btn mt-2"
+          onClick={() => setRows([...rows, journey.columns.map(() => null)])}
+        >
+          One more row
+        </button>
+      </div>
+      <div className="min-w-0">
+        {worked.data && !empty ? (
+          <>
+            <FitPlot fitted={worked.data.fitted} />
+            <div role="status">
+              {worked.data.fitted.words.map((words) => (
+                <p key={words}>{words}.</p>
+              ))}
+              {worked.data.drift && (
+                <p className={worked.data.drift.drifted ? "text-warn" : ""}>
+                  {worked.data.drift.words}, against the one in use.
+                </p>
+              )}
+            </div>
+            <button
+              type="button"
+              className="btn mt-2 text-action"
+              disabled={keep.isPending}
+              onClick={() => keep.mutate()}
+            >
+              Keep it and use it
+            </button>
+          </>
+        ) : (
+          <p className="text-quiet">
+            {empty ? "It is worked out as you fill in the rows." : "Working it out"}
+          </p>
+        )}
+        {!empty && worked.error && <Refusal error={worked.error} />}
+        {keep.error && <Refusal error={keep.error} />}
+      </div>
+    </div>
+  );
+}
+
+/** Why rows could not be used; several at once, each by its row. */
+function Refusal({ error }: { error: Error }) {
+  const problems = error instanceof ApiError ? error.problems : [];
+  if (problems.length === 0) return <FieldError>{error.message}</FieldError>;
+  const words = problems.map((one) => {
+    const row = /rows\.(\d+)/.exec(one.field)?.[1];
+    return `${row === undefined ? "" : `Row ${Number(row) + 1}: `}${refusalWords(one)}`;
+  });
+  return <FieldError>{words.join("\n")}</FieldError>;
+}
+
+/** Every one that was kept, newest first, and going back to it. */
+function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
+  const queryClient = useQueryClient();
+  const use = useMutation({
+    mutationFn: (calibration_id: number) =>
+      answered(
+        client.POST("/api/kept-calibrations/{calibration_id}/use", {
+          params: { path: { calibration_id } },
+        }),
+      ),
+    onSuccess: (all) => {
+      queryClient.setQueryData(calibrationsQuery(subject, id).queryKey, all);
+      return queryClient.invalidateQueries();
+    },
+  });
+  if (kept.length === 0) return null;
+  return (
+    <ol className="older" aria-label="Kept">
+      {kept.map((one) => (
+        <li key={one.id}>
+          <span>
+            <b>{moment(one.measured_at)}</b>
+            {one.in_use ? ", in use" : ""}: {one.fitted.words[0]}.{" "}
+            {one.drift && <span className="text-quiet">{one.drift.words}.</span>}
+          </span>
+          {!one.in_use && (
+            <button
+              type="button"
+              className="btn"
+              disabled={use.isPending}
+              onClick={() => use.mutate(one.id)}
+            >
+              Use this again
+            </button>
+          )}
+        </li>
+      ))}
+      {use.error && <FieldError>{failureWords(use.error) ?? ""}</FieldError>}
+    </ol>
+  );
+}

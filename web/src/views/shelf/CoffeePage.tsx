@@ -1,0 +1,190 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { answered, type Coffee, client } from "../../api/client";
+import { benchQuery, coffeesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
+import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { Calibrations } from "./Calibrations";
+import { Remove } from "./Remove";
+import { DocumentForm, Num, Part, Pick, Text, Tick } from "./useDocument";
+
+const ROASTS = ["light", "medium-light", "medium", "medium-dark", "dark"] as const;
+const NEW_COFFEE = {
+  name: "",
+  roast: "medium",
+  roasted_on: null,
+  bag_g: null,
+  process: "",
+  decaf: false,
+  blend: false,
+  density_g_ml: null,
+  crema_ml_per_g: null,
+  note: "",
+};
+
+/** A coffee, the bag it is pulled from, and what its crema reads. */
+export function CoffeePage({ id }: { id: number | undefined }) {
+  const coffees = useQuery(coffeesQuery());
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const coffee = coffees.data?.find((one) => one.id === id);
+  const start = coffee ? documentOf(coffee) : NEW_COFFEE;
+  const save = async (document: object) => {
+    const body = document as Coffee;
+    const kept = await answered(
+      id === undefined
+        ? client.POST("/api/coffees", { body })
+        : client.PUT("/api/coffees/{coffee_id}", { params: { path: { coffee_id: id } }, body }),
+    );
+    await queryClient.invalidateQueries({ queryKey: coffeesQuery().queryKey });
+    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
+    if (id === undefined) navigate(`/shelf/coffees/${kept.id}`);
+  };
+  return (
+    <div className="shelf-page">
+      <DocumentForm
+        key={JSON.stringify(start)}
+        label={coffee?.name ?? "New coffee"}
+        start={start}
+        save={save}
+        fresh={!coffee}
+        words={coffee ? "Save the coffee" : "Put it on the shelf"}
+        beside={
+          coffee && (
+            <>
+              <OnTheBench id={coffee.id} />
+              <Remove
+                kind="coffee"
+                id={coffee.id}
+                name={coffee.name}
+                list={coffeesQuery().queryKey}
+              />
+            </>
+          )
+        }
+      >
+        <Part name="The coffee">
+          <Text path="name" label="Name" />
+          <Pick
+            path="roast"
+            label="Roast"
+            options={ROASTS.map((value) => ({ value, words: value }))}
+          />
+          <Text path="process" label="Process" />
+          <Num
+            path="density_g_ml"
+            label="Dry density"
+            unit="g/mL"
+            step={0.01}
+            placeholder="model"
+          />
+          <span className="flex gap-4 leading-7">
+            <Tick path="decaf" label="decaf" />
+            <Tick path="blend" label="a blend" />
+          </span>
+          <Text path="note" label="Note" lines={2} />
+        </Part>
+        <Part name={coffee ? "The bag in use" : "Its first bag"}>
+          <Text path="roasted_on" label="Roasted on" type="date" />
+          <Num path="bag_g" label="Held" unit="g" step={10} placeholder="any" />
+          {coffee && <Left coffee={coffee} />}
+        </Part>
+      </DocumentForm>
+      {coffee && (
+        <>
+          <Bags coffee={coffee} />
+          <Calibrations subject="coffee" id={coffee.id} />
+        </>
+      )}
+    </div>
+  );
+}
+
+function documentOf(coffee: Coffee) {
+  const { id: _id, rest_days: _rest, bags: _bags, ...rest } = coffee;
+  return rest;
+}
+
+function Left({ coffee }: { coffee: Coffee }) {
+  const bag = coffee.bags[0];
+  return (
+    <p className="self-end leading-7">
+      {coffee.rest_days == null ? "Roast date unknown" : `Rested ${coffee.rest_days} days today`}
+      {bag && `, ${bag.shots} ${bag.shots === 1 ? "shot" : "shots"} from it`}
+      {bag?.remaining_g != null && (
+        <>
+          , <b>{bag.remaining_g.toFixed(0)} g left</b>
+        </>
+      )}
+      .
+    </p>
+  );
+}
+
+function Bags({ coffee }: { coffee: Coffee }) {
+  const [roasted, setRoasted] = useState("");
+  const [grams, setGrams] = useState<Typed>(coffee.bags[0]?.bag_g ?? null);
+  const queryClient = useQueryClient();
+  const open = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/coffees/{coffee_id}/bags", {
+          params: { path: { coffee_id: coffee.id } },
+          body: { roasted_on: roasted || null, bag_g: grams as number | null },
+        }),
+      ),
+    onSuccess: () => queryClient.invalidateQueries(),
+  });
+  return (
+    <section className="part" aria-label="Bags">
+      <h3>Bags</h3>
+      <form
+        className="flex flex-wrap items-start gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          open.mutate();
+        }}
+      >
+        <span className="leading-7">Open a new one, roasted on</span>
+        <input
+          type="date"
+          className="field text"
+          aria-label="New bag roasted on"
+          value={roasted}
+          onChange={(event) => setRoasted(event.target.value)}
+        />
+        <span className="leading-7">of</span>
+        <NumberField label="New bag held" value={grams} onChange={setGrams} step={10} width={64} />
+        <span className="leading-7">g</span>
+        <button type="submit" className="btn" disabled={open.isPending}>
+          Open it
+        </button>
+        {open.error && <FieldError>{failureWords(open.error) ?? ""}</FieldError>}
+      </form>
+      <ul className="older">
+        {coffee.bags.slice(1).map((bag) => (
+          <li key={bag.id}>
+            <span className="text-quiet">
+              {bag.roasted_on ? `roasted ${bag.roasted_on}` : "roast date unknown"}, {bag.shots}{" "}
+              {bag.shots === 1 ? "shot" : "shots"}
+              {bag.remaining_g != null && `, ${bag.remaining_g.toFixed(0)} g were left`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function OnTheBench({ id }: { id: number }) {
+  const bench = useQuery(benchQuery());
+  const change = useChangeBench();
+  if (bench.data?.coffee?.id === id) return <span className="text-quiet">On the bench</span>;
+  return (
+    <button type="button" className="btn" onClick={() => change.mutate({ coffee_id: id })}>
+      Put it on the bench
+    </button>
+  );
+}

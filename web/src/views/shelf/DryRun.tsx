@@ -1,0 +1,91 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answered, client, type Kept } from "../../api/client";
+import { benchQuery, calibrationsQuery, profilesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { Choice } from "../../ui/Choice";
+import { moment } from "../../ui/format";
+import { FieldError } from "../../ui/NumberField";
+
+/** A run without coffee: a drilled disc in the basket, every stage timed against the plan. */
+export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
+  const bench = useQuery(benchQuery());
+  const profiles = useQuery(profilesQuery());
+  const queryClient = useQueryClient();
+  const [chosen, choose] = useState<number>();
+  const profile = profiles.data?.find((one) => one.id === chosen) ?? profiles.data?.[0];
+  const here = bench.data?.machine.id === id;
+  const run = useMutation({
+    mutationFn: async () => {
+      if (!profile) throw new Error("There is no profile to run yet.");
+      const measured = await answered(
+        client.POST("/api/dry-runs/{profile_id}/{number}", {
+          params: { path: { profile_id: profile.id, number: profile.newest } },
+        }),
+      );
+      return answered(
+        client.POST("/api/calibrations/{subject}/{subject_id}", {
+          params: { path: { subject: "machine", subject_id: id } },
+          body: { measured, note: profile.name },
+        }),
+      );
+    },
+    onSuccess: (all) => queryClient.setQueryData(calibrationsQuery("machine", id).queryKey, all),
+  });
+  const last = kept[0];
+  return (
+    <>
+      <div className="standing">
+        <b>Dry run</b>
+        <span className="text-quiet">
+          {last
+            ? `${last.note ? `${last.note}, ` : ""}${moment(last.measured_at)}: ${last.fitted.words[0]}.`
+            : "Stage times against the plan, with a drilled disc in place of coffee."}
+        </span>
+        {here ? (
+          <span className="flex items-center gap-2">
+            {profile && (
+              <Choice
+                label="Profile to run"
+                value={profile.id}
+                options={profiles.data?.map((one) => ({ value: one.id, words: one.name })) ?? []}
+                onChange={choose}
+              />
+            )}
+            <button
+              type="button"
+              className="btn"
+              disabled={run.isPending || !profile}
+              onClick={() => run.mutate()}
+            >
+              {run.isPending ? "Running" : "Run it dry"}
+            </button>
+          </span>
+        ) : (
+          <span className="text-quiet">Put it on the bench first.</span>
+        )}
+      </div>
+      {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
+      {last && last.measured.what === "dry-run" && (
+        <table className="rows mt-1">
+          <thead>
+            <tr>
+              <th scope="col">Stage</th>
+              <th scope="col">planned, s</th>
+              <th scope="col">began, s</th>
+            </tr>
+          </thead>
+          <tbody>
+            {last.measured.rows.map((row) => (
+              <tr key={row.stage}>
+                <th scope="row">{row.stage}</th>
+                <td>{row.planned_s.toFixed(1)}</td>
+                <td>{row.began_s.toFixed(1)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,238 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { answered, client, type Machine } from "../../api/client";
+import { benchQuery, machinesQuery } from "../../api/queries";
+import { useChangeBench } from "../../api/useChangeBench";
+import { Calibrations } from "./Calibrations";
+import { ALONG, CONTROLS, type ControlKind, EXITS, NEW_MACHINE } from "./kinds";
+import { Remove } from "./Remove";
+import { Slots } from "./Slots";
+import { DocumentForm, Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
+
+/** A machine: how it is controlled, its limits, what its program takes; calibrations and slots. */
+export function MachinePage({ id }: { id: number | undefined }) {
+  const machines = useQuery(machinesQuery());
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const machine = machines.data?.find((one) => one.id === id);
+  const save = async (document: object) => {
+    const body = document as Machine;
+    const kept = await answered(
+      id === undefined
+        ? client.POST("/api/machines", { body })
+        : client.PUT("/api/machines/{machine_id}", { params: { path: { machine_id: id } }, body }),
+    );
+    await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
+    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
+    if (id === undefined) navigate(`/shelf/machines/${kept.id}`);
+  };
+  const start = machine ? documentOf(machine) : NEW_MACHINE;
+  return (
+    <div className="shelf-page">
+      <DocumentForm
+        key={JSON.stringify(start)}
+        label={machine?.name ?? "New machine"}
+        start={start}
+        save={save}
+        fresh={!machine}
+        words={machine ? "Save the machine" : "Put it on the shelf"}
+        beside={
+          machine && (
+            <>
+              <OnTheBench id={machine.id} />
+              <Remove
+                kind="machine"
+                id={machine.id}
+                name={machine.name}
+                list={machinesQuery().queryKey}
+              />
+            </>
+          )
+        }
+      >
+        <Part name="The machine">
+          <Text path="name" label="Name" />
+          <Pick
+            path="control.kind"
+            label="Controls"
+            options={CONTROLS}
+            chosen={(kind: ControlKind) => ({
+              kind,
+              ...CONTROLS.find((one) => one.value === kind)?.begins,
+            })}
+          />
+          <ControlFields />
+          <Text path="note" label="Note" lines={2} />
+        </Part>
+        <Part name="Limits">
+          <Num path="relief_bar" label="Relief valve" unit="bar" />
+          <Num path="floor_bar" label="Feed, 0 for a tank" unit="bar" />
+          <Num path="top_flow_ml_s" label="Highest flow" unit="mL/s" />
+          <Num path="pump_max_bar" label="Pump stalls at" unit="bar" />
+          <Pick
+            path="when_off"
+            label="Pump off"
+            options={[
+              { value: "dump", words: "dumps the group" },
+              { value: "hold", words: "holds its pressure" },
+            ]}
+          />
+          <Pick
+            path="gauge_at"
+            label="Gauge"
+            options={[
+              { value: "group", words: "at the group" },
+              { value: "pump", words: "at the pump" },
+              { value: "none", words: "none" },
+            ]}
+          />
+        </Part>
+        <Part name="Steps it takes">
+          <StepFields />
+          <Num path="steps.seconds" label="Time" unit="s" />
+        </Part>
+        <Part name="Its program">
+          <Num path="program.stages" label="Stages, at most" unit="" step={1} placeholder="any" />
+          <Num path="program.slots" label="Slots" unit="" step={1} />
+          <Num
+            path="program.name_length"
+            label="Letters in a name"
+            unit=""
+            step={1}
+            placeholder="any"
+          />
+          <Pick
+            path="program.characters"
+            label="Letters"
+            options={[
+              { value: "any", words: "any" },
+              { value: "plain", words: "a to z, digits" },
+              { value: "capitals", words: "A to Z, digits" },
+            ]}
+          />
+          <span className="flex flex-wrap gap-x-4 gap-y-1 leading-7">
+            <Tick path="program.ramps" label="levels may move within a stage" />
+            <Tick path="program.pauses" label="the pump may rest within a shot" />
+            <Tick path="program.limits" label="the other variable can be limited" />
+          </span>
+          <Several path="program.exits" label="Stages end by" options={EXITS} allIsNull />
+          <Several path="program.along" label="Moves go along" options={ALONG} />
+        </Part>
+        <Part name="Water path">
+          <Num path="head_free_ml" label="Head fills with" unit="mL" />
+          <Num path="head_trapped_ml" label="Trapped air" unit="mL" />
+          <Num path="pressure_lag_s" label="Pressure lag" unit="s" />
+          <Num path="flow_lag_s" label="Flow lag" unit="s" />
+          <Num path="scale_lag_s" label="Scale lag" unit="s" />
+          <Num path="after_drip_g" label="After-drip" unit="g" placeholder="model" />
+        </Part>
+      </DocumentForm>
+      {machine && (
+        <>
+          <Calibrations
+            subject="machine"
+            id={machine.id}
+            valve={machine.control.kind === "valve"}
+          />
+          <Slots machineId={machine.id} />
+        </>
+      )}
+    </div>
+  );
+}
+
+/** The machine as its document: without what the server works out of it. */
+function documentOf(machine: Machine) {
+  const { id: _id, simulated: _simulated, commands: _commands, levels: _levels, ...rest } = machine;
+  return rest;
+}
+
+function ControlFields() {
+  const doc = useDocumentHere();
+  const kind = doc.at("control.kind") as ControlKind;
+  const springs = (doc.at("control.springs") as object[] | undefined) ?? [];
+  if (kind === "valve") return <Num path="control.pump_bar" label="Pump" unit="bar" />;
+  if (kind === "staged")
+    return (
+      <Pick
+        path="control.holds"
+        label="Each stage holds"
+        options={[
+          { value: "pressure", words: "a pressure" },
+          { value: "flow", words: "a flow" },
+        ]}
+      />
+    );
+  if (kind === "hand-lever")
+    return (
+      <>
+        <Num path="control.bar_per_kg" label="Puck for each kg" unit="bar" step={0.01} />
+        <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
+      </>
+    );
+  if (kind === "soft-start")
+    return (
+      <>
+        <Num path="control.pump_bar" label="Pump" unit="bar" />
+        <Num path="control.rise_s" label="Comes up in" unit="s" />
+      </>
+    );
+  if (kind !== "spring-lever") return null;
+  return (
+    <>
+      {springs.map((_spring, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: springs are first and second
+        <span key={i} className="contents">
+          <Num path={`control.springs.${i}.top_bar`} label={`Spring ${i + 1}, drawn`} unit="bar" />
+          <Num
+            path={`control.springs.${i}.end_bar`}
+            label={`Spring ${i + 1}, at its end`}
+            unit="bar"
+          />
+        </span>
+      ))}
+      <button
+        type="button"
+        className="btn self-end"
+        onClick={() =>
+          doc.set(
+            "control.springs",
+            springs.length === 1
+              ? [...springs, { top_bar: 2.5, end_bar: 1.5 }]
+              : springs.slice(0, 1),
+          )
+        }
+      >
+        {springs.length === 1 ? "Add a second spring" : "Only one spring"}
+      </button>
+      <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
+      <Num path="control.line_bar" label="Line, lever drawn" unit="bar" />
+    </>
+  );
+}
+
+/** The steps of what this kind of machine is told. */
+function StepFields() {
+  const kind = useDocumentHere().at("control.kind") as ControlKind;
+  if (kind === "valve")
+    return <Num path="steps.valve_turns" label="Valve" unit="turns" step={0.05} />;
+  if (kind === "hand-lever")
+    return <Num path="steps.force_kg" label="Force" unit="kg" step={0.5} />;
+  return (
+    <>
+      <Num path="steps.pressure_bar" label="Pressure" unit="bar" />
+      <Num path="steps.flow_ml_s" label="Flow" unit="mL/s" />
+    </>
+  );
+}
+
+function OnTheBench({ id }: { id: number }) {
+  const bench = useQuery(benchQuery());
+  const change = useChangeBench();
+  if (bench.data?.machine.id === id) return <span className="text-quiet">On the bench</span>;
+  return (
+    <button type="button" className="btn" onClick={() => change.mutate({ machine_id: id })}>
+      Put it on the bench
+    </button>
+  );
+}
