@@ -6,7 +6,14 @@ import { failureWords, refusalWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
 import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
-import { emptyRows, type Journey, journeysOf, measuredOf, type Rows } from "./calibrating";
+import {
+  emptyRows,
+  type Journey,
+  journeysOf,
+  measuredOf,
+  type Rows,
+  unfinished,
+} from "./calibrating";
 import { DryRun } from "./DryRun";
 import { FitPlot } from "./FitPlot";
 
@@ -78,6 +85,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
   const rested = useResting(JSON.stringify(measured));
   const path = { params: { path: { subject, subject_id: id } } };
   const empty = measured.rows.length === 0;
+  const missing = unfinished(rows);
   const worked = useQuery({
     queryKey: ["fit", subject, id, rested],
     queryFn: ({ signal }) =>
@@ -99,9 +107,9 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
           body: { measured, note: "" },
         }),
       ),
-    onSuccess: async () => {
-      await queryClient.invalidateQueries(); // the forecast, the shelf and the bench rest on it
+    onSuccess: () => {
       done();
+      return queryClient.invalidateQueries(); // the forecast, the shelf and the bench rest on it
     },
   });
   const set = (row: number, column: number, value: Rows[number][number]) =>
@@ -144,6 +152,11 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
             ))}
           </tbody>
         </table>
+        {missing.length > 0 && (
+          <p className="field-note">
+            {missing.length === 1 ? "Row" : "Rows"} {missing.join(", ")} not complete yet
+          </p>
+        )}
         <button
           type="button"
           className="btn mt-2"

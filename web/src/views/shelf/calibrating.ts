@@ -115,9 +115,15 @@ export function emptyRows(journey: Journey): Rows {
   return Array.from({ length: journey.rows }, () => journey.columns.map(() => null));
 }
 
-/** What was typed as the server takes it; rows in which nothing stands are left out. */
+/** The rows of which a part is still missing, counted from one. */
+export function unfinished(rows: Rows) {
+  const part = (row: Rows[number]) => row.includes(null) && row.some((cell) => cell !== null);
+  return rows.flatMap((row, i) => (part(row) ? [i + 1] : []));
+}
+
+/** What was typed as the server takes it; rows that are not complete yet are left out. */
 export function measuredOf(journey: Journey, rows: Rows): Measured {
-  const filled = rows.filter((row) => row.some((cell) => cell !== null));
+  const filled = rows.filter((row) => !row.includes(null));
   const written = filled.map((row) =>
     journey.single
       ? row[0]

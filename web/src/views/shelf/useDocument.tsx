@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { createContext, type ReactNode, useContext, useState } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from "react";
 import { ApiError, type RefusedField } from "../../api/client";
 import { refusalWords } from "../../api/refusals";
 import { Choice } from "../../ui/Choice";
@@ -44,7 +44,12 @@ export function DocumentForm(props: {
 }) {
   const { label, start, words, fresh = false, children, beside } = props;
   const [value, setValue] = useState(start);
+  const form = useRef<HTMLFormElement>(null);
   const mutation = useMutation({ mutationFn: () => props.save(value) });
+  // A long form: the first field that was refused comes into view.
+  useEffect(() => {
+    if (mutation.error) form.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
+  }, [mutation.error]);
   const problems = mutation.error instanceof ApiError ? mutation.error.problems : [];
   const shown = new Set<string>();
   const doc: Doc = {
@@ -67,6 +72,7 @@ export function DocumentForm(props: {
   return (
     <Here.Provider value={doc}>
       <form
+        ref={form}
         aria-label={label}
         className="document"
         onSubmit={(event) => {
