@@ -11,9 +11,14 @@ from benchmarks.timing import Row, row, timed
 from tests.core.reference import walk
 from tests.factories import bloomed, plan, pressure, soaked
 from vapocline.core.plan import Plan
+from vapocline.core.profile import Limit
 from vapocline.core.puck.goal import Goal, seek
 from vapocline.core.puck.predict import predict
 from vapocline.core.puck.sensitivity import sensitivities
+from vapocline.core.translate.mend import effects, misfits, sight
+from vapocline.core.translate.shots import on
+from vapocline.core.translate.translation import translate
+from vapocline.demo.world import MACHINES
 
 SHOTS = {
     "flat, 24 s": plan(pressure(9)),
@@ -40,8 +45,24 @@ def core_rows() -> list[Row]:
     rows.append(row("sensitivities", timed(lambda: sensitivities(soak), times=6)))
     rows.append(row("goal, one number", timed(lambda: seek(_goal(soak, 1)), times=6), "aim 1000"))
     rows.append(row("goal, two numbers", timed(lambda: seek(_goal(soak, 2)), times=6), "aim 1000"))
+    rows += _for_machines()
     rows.append(_against_solve_ivp(soak, single["soak then hold, 25 s"]))
     rows.append(row("new process to first prediction", _new_processes(5), "aim 2000 or less"))
+    return rows
+
+
+def _for_machines() -> list[Row]:
+    """Checking a profile for a machine, telling every mend's effect, and translating it."""
+    flow_plan = plan(*soaked(1.8, limit=Limit(pressure_bar=9)), machine=MACHINES[0])
+    staged = MACHINES[4]
+    seen = sight(on(flow_plan, staged))
+    rows = [
+        row("check", timed(lambda: misfits(flow_plan.profile, staged), times=60), "aim 20"),
+        row("mends with effects", timed(lambda: effects(flow_plan.profile, seen), times=6)),
+    ]
+    for machine in MACHINES[1:]:
+        taken = timed(lambda one=machine: translate(flow_plan, one), times=3)
+        rows.append(row(f"translate to {machine.control.kind}", taken, "aim 3000"))
     return rows
 
 

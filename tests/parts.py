@@ -27,7 +27,7 @@ from vapocline.desk.running import simulated_machine
 from vapocline.store.cluster import Cluster, running_cluster
 from vapocline.store.database import migrate
 
-PATIENCE_S = 25  # machines are shared: a wait may be long, a failure never comes from being slow
+PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
 
 _open = contextlib.ExitStack()
 _numbers = count(1)

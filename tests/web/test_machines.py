@@ -183,6 +183,25 @@ class ForAMachine(WithMachines):
         page.keyboard.press("Control+z")
         expect(fits.get_by_role("button", name="Mend all 4")).to_be_visible()
 
+    def test_only_what_the_machine_takes_is_offered_and_the_rest_says_why(self) -> None:
+        self.provokes_refusals = True
+        self.on_bench("Semaphore")
+        page = self.page
+        page.goto("/plan/4?phase=2")
+        page.get_by_role("button", name="Move: held").press(" ")
+        linear = page.get_by_role("option", name=re.compile("^linear|^straight", re.IGNORECASE))
+        expect(linear.first).to_be_disabled()
+        expect(linear.first).to_contain_text("Semaphore holds one level a stage")
+        page.keyboard.press("Escape")
+        expect(page.get_by_label("Limit", exact=True)).to_have_count(0)
+        page.get_by_role("button", name=re.compile("^Exit: ")).press(" ")
+        drip = page.get_by_role("option", name=re.compile("first drip"))
+        expect(drip).to_be_disabled()
+        page.keyboard.press("Escape")
+        page.keyboard.press("c")
+        page.get_by_role("button", name="Phase", exact=True).click()
+        expect(page.get_by_text("No more phases: Semaphore takes 5")).to_be_visible()
+
     def test_a_profile_is_translated_by_keys_alone_and_started_on_its_machine(self) -> None:
         self.provokes_refusals = True  # the old profile on the new machine, for a moment
         page = self.page

@@ -118,6 +118,17 @@ function takes(machine: Machine) {
     .join(", ");
 }
 
+/** The options with those greyed that the machine has no place for, and why. */
+function greyed<T extends string, O extends { value: T; disabled?: boolean }>(
+  options: readonly O[],
+  taken: readonly string[] | null | undefined,
+  why: string,
+): (O & { why?: string })[] {
+  return options.map((one) =>
+    !taken || taken.includes(one.value) ? one : { ...one, disabled: true, why },
+  );
+}
+
 type Move = "held" | Shape;
 const MOVES: readonly { value: Move; words: string }[] = [
   { value: "held", words: "held" },
@@ -158,7 +169,11 @@ function CommandFields(part: Part) {
           <Choice
             label="Move"
             value={held ? "held" : phase.shape}
-            options={MOVES}
+            options={greyed<Move, (typeof MOVES)[number]>(
+              MOVES,
+              machine && !machine.program.ramps ? ["held"] : null,
+              `${machine?.name} holds one level a stage`,
+            )}
             onChange={move}
           />
           {held ? (
@@ -185,7 +200,7 @@ function CommandFields(part: Part) {
 function MoveFields(
   props: Part & { unit: string; step: number; from: LoosePhase["over"]; to: LoosePhase["over"] },
 ) {
-  const { phase, set, against, noted, unit, step, from, to } = props;
+  const { phase, set, against, noted, machine, unit, step, from, to } = props;
   const along = ALONGS.find((one) => one.value === phase.along) ?? ALONGS[0];
   return (
     <>
@@ -222,7 +237,11 @@ function MoveFields(
       <Choice
         label="Along"
         value={phase.along}
-        options={ALONGS}
+        options={greyed<LoosePhase["along"], (typeof ALONGS)[number]>(
+          ALONGS,
+          machine?.program.along,
+          `${machine?.name} moves along ${machine?.program.along.join(", ")}`,
+        )}
         onChange={(next) => set("along", { ...phase, along: next })}
       />
     </>
@@ -231,9 +250,17 @@ function MoveFields(
 
 const LIMITED = ["pressure", "flow", "valve"];
 
-function LimitField({ phase, set, against }: Part) {
+/** Whether there is a limit to set: one that is there already can always be taken away. */
+function limitable({ phase, machine }: Part) {
+  if (!LIMITED.includes(phase.command.control)) return false;
+  const { pressure_bar, flow_ml_s } = phase.limit;
+  return machine?.program.limits !== false || pressure_bar != null || flow_ml_s != null;
+}
+
+function LimitField(part: Part) {
+  const { phase, set, against } = part;
   const { control } = phase.command;
-  if (!LIMITED.includes(control)) return null;
+  if (!limitable(part)) return null;
   const flow = control === "pressure";
   const name = flow ? "flow_ml_s" : "pressure_bar";
   return (
@@ -251,18 +278,20 @@ function LimitField({ phase, set, against }: Part) {
   );
 }
 
-function ExitFields({ phase, set, against, noted }: Part) {
+function ExitFields(part: Part) {
+  const { phase, set, against, noted, machine } = part;
   const change = (field: string, exits: LooseExit[]) => set(field, { ...phase, exits });
-  const free = EXITS.find((rule) => !phase.exits.some((exit) => exit.when === rule.value));
+  const free = freeExit(phase.exits, machine);
   return (
     <>
-      {!LIMITED.includes(phase.command.control) && <span className="leading-7">until</span>}
+      {!limitable(part) && <span className="leading-7">until</span>}
       {phase.exits.map((exit, i) => (
         <ExitField
           key={exit.when}
           exit={exit}
           joined={i > 0}
           taken={phase.exits.map((one) => one.when)}
+          machine={machine}
           error={against(`exits.${i}.value`) ?? against(`exits.${i}.when`) ?? against(`exits.${i}`)}
           note={noted(`exits.${i}.value`)}
           set={(next) => change(`exits.${exit.when}`, replaced(phase.exits, i, next))}
@@ -273,7 +302,7 @@ function ExitFields({ phase, set, against, noted }: Part) {
         <button
           type="button"
           className="btn"
-          onClick={() => change("", [...phase.exits, newExit(phase.exits)])}
+          onClick={() => change("", [...phase.exits, exitOf(free.value)])}
         >
           <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or" : "Add an exit"}
         </button>
@@ -286,11 +315,12 @@ function ExitFields({ phase, set, against, noted }: Part) {
   );
 }
 
-/** The exit most often wanted next: a guard in seconds first, then what is not there yet. */
-function newExit(exits: LooseExit[]): LooseExit {
-  const rule = EXITS.find((one) => !exits.some((exit) => exit.when === one.value)) ?? EXITS[0];
-  if (!rule) throw new Error("there are no exits");
-  return exitOf(rule.value);
+/** The exit most often wanted next, of those the machine knows: seconds, then what is not there. */
+function freeExit(exits: LooseExit[], machine: Machine | undefined) {
+  const known = machine?.program.exits;
+  return EXITS.find(
+    ({ value }) => !exits.some((exit) => exit.when === value) && (!known || known.includes(value)),
+  );
 }
 
 function exitOf(when: LooseExit["when"]): LooseExit {
@@ -302,17 +332,22 @@ function ExitField(props: {
   exit: LooseExit;
   joined: boolean;
   taken: LooseExit["when"][];
+  machine: Machine | undefined;
   error: string | undefined;
   note: string | undefined;
   set: (exit: LooseExit) => void;
   remove: () => void;
 }) {
-  const { exit, joined, taken, error, note, set, remove } = props;
+  const { exit, joined, taken, machine, error, note, set, remove } = props;
   const rule = EXITS.find((one) => one.value === exit.when);
-  const options = EXITS.map((one) => ({
-    ...one,
-    disabled: one.value !== exit.when && taken.includes(one.value),
-  }));
+  const options = greyed<LooseExit["when"], (typeof EXITS)[number] & { disabled: boolean }>(
+    EXITS.map((one) => ({
+      ...one,
+      disabled: one.value !== exit.when && taken.includes(one.value),
+    })),
+    machine?.program.exits,
+    `${machine?.name} does not end a stage by it`,
+  );
   return (
     <span className="group-of">
       {joined && <span className="leading-7">or</span>}

@@ -1,7 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { useNavigate, useSearchParams } from "react-router";
 import type { History, Prediction } from "../../api/client";
+import { benchQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { useOverlay } from "../../bench/overlay";
 import { axisOf, useAlongAxis, useClock } from "../../profile/clock";
@@ -123,6 +125,9 @@ function usePlanActions(props: {
   const show = useDrawer((state) => state.show);
   const open = useOverlay((state) => state.open);
   const navigate = useNavigate();
+  const machine = useQuery(benchQuery()).data?.machine;
+  const stages = machine?.program.stages ?? Number.POSITIVE_INFINITY;
+  const full = phases.length >= stages;
   const focusEditor = () =>
     document.querySelector<HTMLElement>("[data-editor] input, [data-editor] button")?.focus();
   useActions("plan", [
@@ -231,9 +236,12 @@ function usePlanActions(props: {
     })),
     {
       id: "add",
-      words: "Add a phase after this one",
+      words: full
+        ? `No more phases: ${machine?.name} takes ${stages}`
+        : "Add a phase after this one",
       key: "a",
       group: here,
+      disabled: full,
       run: () => {
         const at = Math.min(selected + 1, phases.length);
         edit("", {
@@ -248,7 +256,7 @@ function usePlanActions(props: {
       words: "Copy this phase",
       key: "c",
       group: here,
-      disabled: !phase,
+      disabled: !phase || full,
       run: () => {
         if (phase) edit("", { ...profile, phases: phases.toSpliced(selected + 1, 0, phase) });
         select(selected + 1);
@@ -259,7 +267,7 @@ function usePlanActions(props: {
       words: "Split this phase in two",
       key: "x",
       group: here,
-      disabled: !phase,
+      disabled: !phase || full,
       run: () => edit("", split(profile, selected, prediction?.phases[selected])),
     },
     {
