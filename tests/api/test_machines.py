@@ -56,6 +56,7 @@ class OnTheShelf(Served):
         made = self.json("POST", "/baskets", 201, json=narrow)
         self.json("PATCH", "/bench", json={"basket_id": made["id"]})
         after = self.json("POST", "/bench/forecast", json={"profile": SHORT.written()})
+        self.assertTrue([words for words in after["assumed"] if "made for 12 to 16 g" in words])
         slower = after["prediction"]["shot_time_s"]["value"]
         self.assertGreater(slower, before["prediction"]["shot_time_s"]["value"] + 3)
         wrong = self.json("PUT", f"/baskets/{made['id']}", 422, json=narrow | {"least_g": 17})

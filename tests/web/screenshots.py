@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.parts import desk_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
+from vapocline.desk.bench import BenchChange, change_bench
+from vapocline.desk.context import Desk
+from vapocline.desk.shelf import list_machines
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -25,6 +29,8 @@ def main() -> None:
             compare(wide)
             taste(wide)
             pull(wide)
+            on_the_shelf(wide)
+            translated(wide, desk)
             dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
             plan(dark, "plan-dark")
             phone = browser.new_page(viewport=PHONE, base_url=address)
@@ -92,6 +98,40 @@ def pull(page: Page) -> None:
     kept(page, "pull-live")
     page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
     kept(page, "pull-after")
+
+
+def on_the_shelf(page: Page) -> None:
+    """A machine, and its valve as it is calibrated."""
+    page.goto("/shelf")
+    page.get_by_role("link", name="Tide Mill").click()
+    expect(page.get_by_role("form", name="Tide Mill")).to_be_visible()
+    kept(page, "shelf")
+    page.locator("[data-what=valve]").get_by_role("button").first.click()
+    runs = ((0.5, 18), (1, 47), (1.5, 85), (2, 123), (2.5, 96), (3, 158))
+    for number, (turns, grams) in enumerate(runs, 1):
+        if number > 4:
+            page.get_by_role("button", name="One more row").click()
+        for label, value in (("Position", turns), ("Ran for", 20), ("Weighed", grams)):
+            page.get_by_label(f"{label} {number}", exact=True).fill(f"{value:g}")
+    expect(page.locator(".fit-plot .slip")).to_have_count(1)
+    page.locator("section[aria-label=Calibrations]").scroll_into_view_if_needed()
+    kept(page, "calibrate")
+
+
+def translated(page: Page, desk: Desk) -> None:
+    """A profile on a lever, and what of it a machine of fixed stages cannot take."""
+    machines = {one.name: one.id for one in list_machines(desk)}
+    page.goto("/plan/4")
+    page.locator("[aria-label=Forecast][aria-busy=false]").wait_for()
+    page.keyboard.press("t")
+    expect(page.get_by_role("dialog").get_by_role("table")).to_be_visible()
+    kept(page, "translate")
+    page.keyboard.press("Escape")
+    change_bench(desk, BenchChange(machine_id=machines["Semaphore"]))
+    page.reload()
+    expect(page.get_by_text(re.compile("hold the level .*: .*bar off"))).to_be_visible()
+    kept(page, "misfits")
+    change_bench(desk, BenchChange(machine_id=machines["Sluice Two"]))
 
 
 def kept(page: Page, name: str) -> None:

@@ -231,6 +231,20 @@ class ForAMachine(WithMachines):
         }
         self.assertEqual(controls, {"pressure"})
 
+    def test_what_does_not_fit_is_translated_for_the_bench_and_taken_into_the_draft(self) -> None:
+        self.provokes_refusals = True
+        self.on_bench("Gannet")
+        page = self.page
+        page.goto("/plan/4")
+        page.get_by_role("button", name="Or translate it as near as can be").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_text("from a machine that can run it to")).to_be_visible()
+        dialog.get_by_role("button", name="Take it into this draft").click()
+        expect(page.get_by_role("heading", name="Fits Gannet")).to_be_visible()
+        expect(page.get_by_role("heading", name="Quay fall")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("heading", name="Does not fit Gannet")).to_be_visible()
+
     def test_a_search_that_is_stopped_keeps_the_best_so_far(self) -> None:
         page = self.page
         page.goto("/plan/4")

@@ -249,6 +249,9 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
     if bench.grind_um is None:
         assumed.append("a grind of 300 µm, as no grinder is chosen")
     coffee, basket = bench.coffee, bench.basket
+    if basket is not None and not basket.least_g <= bench.dose_g <= basket.most_g:
+        made_for = f"{basket.least_g:g} to {basket.most_g:g} g"
+        assumed.append(f"that {basket.name} takes {bench.dose_g:g} g, though made for {made_for}")
     roast, rest = _roast_and_rest(coffee)
     setup = Setup(
         dose_g=bench.dose_g,

@@ -75,7 +75,11 @@ class CoffeeRow(Base):
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     bags: Mapped[list[BagRow]] = relationship(
-        back_populates="coffee", order_by="BagRow.id", lazy="selectin"
+        back_populates="coffee",
+        order_by="BagRow.id",
+        lazy="selectin",
+        cascade="all, delete",
+        passive_deletes=True,
     )
 
 

@@ -14,6 +14,7 @@ import type { Planned } from "../../profile/usePlanned";
 import { Choice } from "../../ui/Choice";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
+import { useCheck } from "./FitsMachine";
 import { type Gates, useTranslating } from "./useTranslating";
 
 /** The profile on another machine: searched, measured, looked at, and started as its own. */
@@ -52,7 +53,11 @@ function Translate({
   const machines = useQuery(machinesQuery());
   const others = machines.data ?? [];
   const [chosen, setTarget] = useState<number>();
-  const target = chosen ?? others.find((one) => one.id !== bench.machine.id)?.id;
+  const check = useCheck(planned.profile);
+  const fits = !check || check.misfits.length === 0;
+  // What does not fit here is first wanted here; what does, elsewhere.
+  const other = others.find((one) => one.id !== bench.machine.id)?.id;
+  const target = chosen ?? (check && (fits ? other : bench.machine.id));
   const [smooth, setSmooth] = useState(false);
   const [gates, setGates] = useState<Gates>("time");
   const run = useTranslating();
@@ -64,13 +69,13 @@ function Translate({
     start({ profile: asProfile(profile.current), machine_id: target, smooth, gates });
     return stop;
   }, [target, smooth, gates, start, stop]);
-  if (machines.data && target === undefined)
+  if (machines.data && check && target === undefined)
     return <p>Put a second machine on the shelf first, and it can be translated for.</p>;
   return (
     <div className="style-detail">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <span className="flex items-center gap-2">
-          from {bench.machine.name} to
+          from {fits ? bench.machine.name : "a machine that can run it"} to
           <Choice
             label="Machine to translate for"
             value={String(target ?? "")}
