@@ -67,6 +67,17 @@ class Valve(unittest.TestCase):
         away = np.abs(np.array(found.curve_y) - np.array(sound.curve_y))
         self.assertLess(away.max(), 0.5)
 
+    def test_a_slip_among_six_is_told_from_its_neighbours(self) -> None:
+        grams = {0.5: 18, 1: 47, 1.5: 85, 2: 123, 2.5: 96, 3: 158}
+        rows = [{"turns": t, "seconds": 20, "water_g": g} for t, g in grams.items()]
+        found = fit("valve", rows)
+        self.assertEqual([point.x for point in found.points if point.outlier], [2.5])
+
+    def test_a_sound_run_has_no_slips(self) -> None:
+        for seed in range(30):
+            found = fit("valve", valve_rows(seed))
+            self.assertFalse([p for p in found.points if p.outlier], f"seed {seed}")
+
     def test_repeats_at_one_position_are_averaged(self) -> None:
         rows = valve_rows(3, noise_g=0) + valve_rows(4, noise_g=0)
         turns = fit("valve", rows).gives["turns"]

@@ -20,7 +20,8 @@ Floats = NDArray[np.float64]
 LEAST_PLACES = 3
 FALL_SHARE = 0.05  # of the largest value: a fall smaller than this is measuring, not falling
 OUTLIER_SHARE = 0.12  # of the largest value: a point further off than this may be a slip
-OUTLIER_TIMES = 4.0  # as far off as this many times the others
+OUTLIER_TIMES = 3.0  # as far off as this many times the error of the rest
+BETTER = 2.0  # how much smaller the error of the rest must be
 DRAWN = 61
 
 
@@ -76,16 +77,20 @@ def _averaged(x: Floats, y: Floats) -> tuple[Floats, Floats, Floats]:
 
 
 def _outliers(x: Floats, y: Floats) -> set[int]:
-    """Rows that fit with none of the others; at most one in four, and three places stay."""
+    """Rows without which the rest agree far better; at most one in four, and four places stay.
+
+    Looking at each row's own distance would not do: a slip draws its neighbours' away too.
+    """
     out: set[int] = set()
     while len(out) < x.size // 4:
         kept = np.array([row for row in range(x.size) if row not in out])
-        off = np.array([_off(x[kept], y[kept], i) for i in range(kept.size)])
-        worst = int(np.argmax(off))
-        others = np.delete(off, worst)
-        typical = float(np.median(others))
-        limit = max(OUTLIER_SHARE * float(np.max(y[kept])), OUTLIER_TIMES * typical)
-        if off[worst] <= limit or np.unique(np.delete(x[kept], worst)).size < LEAST_PLACES:
+        a, b = x[kept], y[kept]
+        if np.unique(a).size <= LEAST_PLACES + 1:
+            return out
+        rest = [_left_out_error(np.delete(a, i), np.delete(b, i)) for i in range(kept.size)]
+        worst = int(np.argmin(rest))
+        limit = max(OUTLIER_SHARE * float(np.max(b)), OUTLIER_TIMES * rest[worst])
+        if rest[worst] * BETTER > _left_out_error(a, b) or _off(a, b, worst) <= limit:
             return out
         out.add(int(kept[worst]))
     return out
@@ -107,5 +112,7 @@ def _off(x: Floats, y: Floats, i: int) -> float:
 
 
 def _left_out_error(x: Floats, y: Floats) -> float:
+    """How far the inner points lie from the curve drawn without each, root mean square."""
+    x, y, _ = _averaged(x, y)
     inner = [_off(x, y, i) for i in range(1, x.size - 1)]
     return float(np.sqrt(np.mean(np.square(inner)))) if inner else 0.0

@@ -190,7 +190,8 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
           </>
         ) : (
           <p className="text-quiet">
-            {empty ? "It is worked out as you fill in the rows." : "Working it out"}
+            {empty && "It is worked out as you fill in the rows."}
+            {worked.isPending && !empty && "Working it out"}
           </p>
         )}
         {!empty && worked.error && <Refusal error={worked.error} />}
