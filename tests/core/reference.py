@@ -275,7 +275,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         shot.phase = phases.pop(0)
         shot.began, shot.water_then, shot.scale_then = t, y[1], y[4]
         solved = solve_ivp(
-            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1,
+            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05,
             events=shot.events(),
         )  # fmt: skip
         t, y = solved.t[-1], solved.y[:, -1]
@@ -285,7 +285,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         if math.isnan(drip) and cup[-1] >= 0.1:
             drip = float(np.interp(0.1, cup, solved.t))
     stopped, shot.phase = t, None
-    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1)
+    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05)
     solids = Place(last.y[:, -1]).cup[1:].sum()
     return Outcome(stopped, 100 * solids / shot.p.dose_g, peak, drip)
 

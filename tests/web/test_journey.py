@@ -30,7 +30,7 @@ class Journey(InBrowser):
 
         page.get_by_role("button", name="Save as v4 and pull").click()
         page.wait_for_url("**/pull/*/4")
-        expect(page.get_by_text("Never loosen a portafilter")).to_be_visible()
+        expect(page.get_by_text("Never take the portafilter out")).to_be_visible()
         page.get_by_role("button", name="Start the pump").click()
 
         page.wait_for_url("**/pull/shot/*")

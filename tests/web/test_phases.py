@@ -149,7 +149,7 @@ class Phases(InBrowser):
         expect(self.figure("Peak")).not_to_have_text(f"{one:.1f}")
         self.assertGreater(self.number("Peak"), one)
         expect(page.locator("[data-trace=commanded] path").first).to_be_attached()
-        refused = page.get_by_role("region", name="Refused")
+        refused = page.get_by_role("region", name="Fits this machine")
         self.on_machine("Sluice Two")
         expect(refused).to_contain_text("takes pressure, flow, off on Sluice Two")
         self.on_machine("Sweep")
