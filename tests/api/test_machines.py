@@ -131,6 +131,10 @@ class OnTheShelf(Served):
         self.assertTrue(found["misfits"])
         self.json("PATCH", "/bench", json={"machine_id": staged})
         try:
+            refused = self.json("POST", "/bench/forecast", 422, json={"profile": draft})
+            self.assertTrue(refused["problems"])
+            meant = self.json("POST", "/bench/wanted", json={"profile": draft})
+            self.assertGreater(meant["shot_time_s"]["value"], 5)
             effects = self.json("POST", "/bench/mends", json={"profile": draft})
             self.assertEqual([one["field"] for one in effects][-1], "")
             self.assertEqual(

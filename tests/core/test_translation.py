@@ -26,7 +26,7 @@ from vapocline.core.profile import (
 )
 from vapocline.core.slots import fits, short_name
 from vapocline.core.translate.difference import difference
-from vapocline.core.translate.mend import Misfit, able, mended, misfits, sight
+from vapocline.core.translate.mend import Misfit, able, effects, mended, misfits, sight
 from vapocline.core.translate.shots import on, ran
 from vapocline.core.translate.stages import best_stages
 from vapocline.core.translate.translation import (
@@ -95,6 +95,21 @@ class Checking(unittest.TestCase):
         for name, one in TOLD.items():
             with self.subTest(name):
                 self.assertEqual(self.fields(one, BY_NAME[name]), [])
+
+    def test_a_move_refused_at_both_its_ends_is_one_misfit(self) -> None:
+        (found,) = misfits(profile(pressure(10, 12, over=5)), BENCH)[:1]
+        self.assertEqual((found.field, found.got), ("phases.0.command.to", "12"))
+        found, *others = misfits(profile(pressure(10.5, 12, over=5)), BENCH)
+        self.assertEqual((found.field, found.got), ("phases.0.command.from", "10.5 to 12"))
+        self.assertEqual(others, [])
+
+    def test_effects_are_told_where_the_rest_can_run_too(self) -> None:
+        found = dict(effects(FALLING, sight(planned(FALLING, LOW))))
+        self.assertEqual(set(found), {one.field for one in misfits(FALLING, LOW)} | {""})
+        lever = dict(effects(FALLING, sight(planned(FALLING, LEVER))))
+        self.assertIn("", lever)
+        self.assertGreater(lever[""].apart, 1)
+        self.assertEqual(effects(TOLD["Low Tide"], sight(planned(TOLD["Low Tide"], LOW))), [])
 
     def test_numbers_off_the_steps_are_told_with_the_nearest(self) -> None:
         (found,) = misfits(profile(pressure(8.7)), LOW)

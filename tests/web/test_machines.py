@@ -170,6 +170,8 @@ class ForAMachine(WithMachines):
         page.goto("/plan/4")
         fits = page.get_by_role("region", name="Fits this machine")
         expect(fits.get_by_role("heading")).to_have_text("Does not fit Semaphore")
+        expect(page.get_by_text("on a machine that can run it")).to_be_visible()
+        expect(page.locator("[data-trace=pressure_bar]").first).to_be_attached()
         expect(fits.get_by_role("button", name="Mend all 5")).to_be_visible()
         expect(fits.get_by_text(re.compile("hold the level .*: .*bar off"))).to_be_visible()
         fits.get_by_role("listitem").filter(has_text="Ramp").get_by_role(

@@ -9,6 +9,7 @@ from fastapi.responses import StreamingResponse
 
 from vapocline.api.routes import Draft
 from vapocline.api.surroundings import ERRORS, AtDesk, as_json
+from vapocline.core.puck.answer import Prediction
 from vapocline.core.translate.translation import Translation
 from vapocline.desk import translating
 
@@ -28,6 +29,12 @@ def check_on_bench(
 def mend_on_bench(desk: AtDesk, asked: translating.MendAsked) -> Response:
     """A draft with one misfit mended, or all, and what that does to the shot."""
     return as_json(translating.mend(desk, asked))
+
+
+@router.post("/bench/wanted", operation_id="wantedOnBench", response_model=Prediction)
+def wanted_on_bench(desk: AtDesk, draft: Draft) -> Response:
+    """The shot a draft means, by a machine like the bench's that can run it."""
+    return as_json(translating.wanted(desk, draft.profile))
 
 
 @router.post("/bench/mends", operation_id="mendEffects")

@@ -16,7 +16,15 @@ from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Answer, Prediction
 from vapocline.core.puck.predict import predict
 from vapocline.core.translate.difference import ShotDifference, difference
-from vapocline.core.translate.mend import Misfit, Sight, effects, mended, misfits, sight
+from vapocline.core.translate.mend import (
+    Misfit,
+    Sight,
+    able,
+    effects,
+    mended,
+    misfits,
+    sight,
+)
 from vapocline.core.translate.shots import on, ran
 from vapocline.core.translate.translation import (
     Gates,
@@ -142,6 +150,15 @@ def mend(desk: Desk, asked: MendAsked) -> Mended:
     left = misfits(profile, seen.machine)
     found, prediction = _effect(seen, profile)
     return Mended(profile=profile, misfits=_out(left), difference=found, prediction=prediction)
+
+
+def wanted(desk: Desk, profile: Profile) -> Prediction:
+    """The shot a draft means: on the bench, by a machine like the bench's that can run it.
+
+    Raises Refused where none can.
+    """
+    plan = plan_for(read_bench(desk), profile)[0]
+    return predict(on(plan, able(profile, plan.setup.machine)))
 
 
 def mend_effects(desk: Desk, profile: Profile) -> list[MendEffect]:

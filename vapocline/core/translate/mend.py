@@ -122,17 +122,32 @@ def _highest(profile: Profile) -> dict[str, float]:
 
 def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
     """Everything the machine cannot take of a profile, and numbers off its steps, in order."""
+    problems = machine_problems(profile, machine)
     found = [
         Misfit(one.field, one.got, one.accepted, _mend_words(one, profile, machine))
-        for one in machine_problems(profile, machine)
+        for one in _once(problems)
     ]
-    refused = {one.field for one in found}
+    refused = {one.field for one in problems}
     rounded = to_machine_steps(profile, machine)
     for field, was, now in _off_step(profile, rounded):
         if not any(field.startswith(one) for one in refused):
             takes = f"{now:g}, on {machine.name}'s steps"
             found.append(Misfit(field, f"{was:g}", takes, f"round to {now:g}"))
     return found
+
+
+def _once(problems: list[Problem]) -> list[Problem]:
+    """A move refused at both its ends, for the same reason, as one."""
+    kept: list[Problem] = []
+    for one in problems:
+        last = kept[-1] if kept else None
+        same = last and last.field == one.field.removesuffix("to") + "from"
+        if last and same and last.accepted == one.accepted:
+            got = last.got if last.got == one.got else f"{last.got} to {one.got}"
+            kept[-1] = Problem(last.field, got, last.accepted)
+        else:
+            kept.append(one)
+    return kept
 
 
 def _mend_words(problem: Problem, profile: Profile, machine: Machine) -> str:  # noqa: PLR0911
@@ -222,15 +237,22 @@ def _once_each(profile: Profile, machine: Machine) -> Profile:
 def effects(profile: Profile, seen: Sight) -> list[tuple[str, ShotDifference]]:
     """What each mend alone does to the shot, and under "" what all of them do together.
 
-    A mend alone is run on a machine that can run the rest. Empty for a profile that fits.
+    A mend alone is run on a machine that can run the rest, and left out where there is none, as
+    where a spring would stand beside a flow. Empty for a profile that fits.
     """
     fields = [one.field for one in misfits(profile, seen.machine)]
 
-    def effect(field: str) -> tuple[str, ShotDifference]:
+    def effect(field: str) -> tuple[str, ShotDifference] | None:
         one = mended(profile, seen, field or None)
-        return field, difference(seen.shot, ran(on(seen.plan, able(one, seen.machine), one)))
+        try:
+            shot = ran(on(seen.plan, able(one, seen.machine), one))
+        except Refused:
+            return None
+        return field, difference(seen.shot, shot)
 
-    return side_by_side(effect, [*fields, ""]) if fields else []
+    if not fields:
+        return []
+    return [one for one in side_by_side(effect, [*fields, ""]) if one is not None]
 
 
 def _order(field: str) -> tuple[int, int]:

@@ -67,6 +67,22 @@ export const checkQuery = (bench: string, profile: unknown) =>
     retry: false,
   });
 
+/** The shot a draft means, where the bench's machine cannot run it. */
+export const wantedQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["wanted", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/wanted", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
 export const mendsQuery = (bench: string, profile: unknown) =>
   queryOptions({
     queryKey: ["mends", bench, profile],

@@ -11,8 +11,10 @@ export const ChartTools = memo(function ChartTools(props: {
   history: History;
   choice: GhostChoice;
   choose: (choice: GhostChoice) => void;
+  /** Drawn for a machine that can run it, as the bench's cannot. */
+  elsewhere: boolean;
 }) {
-  const { history, choice, choose } = props;
+  const { history, choice, choose, elsewhere } = props;
   const { along, setAlong } = useAlongAxis();
   const preview = usePreview((state) => state.shown);
   const options: { value: string; words: string }[] = [
@@ -26,6 +28,7 @@ export const ChartTools = memo(function ChartTools(props: {
   const named = options.map((one) => (one.value === "wont" ? { ...one, button: "ghost" } : one));
   return (
     <div className="chart-tools">
+      {elsewhere && <span className="text-warn">on a machine that can run it</span>}
       {preview?.profileId === history.id ? (
         <span className="text-quiet">grey: {preview.name}</span>
       ) : (

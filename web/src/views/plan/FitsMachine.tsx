@@ -132,8 +132,9 @@ function Mend(props: {
         {props.words}
       </button>
       <span className="min-w-0 flex-1 text-[13px] text-quiet">
-        {props.title && `${props.title}: `}
-        {props.effect ? differenceWords(props.effect.difference) : ""}
+        {[props.title, props.effect && differenceWords(props.effect.difference)]
+          .filter(Boolean)
+          .join(": ")}
       </span>
     </div>
   );

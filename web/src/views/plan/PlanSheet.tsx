@@ -23,6 +23,7 @@ import { ForecastColumn } from "./ForecastColumn";
 import { PhaseRail } from "./PhaseRail";
 import { PlanHead } from "./PlanHead";
 import { useGhost } from "./useGhost";
+import { useMeant } from "./useMeant";
 import { useNextStep } from "./useNextStep";
 
 /** One profile: its curves, its phases, what helps to shape them, and the forecast beside it. */
@@ -30,20 +31,21 @@ export function PlanSheet({ history }: { history: History }) {
   const planned = usePlanned(history);
   const { profile } = planned;
   const now = useForecast(profile);
+  const { shown, elsewhere } = useMeant(profile, now);
   const { ghost, choice, choose } = useGhost(history, planned);
   const [selected, select] = useSelected(profile.phases.length);
   const [ref, { width }] = useSize<HTMLDivElement>();
   const next = useNextStep(planned);
-  const prediction = now.answered?.forecast.prediction;
+  const prediction = shown.answered?.forecast.prediction;
   usePlanActions({ planned, prediction, selected, select, pull: next.run, saving: next.saving });
 
   const held = useDragging((state) => state.held);
   // While the hand moves, the curve and the squares come first: figures when there is time, words
   // and fields when the hand rests.
   const laterNow = useDeferredValue(now);
-  const [rested, restedNow] = [useResting(planned), useResting(now)];
+  const [rested, restedNow] = [useResting(planned), useResting(shown)];
   const calm = held ? rested : planned;
-  const calmNow = held ? restedNow : now;
+  const calmNow = held ? restedNow : shown;
   const ghostly = ghost?.prediction;
   const fresh = useMemo(() => forecastExtent(prediction, ghostly), [prediction, ghostly]);
   const extent = useStill(fresh, held);
@@ -56,18 +58,18 @@ export function PlanSheet({ history }: { history: History }) {
         <PlanHead history={history} planned={calm} now={calmNow} />
         <Conflict planned={planned} />
         <section ref={ref} className="sheet" aria-label="Profile">
-          <div className={`chart-place ${now.refused ? "stale" : ""}`}>
+          <div className={`chart-place ${now.refused && !elsewhere ? "stale" : ""}`}>
             <ForecastChart
               extent={extent}
               axis={axis}
-              answered={now.answered}
+              answered={shown.answered}
               ghost={ghostly}
               ghostName={ghost?.name ?? ""}
               selected={selected}
               bare
             />
             <EditLayer {...{ extent, axis, planned, prediction, selected, select }} />
-            <ChartTools history={history} choice={choice} choose={choose} />
+            <ChartTools history={history} choice={choice} choose={choose} elsewhere={elsewhere} />
           </div>
           <PhaseRail
             width={width}

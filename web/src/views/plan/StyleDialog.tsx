@@ -8,6 +8,7 @@ import { failureWords } from "../../api/refusals";
 import { useChangeBench } from "../../api/useChangeBench";
 import { useSetup } from "../../api/useSetup";
 import { PUMP_ON } from "../../charts/frame";
+import { bareForecast } from "../../profile/bareForecast";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import { plain } from "../../ui/format";
@@ -73,7 +74,7 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
             extent={forecastExtent(fitted.data.prediction)}
             axis={PUMP_ON}
             answered={{
-              forecast: forecastOf(fitted.data),
+              forecast: bareForecast(fitted.data.prediction),
               profile: loosened(fitted.data.profile),
             }}
           />
@@ -113,18 +114,6 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
       {fitted.data && <Begin fitted={fitted.data} style={style} regrind={regrind} close={close} />}
     </div>
   );
-}
-
-/** The parts of a forecast that a chart looks at. */
-function forecastOf(fitted: FittedStyle) {
-  return {
-    prediction: fitted.prediction,
-    goal_cup_g: fitted.profile.stop.cup_g ?? 0,
-    stop_offer: null,
-    assumed: [],
-    notices: [],
-    cautions: [],
-  };
 }
 
 function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; close: () => void }) {

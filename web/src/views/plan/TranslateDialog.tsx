@@ -7,6 +7,7 @@ import { benchQuery, machinesQuery, profilesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useChangeBench } from "../../api/useChangeBench";
 import { PUMP_ON } from "../../charts/frame";
+import { bareForecast } from "../../profile/bareForecast";
 import { apartWords, DIFFERENCE_HEADS, differenceCells } from "../../profile/differences";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { asProfile, loosened } from "../../profile/loose";
@@ -143,14 +144,7 @@ function Translated(props: {
           extent={forecastExtent(found.before, found.after)}
           axis={PUMP_ON}
           answered={{
-            forecast: {
-              prediction: found.after,
-              goal_cup_g: found.profile.stop.cup_g ?? 0,
-              stop_offer: null,
-              assumed: [],
-              notices: [],
-              cautions: [],
-            },
+            forecast: bareForecast(found.after),
             profile: loosened(found.profile),
           }}
           ghost={found.before}
