@@ -76,10 +76,12 @@ class Translation(Answer):
 
 @dataclass(frozen=True)
 class Wish:
-    """How to translate: as near as can be, or smooth; and what is to end the stages."""
+    """How to translate: as near as can be, or smooth; what is to end the stages; and how many runs
+    to search with from each start."""
 
     smooth: bool = False
     gates: Gates = "time"
+    runs: int = RUNS_EACH
 
 
 def translate(
@@ -112,7 +114,7 @@ def translate(
             went_on = watch((number + 0.5) / (len(starts) + 1), profile, at)
             return went_on
 
-        best, used = closer(start, machine, score, RUNS_EACH, told)
+        best, used = closer(start, machine, score, wish.runs, told)
         runs += used
         found.append(best)
         if not went_on:
