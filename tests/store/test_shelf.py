@@ -114,7 +114,8 @@ class Rules(OnDatabase):
                 session.add(self.shot(bag_id=bag, dose_g=dose))
             second_id = second.id
         with self.sessions() as session:
-            used = shelf.read_used_g(session, [first, second_id, 999])
+            bags = session.get_one(CoffeeRow, coffee).bags
+            used = {bag.id: (bag.used_g, bag.shots) for bag in bags}
         self.assertEqual(used, {first: (36.5, 2), second_id: (20.0, 1)})
         with self.assertRaises(IntegrityError), self.sessions.begin() as session:
             session.execute(text("delete from bags where id = :id"), {"id": first})

@@ -6,7 +6,6 @@ from functools import lru_cache
 from typing import Annotated, Any, cast
 
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy.orm import Session
 
 from vapocline.core.calibration.apply import boiler_c
 from vapocline.core.cautions import cautions_for
@@ -24,6 +23,7 @@ from vapocline.core.puck.sensitivity import Sensitivity, sensitivities
 from vapocline.core.quantities import DoseG, DoseToleranceG, GrindSetting, Ratio, WaterC, YieldG
 from vapocline.core.recipe import Follows, Recipe, glass_ml, revised
 from vapocline.core.shelf import UNKNOWN_REST_DAYS, known_process
+from vapocline.core.translate.mend import Misfit, misfits
 from vapocline.desk.context import Desk
 from vapocline.desk.shelf import (
     ShelvedBasket,
@@ -113,6 +113,7 @@ class Forecast(BaseModel):
     stop_offer: StopOffer | None
     assumed: list[str]
     notices: list[Notice]
+    misfits: list[Misfit]
     cautions: list[str]
 
 
@@ -138,7 +139,7 @@ def open_bench(desk: Desk, name: str = "Bench 1") -> None:
 def read_bench(desk: Desk) -> Bench:
     """The bench as it stands. Raises NotFoundError before `open_bench`."""
     with reading(desk.sessions) as session:
-        return bench_of(desk, session, _standing(shelf.read_bench(session)))
+        return bench_of(desk, _standing(shelf.read_bench(session)))
 
 
 def change_bench(desk: Desk, change: BenchChange) -> Bench:
@@ -167,7 +168,7 @@ def change_bench(desk: Desk, change: BenchChange) -> Bench:
             if value is not None:
                 setattr(row, name, value)
         session.flush()
-        return bench_of(desk, session, row)
+        return bench_of(desk, row)
 
 
 def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:
@@ -198,10 +199,10 @@ def _standing(row: BenchRow | None) -> BenchRow:
     return row
 
 
-def bench_of(desk: Desk, session: Session, row: BenchRow) -> Bench:
+def bench_of(desk: Desk, row: BenchRow) -> Bench:
     """A stored bench as the user sees it."""
     grinder = grinder_of(row.grinder) if row.grinder else None
-    coffee = coffee_of(desk, session, row.coffee) if row.coffee else None
+    coffee = coffee_of(desk, row.coffee) if row.coffee else None
     known = None if coffee is None else coffee.crema_ml_per_g
     crema = crema_ml_per_g(gas_left_ml_g(*_roast_and_rest(coffee))) if known is None else known
     return Bench(
@@ -289,6 +290,7 @@ def forecast(desk: Desk, profile: Profile, members: int = 1) -> Forecast:
         stop_offer=_stop_offer(bench, profile, prediction),
         assumed=assumed,
         notices=notices(plan),
+        misfits=misfits(profile, bench.machine),
         cautions=cautions_for(bench.machine, profile, prediction.peak_pressure_bar.value),
     )
 

@@ -154,7 +154,7 @@ def _put_to_use(
         machine = apply.on_machine(Machine.model_validate(owner.document), measured.what, found)
         owner.document = machine.written()
     elif isinstance(owner, CoffeeRow):
-        coffee = apply.on_coffee(coffee_of(desk, session, owner), found)
+        coffee = apply.on_coffee(coffee_of(desk, owner), found)
         owner.crema_ml_per_g = coffee.crema_ml_per_g
     else:
         grinder = apply.on_grinder(grinder_of(owner), found)

@@ -71,10 +71,9 @@ class BoilerFor(BaseModel):
     boiler_c: float | None
 
 
-def coffee_of(desk: Desk, session: Session, row: CoffeeRow) -> ShelvedCoffee:
+def coffee_of(desk: Desk, row: CoffeeRow) -> ShelvedCoffee:
     """A stored coffee as the user sees it."""
-    used = shelf.read_used_g(session, [bag.id for bag in row.bags])
-    bags = [_bag(bag, *used.get(bag.id, (0.0, 0))) for bag in reversed(row.bags)]
+    bags = [_bag(bag) for bag in reversed(row.bags)]
     newest = bags[0] if bags else Bag()
     coffee = Coffee(
         name=row.name,
@@ -92,7 +91,8 @@ def coffee_of(desk: Desk, session: Session, row: CoffeeRow) -> ShelvedCoffee:
     return ShelvedCoffee(**coffee.model_dump(), id=row.id, rest_days=rest, bags=bags)
 
 
-def _bag(row: BagRow, used_g: float, shots: int) -> ShelvedBag:
+def _bag(row: BagRow) -> ShelvedBag:
+    used_g, shots = row.used_g or 0.0, row.shots or 0  # None of a bag opened just now
     left = None if row.bag_g is None else max(0.0, round(row.bag_g - used_g, 1))
     return ShelvedBag(
         id=row.id,
@@ -151,7 +151,7 @@ def _machine(machine_id: int, simulated: bool, document: str) -> ShelvedMachine:
 def list_coffees(desk: Desk) -> list[ShelvedCoffee]:
     """Every coffee, by name."""
     with transaction(desk.sessions) as session:
-        return [coffee_of(desk, session, row) for row in shelf.read_all(session, CoffeeRow)]
+        return [coffee_of(desk, row) for row in shelf.read_all(session, CoffeeRow)]
 
 
 def list_grinders(desk: Desk) -> list[ShelvedGrinder]:
@@ -189,7 +189,7 @@ def add_coffee(desk: Desk, coffee: Coffee) -> ShelvedCoffee:
     with transaction(desk.sessions) as session:
         row = CoffeeRow(**coffee.model_dump(exclude={"extra"} | OF_BAG))
         row.bags = [BagRow(**coffee.model_dump(include=OF_BAG), opened_at=desk.now())]
-        return coffee_of(desk, session, _added(session, row))
+        return coffee_of(desk, _added(session, row))
 
 
 def add_grinder(desk: Desk, grinder: Grinder) -> ShelvedGrinder:
@@ -227,7 +227,7 @@ def open_bag(desk: Desk, coffee_id: int, bag: Bag) -> ShelvedCoffee:
         row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
         row.bags.append(BagRow(**bag.model_dump(include=OF_BAG), opened_at=desk.now()))
         session.flush()
-        return coffee_of(desk, session, row)
+        return coffee_of(desk, row)
 
 
 def change_coffee(desk: Desk, coffee_id: int, coffee: Coffee) -> ShelvedCoffee:
@@ -239,7 +239,7 @@ def change_coffee(desk: Desk, coffee_id: int, coffee: Coffee) -> ShelvedCoffee:
         for name, value in coffee.model_dump(include=OF_BAG).items():
             setattr(row.bags[-1], name, value)
         session.flush()
-        return coffee_of(desk, session, row)
+        return coffee_of(desk, row)
 
 
 def change_grinder(desk: Desk, grinder_id: int, grinder: Grinder) -> ShelvedGrinder:

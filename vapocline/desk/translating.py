@@ -38,21 +38,12 @@ from vapocline.desk.context import Desk
 from vapocline.desk.shelf import read_machine
 
 
-class MisfitOut(Answer):
-    """One thing the machine cannot take: where, what it got, what it takes, what would mend it."""
-
-    field: str
-    got: str
-    takes: str
-    mend: str
-
-
 class Checked(Answer):
     """A draft against a machine; empty misfits are a fit."""
 
     machine_id: int
     machine_name: str
-    misfits: list[MisfitOut]
+    misfits: list[Misfit]
 
 
 class Mended(Answer):
@@ -63,7 +54,7 @@ class Mended(Answer):
     """
 
     profile: Profile
-    misfits: list[MisfitOut]
+    misfits: list[Misfit]
     difference: ShotDifference | None
     prediction: Prediction | None
 
@@ -128,17 +119,13 @@ class Failed(Answer):
     message: str
 
 
-def _out(found: list[Misfit]) -> list[MisfitOut]:
-    return [MisfitOut(field=m.field, got=m.got, takes=m.takes, mend=m.mend) for m in found]
-
-
 def check(desk: Desk, profile: Profile, machine_id: int | None = None) -> Checked:
     """A draft against the bench's machine or another. Raises NotFoundError."""
     machine = read_bench(desk).machine if machine_id is None else read_machine(desk, machine_id)
     return Checked(
         machine_id=machine.id,
         machine_name=machine.name,
-        misfits=_out(misfits(profile, machine)),
+        misfits=misfits(profile, machine),
     )
 
 
@@ -149,7 +136,7 @@ def mend(desk: Desk, asked: MendAsked) -> Mended:
     profile = mended(asked.profile, seen, asked.field)
     left = misfits(profile, seen.machine)
     found, prediction = _effect(seen, profile)
-    return Mended(profile=profile, misfits=_out(left), difference=found, prediction=prediction)
+    return Mended(profile=profile, misfits=left, difference=found, prediction=prediction)
 
 
 def wanted(desk: Desk, profile: Profile) -> Prediction:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from vapocline.core.problems import NotFoundError
@@ -16,7 +16,6 @@ from vapocline.store.tables import (
     CoffeeRow,
     GrinderRow,
     MachineRow,
-    ShotRow,
     SlotRow,
     VersionRow,
 )
@@ -43,24 +42,18 @@ def read_bench(session: Session, *, lock: bool = False) -> BenchRow | None:
     query = select(BenchRow).order_by(BenchRow.id).limit(1)
     if lock:
         query = query.with_for_update(of=BenchRow)
-    return session.scalars(
-        query.options(
-            joinedload(BenchRow.coffee),
-            joinedload(BenchRow.grinder),
-            joinedload(BenchRow.machine),
-            joinedload(BenchRow.basket),
+    return (
+        session.scalars(
+            query.options(
+                joinedload(BenchRow.coffee).joinedload(CoffeeRow.bags),
+                joinedload(BenchRow.grinder),
+                joinedload(BenchRow.machine),
+                joinedload(BenchRow.basket),
+            )
         )
-    ).first()
-
-
-def read_used_g(session: Session, bag_ids: Sequence[int]) -> dict[int, tuple[float, int]]:
-    """Of each bag that shots were pulled from: the coffee used, g, and how many shots."""
-    query = (
-        select(ShotRow.bag_id, func.sum(ShotRow.dose_g), func.count())
-        .where(ShotRow.bag_id.in_(bag_ids))
-        .group_by(ShotRow.bag_id)
+        .unique()
+        .first()
     )
-    return {bag: (float(used), shots) for bag, used, shots in session.execute(query) if bag}
 
 
 def read_calibrations(session: Session, subject: str, subject_id: int) -> Sequence[CalibrationRow]:

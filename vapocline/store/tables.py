@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, get_args
+from typing import TYPE_CHECKING, Any, get_args
 
 from sqlalchemy import (
     ARRAY,
@@ -16,10 +16,17 @@ from sqlalchemy import (
     Text,
     UniqueConstraint,
     func,
+    select,
     text,
 )
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import (
+    DeclarativeBase,
+    Mapped,
+    column_property,
+    mapped_column,
+    relationship,
+)
 
 from vapocline.core.calibration.measured import What
 from vapocline.core.plan import BasketShape, Roast
@@ -95,6 +102,10 @@ class BagRow(Base):
     bag_g: Mapped[float | None]
     opened_at: Mapped[datetime] = mapped_column(server_default=func.now())
     coffee: Mapped[CoffeeRow] = relationship(back_populates="bags", lazy="raise")
+
+    if TYPE_CHECKING:  # worked out from the shots, once their table is known
+        used_g: float
+        shots: int
 
 
 class BasketRow(Base):
@@ -327,6 +338,16 @@ class ShotRow(Base):
     tastings: Mapped[list[TastingRow]] = relationship(
         back_populates="shot", order_by="TastingRow.id", lazy="raise"
     )
+
+
+def _of_bag(what: Any) -> Any:
+    """A figure over a bag's shots, as a column that is read with the bag."""
+    query = select(what).where(ShotRow.bag_id == BagRow.id).correlate(BagRow)
+    return column_property(query.scalar_subquery())
+
+
+BagRow.used_g = _of_bag(func.coalesce(func.sum(ShotRow.dose_g), 0.0))
+BagRow.shots = _of_bag(func.count(ShotRow.id))
 
 
 class TastingRow(Base):

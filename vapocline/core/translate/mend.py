@@ -37,6 +37,7 @@ from vapocline.core.profile import (
     SpringCommand,
 )
 from vapocline.core.puck import columns
+from vapocline.core.puck.answer import Answer
 from vapocline.core.puck.ranges import side_by_side
 from vapocline.core.rounding import to_machine_steps, to_step
 from vapocline.core.translate.commands import (
@@ -57,8 +58,7 @@ GUARD_TIMES, LEAST_GUARD_S = 1.6, 25.0
 SAME_S = 0.05
 
 
-@dataclass(frozen=True)
-class Misfit:
+class Misfit(Answer):
     """One thing the machine cannot take: where, why, and in words what would mend it."""
 
     field: str
@@ -124,7 +124,12 @@ def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
     """Everything the machine cannot take of a profile, and numbers off its steps, in order."""
     problems = machine_problems(profile, machine)
     found = [
-        Misfit(one.field, one.got, one.accepted, _mend_words(one, profile, machine))
+        Misfit(
+            field=one.field,
+            got=one.got,
+            takes=one.accepted,
+            mend=_mend_words(one, profile, machine),
+        )
         for one in _once(problems)
     ]
     refused = {one.field for one in problems}
@@ -132,7 +137,8 @@ def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
     for field, was, now in _off_step(profile, rounded):
         if not any(field.startswith(one) for one in refused):
             takes = f"{now:g}, on {machine.name}'s steps"
-            found.append(Misfit(field, f"{was:g}", takes, f"round to {now:g}"))
+            mend = f"round to {now:g}"
+            found.append(Misfit(field=field, got=f"{was:g}", takes=takes, mend=mend))
     return found
 
 

@@ -1311,7 +1311,7 @@ export interface components {
             /** Machine Name */
             machine_name: string;
             /** Misfits */
-            misfits: components["schemas"]["MisfitOut"][];
+            misfits: components["schemas"]["Misfit"][];
         };
         /**
          * Classes
@@ -1834,6 +1834,8 @@ export interface components {
             assumed: string[];
             /** Notices */
             notices: components["schemas"]["Notice"][];
+            /** Misfits */
+            misfits: components["schemas"]["Misfit"][];
             /** Cautions */
             cautions: string[];
         };
@@ -2322,15 +2324,15 @@ export interface components {
         Mended: {
             profile: components["schemas"]["Profile"];
             /** Misfits */
-            misfits: components["schemas"]["MisfitOut"][];
+            misfits: components["schemas"]["Misfit"][];
             difference: components["schemas"]["ShotDifference"] | null;
             prediction: components["schemas"]["Prediction"] | null;
         };
         /**
-         * MisfitOut
-         * @description One thing the machine cannot take: where, what it got, what it takes, what would mend it.
+         * Misfit
+         * @description One thing the machine cannot take: where, why, and in words what would mend it.
          */
-        MisfitOut: {
+        Misfit: {
             /** Field */
             field: string;
             /** Got */

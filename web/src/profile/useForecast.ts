@@ -4,6 +4,7 @@ import { ApiError, type Forecast, type RefusedField } from "../api/client";
 import { forecastQuery, formQuery } from "../api/queries";
 import { refusalWords } from "../api/refusals";
 import { useSetup } from "../api/useSetup";
+import { useDragging } from "./dragging";
 import type { LooseProfile } from "./loose";
 
 /** An answer, and the profile it is about. */
@@ -66,14 +67,16 @@ export function useAskEarly() {
 }
 
 const REST_MS = 120;
+const HELD_REST_MS = 500; // while something is held, the curve has the machine to itself for longer
 
 /** The value once it has rested for a moment: ranges are asked for when the hand is still. */
 export function useResting<T>(value: T) {
   const [rested, setRested] = useState(value);
+  const held = useDragging((state) => state.held);
   useEffect(() => {
-    const timer = setTimeout(() => setRested(value), REST_MS);
+    const timer = setTimeout(() => setRested(value), held ? HELD_REST_MS : REST_MS);
     return () => clearTimeout(timer);
-  }, [value]);
+  }, [value, held]);
   return rested;
 }
 

@@ -4,12 +4,12 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Prediction } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { type Axis, type Chart, chartOf, type Extent } from "../../charts/frame";
+import { useDragging } from "../../profile/dragging";
 import { finenessOf } from "../../profile/edits";
 import type { LooseProfile } from "../../profile/loose";
 import { useAskEarly } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { useSize } from "../../ui/useSize";
-import { useDragging } from "./dragging";
 import { type Handle, handlesOf } from "./handles";
 import { Scrub } from "./Scrub";
 

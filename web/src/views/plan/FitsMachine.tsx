@@ -1,26 +1,37 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { memo, useState } from "react";
-import { answered, type Checked, client, type MendEffect, type Misfit } from "../../api/client";
-import { checkQuery, mendsQuery } from "../../api/queries";
+import { answered, client, type MendEffect, type Misfit } from "../../api/client";
+import { benchQuery, checkQuery, mendsQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useSetup } from "../../api/useSetup";
 import { useOverlay } from "../../bench/overlay";
 import { differenceWords } from "../../profile/differences";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
-import { useResting } from "../../profile/useForecast";
+import { type ForecastNow, useResting } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { FieldError } from "../../ui/NumberField";
 
-/** What of the draft the bench's machine cannot take; undefined while that is not known. */
-export function useCheck(profile: LooseProfile): Checked | undefined {
+/**
+ * What of the draft the bench's machine cannot take; undefined while that is not known. The forecast
+ * says it; of a draft that was refused it is asked.
+ */
+export function useCheck(profile: LooseProfile, now: ForecastNow) {
   const setup = useSetup();
+  const name = useQuery(benchQuery()).data?.machine.name;
   const rested = useResting(profile);
-  const check = useQuery({ ...checkQuery(setup, rested), enabled: Boolean(setup) });
-  return check.error ? undefined : check.data;
+  const check = useQuery({
+    ...checkQuery(setup, rested),
+    enabled: Boolean(setup) && now.refused,
+  });
+  if (now.refused) return check.error ? undefined : check.data;
+  const misfits = now.answered?.forecast.misfits;
+  return name && misfits ? { machine_name: name, misfits } : undefined;
 }
 
+type Check = NonNullable<ReturnType<typeof useCheck>>;
+
 /** Whether the draft fits the bench's machine, and each misfit's mend one click away. */
-export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; check: Checked }) {
+export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; check: Check }) {
   const { planned, check } = props;
   const { profile, edit } = planned;
   const open = useOverlay((state) => state.open);

@@ -24,7 +24,7 @@ interface Props {
 /** What the profile should do on the bench, what binds, what is refused, and the next step. */
 export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
-  const check = useCheck(planned.profile);
+  const check = useCheck(planned.profile, now);
   const misfits = new Set(check?.misfits.map((one) => `profile.${one.field}`));
   const problems = now.problems.filter((one) => !misfits.has(one.field));
   const clock = useClock((state) => state.clock);

@@ -47,7 +47,7 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
       </div>
       <Since history={history} planned={planned} now={now} />
       <StyleDialog open={shown === "styles"} close={close} />
-      <TranslateDialog open={shown === "translate"} close={close} planned={planned} />
+      <TranslateDialog open={shown === "translate"} close={close} planned={planned} now={now} />
       <VersionsDialog
         open={shown === "versions"}
         close={close}

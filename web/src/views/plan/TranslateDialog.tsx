@@ -11,6 +11,7 @@ import { bareForecast } from "../../profile/bareForecast";
 import { apartWords, DIFFERENCE_HEADS, differenceCells } from "../../profile/differences";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { asProfile, loosened } from "../../profile/loose";
+import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { Choice } from "../../ui/Choice";
 import { FieldError } from "../../ui/NumberField";
@@ -19,8 +20,13 @@ import { useCheck } from "./FitsMachine";
 import { type Gates, useTranslating } from "./useTranslating";
 
 /** The profile on another machine: searched, measured, looked at, and started as its own. */
-export function TranslateDialog(props: { open: boolean; close: () => void; planned: Planned }) {
-  const { open, close, planned } = props;
+export function TranslateDialog(props: {
+  open: boolean;
+  close: () => void;
+  planned: Planned;
+  now: ForecastNow;
+}) {
+  const { open, close, planned, now } = props;
   const bench = useQuery(benchQuery());
   return (
     <Dialog open={open} onClose={close} className="relative z-50">
@@ -29,7 +35,7 @@ export function TranslateDialog(props: { open: boolean; close: () => void; plann
           <DialogTitle as="h2" className="style-title">
             Translate {planned.profile.name}
           </DialogTitle>
-          {bench.data && <Translate bench={bench.data} planned={planned} close={close} />}
+          {bench.data && <Translate bench={bench.data} planned={planned} now={now} close={close} />}
         </DialogPanel>
       </div>
     </Dialog>
@@ -42,19 +48,12 @@ const GATES: readonly { value: Gates; words: string }[] = [
   { value: "weight", words: "weight" },
 ];
 
-function Translate({
-  bench,
-  planned,
-  close,
-}: {
-  bench: Bench;
-  planned: Planned;
-  close: () => void;
-}) {
+function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; close: () => void }) {
+  const { bench, planned, now, close } = props;
   const machines = useQuery(machinesQuery());
   const others = machines.data ?? [];
   const [chosen, setTarget] = useState<number>();
-  const check = useCheck(planned.profile);
+  const check = useCheck(planned.profile, now);
   const fits = !check || check.misfits.length === 0;
   // What does not fit here is first wanted here; what does, elsewhere.
   const other = others.find((one) => one.id !== bench.machine.id)?.id;

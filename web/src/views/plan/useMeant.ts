@@ -14,7 +14,7 @@ import { useCheck } from "./FitsMachine";
 export function useMeant(profile: LooseProfile, now: ForecastNow) {
   const setup = useSetup();
   const rested = useResting(profile);
-  const check = useCheck(profile);
+  const check = useCheck(profile, now);
   const misfit = now.refused && (check?.misfits.length ?? 0) > 0;
   const meant = useQuery({ ...wantedQuery(setup, rested), enabled: Boolean(setup) && misfit });
   const prediction = misfit ? meant.data : undefined;
