@@ -13,7 +13,7 @@ from tests.web.test_design import AXE
 from vapocline.desk.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.calibrations import list_calibrations
 from vapocline.desk.profiles import find_profile, read_history
-from vapocline.desk.shelf import list_coffees, list_machines
+from vapocline.desk.shelf import list_coffees, list_grinders, list_machines
 from vapocline.desk.slots import read_slots
 
 
@@ -135,6 +135,39 @@ class OnTheShelf(WithMachines):
         expect(page.get_by_text("250 g left").first).to_be_visible()
         expect(page.get_by_text("892 g were left")).to_be_visible()
         self.assertEqual(read_bench(self.desk).coffee.bags[0].remaining_g, 250)
+
+    def test_a_basket_a_grinder_and_a_coffee_are_made_and_put_on_the_bench(self) -> None:
+        page = self.page
+        for kind, name, fields in (
+            ("baskets", "Deep", {"From": "20", "To": "24"}),
+            ("grinders", "Mill", {"Settings, rising": "0 5 9", "Size at each, µm": "200 300 400"}),
+            ("coffees", "Late", {"Process": "washed", "Held": "250"}),
+        ):
+            page.goto(f"/shelf/{kind}/new")
+            page.get_by_label("Name", exact=True).fill(name)
+            for label, value in fields.items():
+                page.get_by_label(label, exact=True).fill(value)
+            page.get_by_role("button", name="Put it on the shelf").click()
+            expect(page.get_by_role("form", name=name)).to_be_visible()
+            page.get_by_role("button", name="Put it on the bench").click()
+            expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
+        bench = read_bench(self.desk)
+        names = (bench.basket.name, bench.grinder.name, bench.coffee.name)
+        self.assertEqual(names, ("Deep", "Mill", "Late"))
+        expect(page.get_by_role("button", name="Basket: Deep")).to_be_visible()
+        before = read_bench(self.desk).grind_setting
+        page.goto("/plan/1")
+        page.get_by_role("button", name="Basket: Deep").click()
+        page.get_by_role("button", name=re.compile("^Straight 18")).click()
+        expect(page.get_by_role("button", name="Basket: Straight 18")).to_be_visible()
+        self.assertEqual(read_bench(self.desk).grind_setting, before)
+        # Back to what the other tests stand on.
+        grinder = next(one for one in list_grinders(self.desk) if one.name == "Ratline")
+        coffee = next(one for one in list_coffees(self.desk) if one.name == "Ferrow Hill")
+        change_bench(
+            self.desk,
+            BenchChange(grinder_id=grinder.id, coffee_id=coffee.id, grind_setting=14.5),
+        )
 
     def test_storing_over_something_shows_both_and_asks(self) -> None:
         page = self.shelf("Sluice Two")

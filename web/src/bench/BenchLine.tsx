@@ -61,15 +61,10 @@ function Sentence({ bench }: { bench: Bench }) {
         />
         )
       </span>
-      {bench.basket && (
-        <>
-          {" "}
-          in{" "}
-          <Word words={bench.basket.name} label="Basket">
-            {(close) => <BasketChoice bench={bench} close={close} />}
-          </Word>
-        </>
-      )}
+      {" in "}
+      <Word words={bench.basket?.name ?? "a usual basket"} label="Basket">
+        {(close) => <BasketChoice bench={bench} close={close} />}
+      </Word>
       <i>·</i>
       {bench.grinder ? (
         <>

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, type Basket, client } from "../../api/client";
 import { basketsQuery, benchQuery } from "../../api/queries";
+import { OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
 import { DocumentForm, Num, Part, Pick, Text } from "./useDocument";
 
@@ -43,12 +44,15 @@ export function BasketPage({ id }: { id: number | undefined }) {
         words={basket ? "Save the basket" : "Put it on the shelf"}
         beside={
           basket && (
-            <Remove
-              kind="basket"
-              id={basket.id}
-              name={basket.name}
-              list={basketsQuery().queryKey}
-            />
+            <>
+              <OnTheBench kind="basket" id={basket.id} />
+              <Remove
+                kind="basket"
+                id={basket.id}
+                name={basket.name}
+                list={basketsQuery().queryKey}
+              />
+            </>
           )
         }
       >

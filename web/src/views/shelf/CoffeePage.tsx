@@ -4,9 +4,9 @@ import { useNavigate } from "react-router";
 import { answered, type Coffee, client } from "../../api/client";
 import { benchQuery, coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
-import { useChangeBench } from "../../api/useChangeBench";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Calibrations } from "./Calibrations";
+import { OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
 import { DocumentForm, Num, Part, Pick, Text, Tick } from "./useDocument";
 
@@ -54,7 +54,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         beside={
           coffee && (
             <>
-              <OnTheBench id={coffee.id} />
+              <OnTheBench kind="coffee" id={coffee.id} />
               <Remove
                 kind="coffee"
                 id={coffee.id}
@@ -175,16 +175,5 @@ function Bags({ coffee }: { coffee: Coffee }) {
         ))}
       </ul>
     </section>
-  );
-}
-
-function OnTheBench({ id }: { id: number }) {
-  const bench = useQuery(benchQuery());
-  const change = useChangeBench();
-  if (bench.data?.coffee?.id === id) return <span className="text-quiet">On the bench</span>;
-  return (
-    <button type="button" className="btn" onClick={() => change.mutate({ coffee_id: id })}>
-      Put it on the bench
-    </button>
   );
 }

@@ -4,6 +4,7 @@ import { answered, client, type Grinder } from "../../api/client";
 import { benchQuery, grindersQuery } from "../../api/queries";
 import { parsed } from "../../ui/NumberField";
 import { Calibrations } from "./Calibrations";
+import { OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
 import { DocumentForm, Part, Text } from "./useDocument";
 
@@ -49,12 +50,15 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         words={grinder ? "Save the grinder" : "Put it on the shelf"}
         beside={
           grinder && (
-            <Remove
-              kind="grinder"
-              id={grinder.id}
-              name={grinder.name}
-              list={grindersQuery().queryKey}
-            />
+            <>
+              <OnTheBench kind="grinder" id={grinder.id} />
+              <Remove
+                kind="grinder"
+                id={grinder.id}
+                name={grinder.name}
+                list={grindersQuery().queryKey}
+              />
+            </>
           )
         }
       >

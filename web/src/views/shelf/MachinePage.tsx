@@ -2,9 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Machine } from "../../api/client";
 import { benchQuery, machinesQuery } from "../../api/queries";
-import { useChangeBench } from "../../api/useChangeBench";
 import { Calibrations } from "./Calibrations";
 import { ALONG, CONTROLS, type ControlKind, EXITS, NEW_MACHINE } from "./kinds";
+import { OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
 import { Slots } from "./Slots";
 import { DocumentForm, Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
@@ -39,7 +39,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
         beside={
           machine && (
             <>
-              <OnTheBench id={machine.id} />
+              <OnTheBench kind="machine" id={machine.id} />
               <Remove
                 kind="machine"
                 id={machine.id}
@@ -223,16 +223,5 @@ function StepFields() {
       <Num path="steps.pressure_bar" label="Pressure" unit="bar" />
       <Num path="steps.flow_ml_s" label="Flow" unit="mL/s" />
     </>
-  );
-}
-
-function OnTheBench({ id }: { id: number }) {
-  const bench = useQuery(benchQuery());
-  const change = useChangeBench();
-  if (bench.data?.machine.id === id) return <span className="text-quiet">On the bench</span>;
-  return (
-    <button type="button" className="btn" onClick={() => change.mutate({ machine_id: id })}>
-      Put it on the bench
-    </button>
   );
 }
