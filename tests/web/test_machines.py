@@ -54,6 +54,7 @@ class OnTheShelf(WithMachines):
         self.assertEqual(len(self.machine("Bilge").control.springs), 2)
         page.get_by_label("Stages, at most").fill("4")
         page.get_by_role("button", name="Save the machine").click()
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
         expect(page.get_by_role("button", name="Save the machine")).to_be_disabled()
         self.assertEqual(self.machine("Bilge").program.stages, 4)
         page.get_by_role("button", name="Take off the shelf").click()

@@ -36,7 +36,6 @@ export function BasketPage({ id }: { id: number | undefined }) {
   return (
     <div className="shelf-page">
       <DocumentForm
-        key={JSON.stringify(start)}
         label={basket?.name ?? "New basket"}
         start={start}
         save={save}

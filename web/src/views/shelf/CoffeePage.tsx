@@ -45,7 +45,6 @@ export function CoffeePage({ id }: { id: number | undefined }) {
   return (
     <div className="shelf-page">
       <DocumentForm
-        key={JSON.stringify(start)}
         label={coffee?.name ?? "New coffee"}
         start={start}
         save={save}

@@ -42,7 +42,6 @@ export function GrinderPage({ id }: { id: number | undefined }) {
   return (
     <div className="shelf-page">
       <DocumentForm
-        key={JSON.stringify(start)}
         label={grinder?.name ?? "New grinder"}
         start={start}
         save={save}

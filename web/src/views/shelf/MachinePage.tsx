@@ -30,7 +30,6 @@ export function MachinePage({ id }: { id: number | undefined }) {
   return (
     <div className="shelf-page">
       <DocumentForm
-        key={JSON.stringify(start)}
         label={machine?.name ?? "New machine"}
         start={start}
         save={save}

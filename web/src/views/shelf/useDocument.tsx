@@ -45,7 +45,14 @@ export function DocumentForm(props: {
   const { label, start, words, fresh = false, children, beside } = props;
   const [value, setValue] = useState(start);
   const form = useRef<HTMLFormElement>(null);
-  const mutation = useMutation({ mutationFn: () => props.save(value) });
+  const mutation = useMutation({ mutationFn: (said: Json) => props.save(said) });
+  // What stands on the shelf changed: by our own saving, or elsewhere while nothing was typed here.
+  const text = JSON.stringify(start);
+  const [known, setKnown] = useState(text);
+  if (known !== text) {
+    setKnown(text);
+    if (JSON.stringify(value) === known || mutation.variables === value) setValue(start);
+  }
   // A long form: the first field that was refused comes into view.
   useEffect(() => {
     if (mutation.error) form.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
@@ -60,9 +67,9 @@ export function DocumentForm(props: {
       shown.add(path);
       return wordsOf(problems.find((one) => one.field === path));
     },
-    dirty: fresh || JSON.stringify(value) !== JSON.stringify(start),
+    dirty: fresh || JSON.stringify(value) !== text,
     saving: mutation.isPending,
-    save: () => mutation.mutate(),
+    save: () => mutation.mutate(value),
     undo: () => {
       setValue(start);
       mutation.reset();
