@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from vapocline.core.machine import HandLever, Machine, SpringLever, ValveAhead
 from vapocline.core.profile import (
     Along,
+    ExitName,
     FlowCommand,
     ForceCommand,
     Limit,
@@ -45,17 +46,7 @@ SHAPES = get_args(Shape)
     BY_FIRST_DRIP,
     BY_HAND,
 ) = range(9)
-EXITS = (
-    "seconds",
-    "pressure_above",
-    "pressure_below",
-    "flow_above",
-    "flow_below",
-    "water_ml",
-    "cup_g",
-    "first_drip",
-    "hand",
-)
+EXITS = get_args(ExitName)
 # What may end the last phase besides its exits.
 STOPS = ("cup_g", "water_ml", "time_s", "plan_end", "hand")
 STOP_CUP, STOP_WATER, STOP_TIME, STOP_PLAN, STOP_HAND = range(100, 105)
