@@ -27,18 +27,6 @@ export function controlWords(kind: ControlKind) {
   return CONTROLS.find((one) => one.value === kind)?.words ?? kind;
 }
 
-export const EXITS = [
-  { value: "seconds", words: "seconds" },
-  { value: "pressure_above", words: "pressure reached" },
-  { value: "pressure_below", words: "pressure fallen to" },
-  { value: "flow_above", words: "flow reached" },
-  { value: "flow_below", words: "flow fallen to" },
-  { value: "water_ml", words: "water pumped" },
-  { value: "cup_g", words: "cup weight" },
-  { value: "first_drip", words: "first drip" },
-  { value: "hand", words: "hand signal" },
-] as const;
-
 export const ALONG = [
   { value: "time", words: "time" },
   { value: "water", words: "water" },
