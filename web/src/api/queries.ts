@@ -1,6 +1,12 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { answered, client, type Profile } from "./client";
 
+/** An answer that stays true for its key, and a refusal that stays a refusal. */
+const ASKED_ONCE = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000, retry: false } as const;
+
+/** What stands on the page, as it is: the server says what is wrong with it. */
+const draftOf = (profile: unknown) => ({ profile: profile as Profile, members: 1 });
+
 export const benchQuery = () =>
   queryOptions({ queryKey: ["bench"], queryFn: () => answered(client.GET("/api/bench")) });
 
@@ -57,14 +63,12 @@ export const checkQuery = (bench: string, profile: unknown) =>
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/check", {
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 /** The shot a draft means, where the bench's machine cannot run it. */
@@ -74,13 +78,11 @@ export const wantedQuery = (bench: string, profile: unknown) =>
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/wanted", {
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const mendsQuery = (bench: string, profile: unknown) =>
@@ -89,13 +91,11 @@ export const mendsQuery = (bench: string, profile: unknown) =>
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/mends", {
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const profilesQuery = () =>
@@ -140,15 +140,13 @@ export const changesQuery = (
       answered(
         client.POST("/api/profiles/{profile_id}/versions/{number}/changes", {
           params: { path: { profile_id: profileId, number } },
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
     enabled,
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const whatIfQuery = (bench: string, profile: unknown) =>
@@ -157,14 +155,12 @@ export const whatIfQuery = (bench: string, profile: unknown) =>
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/what-if", {
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const adjustablesQuery = (bench: string, profile: unknown, enabled: boolean) =>
@@ -173,15 +169,13 @@ export const adjustablesQuery = (bench: string, profile: unknown, enabled: boole
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/adjustables", {
-          body: { profile: profile as Profile, members: 1 },
+          body: draftOf(profile),
           signal,
         }),
       ),
     enabled,
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const recipeQuery = (profileId: number, bench: string) =>
@@ -215,9 +209,7 @@ export const fittedQuery = (bench: string, key: string, regrind: boolean) =>
           signal,
         }),
       ),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
-    retry: false,
+    ...ASKED_ONCE,
   });
 
 export const shotsQuery = () =>
