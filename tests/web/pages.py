@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unittest
+from pathlib import Path
 from typing import Any, ClassVar
 from urllib.parse import urlsplit
 
@@ -20,6 +21,7 @@ from tests.parts import PATIENCE_S, desk_on_fresh_database, sample_world, served
 from vapocline.desk.context import Desk
 
 CHROMIUM = "/usr/bin/chromium"
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 FLAGS = [
     "--headless=new",
     "--no-sandbox",
@@ -102,3 +104,14 @@ class InBrowser(unittest.TestCase):
     def phase(self, name: str) -> Locator:
         named = re.compile(rf"^{re.escape(name)}\b")
         return self.page.get_by_role("group", name="Phases").get_by_role("button", name=named)
+
+    def violations(self, page: Page) -> list[str]:
+        """Every serious barrier that axe-core finds on the page."""
+        if not page.evaluate("() => 'axe' in window"):
+            page.add_script_tag(path=str(AXE))
+        found: list[dict[str, Any]] = page.evaluate("async () => (await axe.run()).violations")
+        return [
+            f"{one['id']}: {one['nodes'][0]['html'][:160]}"
+            for one in found
+            if one["impact"] in ("serious", "critical")
+        ]

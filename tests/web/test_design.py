@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import re
-from pathlib import Path
-from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -12,7 +10,6 @@ from tests.web.pages import PHONE, InBrowser
 from vapocline.desk.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.profiles import NewProfile, find_profile, read_history, start_profile
 
-AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 QUAY, PRE_INFUSION, RAMP, HOLD, DECLINE = 4, 0, 1, 2, 3
 
 
@@ -470,16 +467,6 @@ class ByVersions(Designing):
 
 
 class ForEveryone(Designing):
-    def violations(self, page: Page) -> list[str]:
-        if not page.evaluate("() => 'axe' in window"):
-            page.add_script_tag(path=str(AXE))
-        found: list[dict[str, Any]] = page.evaluate("async () => (await axe.run()).violations")
-        return [
-            f"{one['id']}: {one['nodes'][0]['html'][:160]}"
-            for one in found
-            if one["impact"] in ("serious", "critical")
-        ]
-
     def look(self, page: Page) -> None:
         self.open(HOLD, page)
         self.assertEqual(self.violations(page), [])

@@ -9,7 +9,6 @@ from playwright.sync_api import Page, expect
 
 from tests.core.test_calibration import valve_rows
 from tests.web.pages import PHONE, InBrowser
-from tests.web.test_design import AXE
 from vapocline.desk.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.calibrations import list_calibrations
 from vapocline.desk.profiles import find_profile, read_history
@@ -323,13 +322,3 @@ class ForAMachine(WithMachines):
         page.keyboard.press("t")
         expect(page.get_by_role("dialog").get_by_role("table")).to_be_visible()
         self.assertEqual(self.violations(page), [])
-
-    def violations(self, page: Page) -> list[str]:
-        if not page.evaluate("() => 'axe' in window"):
-            page.add_script_tag(path=str(AXE))
-        found: list[dict[str, Any]] = page.evaluate("async () => (await axe.run()).violations")
-        return [
-            f"{one['id']}: {one['nodes'][0]['html'][:160]}"
-            for one in found
-            if one["impact"] in ("serious", "critical")
-        ]
