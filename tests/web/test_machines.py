@@ -43,6 +43,7 @@ class OnTheShelf(WithMachines):
         expect(page.get_by_role("form")).to_be_visible()
         self.assertEqual(page.get_by_role("list", name="Every machine").locator("li").count(), 8)
         page.get_by_role("link", name="New machine").click()
+        expect(page.get_by_role("form", name="New machine")).to_be_visible()
         page.get_by_label("Name", exact=True).fill("Bilge")
         page.get_by_role("button", name="Controls: ").press(" ")
         page.get_by_role("option", name="a spring lever").click()

@@ -1,10 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { useQuery } from "@tanstack/react-query";
 import { answered, type Basket, client } from "../../api/client";
-import { basketsQuery, benchQuery } from "../../api/queries";
-import { OnTheBench } from "./OnTheBench";
-import { Remove } from "./Remove";
-import { DocumentForm, Num, Part, Pick, Text } from "./useDocument";
+import { basketsQuery } from "../../api/queries";
+import { ShelvedForm } from "./ShelvedForm";
+import { Num, Part, Pick, Text } from "./useDocument";
 
 const NEW_BASKET = {
   name: "",
@@ -18,42 +16,24 @@ const NEW_BASKET = {
 /** A basket: what it does to the bed, and the doses it is made for. */
 export function BasketPage({ id }: { id: number | undefined }) {
   const baskets = useQuery(basketsQuery());
-  const queryClient = useQueryClient();
-  const navigate = useNavigate();
   const basket = baskets.data?.find((one) => one.id === id);
   const start = basket ? documentOf(basket) : NEW_BASKET;
-  const save = async (document: object) => {
-    const body = document as Basket;
-    const kept = await answered(
+  const write = (document: Record<string, unknown>) => {
+    const body = document as unknown as Basket;
+    return answered(
       id === undefined
         ? client.POST("/api/baskets", { body })
         : client.PUT("/api/baskets/{basket_id}", { params: { path: { basket_id: id } }, body }),
     );
-    await queryClient.invalidateQueries({ queryKey: basketsQuery().queryKey });
-    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
-    if (id === undefined) navigate(`/shelf/baskets/${kept.id}`);
   };
   return (
     <div className="shelf-page">
-      <DocumentForm
-        label={basket?.name ?? "New basket"}
+      <ShelvedForm
+        kind="basket"
+        thing={basket}
         start={start}
-        save={save}
-        fresh={!basket}
-        words={basket ? "Save the basket" : "Put it on the shelf"}
-        beside={
-          basket && (
-            <>
-              <OnTheBench kind="basket" id={basket.id} />
-              <Remove
-                kind="basket"
-                id={basket.id}
-                name={basket.name}
-                list={basketsQuery().queryKey}
-              />
-            </>
-          )
-        }
+        list={basketsQuery().queryKey}
+        write={write}
       >
         <Part name="The basket">
           <Text path="name" label="Name" />
@@ -70,7 +50,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
           <Num path="most_g" label="To" unit="g" step={0.5} />
           <Text path="note" label="Note" lines={2} />
         </Part>
-      </DocumentForm>
+      </ShelvedForm>
     </div>
   );
 }

@@ -1,14 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import { answered, type Coffee, client } from "../../api/client";
-import { benchQuery, coffeesQuery } from "../../api/queries";
+import { coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Calibrations } from "./Calibrations";
-import { OnTheBench } from "./OnTheBench";
-import { Remove } from "./Remove";
-import { DocumentForm, Num, Part, Pick, Text, Tick } from "./useDocument";
+import { ShelvedForm } from "./ShelvedForm";
+import { Num, Part, Pick, Text, Tick } from "./useDocument";
 
 const ROASTS = ["light", "medium-light", "medium", "medium-dark", "dark"] as const;
 const NEW_COFFEE = {
@@ -27,42 +25,24 @@ const NEW_COFFEE = {
 /** A coffee, the bag it is pulled from, and what its crema reads. */
 export function CoffeePage({ id }: { id: number | undefined }) {
   const coffees = useQuery(coffeesQuery());
-  const queryClient = useQueryClient();
-  const navigate = useNavigate();
   const coffee = coffees.data?.find((one) => one.id === id);
   const start = coffee ? documentOf(coffee) : NEW_COFFEE;
-  const save = async (document: object) => {
-    const body = document as Coffee;
-    const kept = await answered(
+  const write = (document: Record<string, unknown>) => {
+    const body = document as unknown as Coffee;
+    return answered(
       id === undefined
         ? client.POST("/api/coffees", { body })
         : client.PUT("/api/coffees/{coffee_id}", { params: { path: { coffee_id: id } }, body }),
     );
-    await queryClient.invalidateQueries({ queryKey: coffeesQuery().queryKey });
-    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
-    if (id === undefined) navigate(`/shelf/coffees/${kept.id}`);
   };
   return (
     <div className="shelf-page">
-      <DocumentForm
-        label={coffee?.name ?? "New coffee"}
+      <ShelvedForm
+        kind="coffee"
+        thing={coffee}
         start={start}
-        save={save}
-        fresh={!coffee}
-        words={coffee ? "Save the coffee" : "Put it on the shelf"}
-        beside={
-          coffee && (
-            <>
-              <OnTheBench kind="coffee" id={coffee.id} />
-              <Remove
-                kind="coffee"
-                id={coffee.id}
-                name={coffee.name}
-                list={coffeesQuery().queryKey}
-              />
-            </>
-          )
-        }
+        list={coffeesQuery().queryKey}
+        write={write}
       >
         <Part name="The coffee">
           <Text path="name" label="Name" />
@@ -90,7 +70,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
           <Num path="bag_g" label="Held" unit="g" step={10} placeholder="any" />
           {coffee && <Left coffee={coffee} />}
         </Part>
-      </DocumentForm>
+      </ShelvedForm>
       {coffee && (
         <>
           <Bags coffee={coffee} />

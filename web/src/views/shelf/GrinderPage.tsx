@@ -1,20 +1,16 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { useQuery } from "@tanstack/react-query";
 import { answered, client, type Grinder } from "../../api/client";
-import { benchQuery, grindersQuery } from "../../api/queries";
+import { grindersQuery } from "../../api/queries";
 import { parsed } from "../../ui/NumberField";
 import { Calibrations } from "./Calibrations";
-import { OnTheBench } from "./OnTheBench";
-import { Remove } from "./Remove";
-import { DocumentForm, Part, Text } from "./useDocument";
+import { ShelvedForm } from "./ShelvedForm";
+import { Part, Text } from "./useDocument";
 
 const NEW_GRINDER = { name: "", settings: "", grind_um: "", note: "" };
 
 /** A grinder and the points that turn its numbers into sizes. */
 export function GrinderPage({ id }: { id: number | undefined }) {
   const grinders = useQuery(grindersQuery());
-  const queryClient = useQueryClient();
-  const navigate = useNavigate();
   const grinder = grinders.data?.find((one) => one.id === id);
   const start = grinder
     ? {
@@ -24,42 +20,26 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         note: grinder.note,
       }
     : NEW_GRINDER;
-  const save = async (document: Record<string, unknown>) => {
+  const write = (document: Record<string, unknown>) => {
     const body = {
       ...document,
       settings: numbers(document.settings),
       grind_um: numbers(document.grind_um),
     } as unknown as Grinder;
-    const kept = await answered(
+    return answered(
       id === undefined
         ? client.POST("/api/grinders", { body })
         : client.PUT("/api/grinders/{grinder_id}", { params: { path: { grinder_id: id } }, body }),
     );
-    await queryClient.invalidateQueries({ queryKey: grindersQuery().queryKey });
-    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
-    if (id === undefined) navigate(`/shelf/grinders/${kept.id}`);
   };
   return (
     <div className="shelf-page">
-      <DocumentForm
-        label={grinder?.name ?? "New grinder"}
+      <ShelvedForm
+        kind="grinder"
+        thing={grinder}
         start={start}
-        save={save}
-        fresh={!grinder}
-        words={grinder ? "Save the grinder" : "Put it on the shelf"}
-        beside={
-          grinder && (
-            <>
-              <OnTheBench kind="grinder" id={grinder.id} />
-              <Remove
-                kind="grinder"
-                id={grinder.id}
-                name={grinder.name}
-                list={grindersQuery().queryKey}
-              />
-            </>
-          )
-        }
+        list={grindersQuery().queryKey}
+        write={write}
       >
         <Part name="The grinder">
           <Text path="name" label="Name" />
@@ -67,7 +47,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
           <Text path="grind_um" label="Size at each, µm" />
           <Text path="note" label="Note" lines={2} />
         </Part>
-      </DocumentForm>
+      </ShelvedForm>
       {grinder && <Calibrations subject="grinder" id={grinder.id} />}
     </div>
   );

@@ -1,54 +1,34 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { useQuery } from "@tanstack/react-query";
 import { answered, client, type Machine } from "../../api/client";
-import { benchQuery, machinesQuery } from "../../api/queries";
+import { machinesQuery } from "../../api/queries";
 import { EXITS } from "../../profile/loose";
 import { Calibrations } from "./Calibrations";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "./kinds";
-import { OnTheBench } from "./OnTheBench";
-import { Remove } from "./Remove";
+import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
-import { DocumentForm, Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
+import { Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
 
 /** A machine: how it is controlled, its limits, what its program takes; calibrations and slots. */
 export function MachinePage({ id }: { id: number | undefined }) {
   const machines = useQuery(machinesQuery());
-  const queryClient = useQueryClient();
-  const navigate = useNavigate();
   const machine = machines.data?.find((one) => one.id === id);
-  const save = async (document: object) => {
-    const body = document as Machine;
-    const kept = await answered(
+  const write = (document: Record<string, unknown>) => {
+    const body = document as unknown as Machine;
+    return answered(
       id === undefined
         ? client.POST("/api/machines", { body })
         : client.PUT("/api/machines/{machine_id}", { params: { path: { machine_id: id } }, body }),
     );
-    await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
-    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
-    if (id === undefined) navigate(`/shelf/machines/${kept.id}`);
   };
   const start = machine ? documentOf(machine) : NEW_MACHINE;
   return (
     <div className="shelf-page">
-      <DocumentForm
-        label={machine?.name ?? "New machine"}
+      <ShelvedForm
+        kind="machine"
+        thing={machine}
         start={start}
-        save={save}
-        fresh={!machine}
-        words={machine ? "Save the machine" : "Put it on the shelf"}
-        beside={
-          machine && (
-            <>
-              <OnTheBench kind="machine" id={machine.id} />
-              <Remove
-                kind="machine"
-                id={machine.id}
-                name={machine.name}
-                list={machinesQuery().queryKey}
-              />
-            </>
-          )
-        }
+        list={machinesQuery().queryKey}
+        write={write}
       >
         <Part name="The machine">
           <Text path="name" label="Name" />
@@ -126,7 +106,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
           <Num path="scale_lag_s" label="Scale lag" unit="s" />
           <Num path="after_drip_g" label="After-drip" unit="g" placeholder="model" />
         </Part>
-      </DocumentForm>
+      </ShelvedForm>
       {machine && (
         <>
           <Calibrations

@@ -3,7 +3,7 @@ import type { Bench } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { useChangeBench } from "../../api/useChangeBench";
 
-type Kind = "machine" | "coffee" | "grinder" | "basket";
+export type Kind = "machine" | "coffee" | "grinder" | "basket";
 
 /** Whether something stands on the bench, and putting it there. */
 export function OnTheBench({ kind, id }: { kind: Kind; id: number }) {

@@ -4,14 +4,10 @@ import { useNavigate } from "react-router";
 import { answered, client } from "../../api/client";
 import { failureWords } from "../../api/refusals";
 import { FieldError } from "../../ui/NumberField";
+import type { Kind } from "./OnTheBench";
 
 /** Taking something off the shelf: asked twice, and refused where something needs it. */
-export function Remove(props: {
-  kind: "coffee" | "grinder" | "basket" | "machine";
-  id: number;
-  name: string;
-  list: QueryKey;
-}) {
+export function Remove(props: { kind: Kind; id: number; name: string; list: QueryKey }) {
   const { kind, id, name, list } = props;
   const [asked, setAsked] = useState(false);
   const navigate = useNavigate();

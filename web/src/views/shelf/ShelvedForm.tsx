@@ -1,0 +1,47 @@
+import { type QueryKey, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { useNavigate } from "react-router";
+import { benchQuery } from "../../api/queries";
+import { type Kind, OnTheBench } from "./OnTheBench";
+import { Remove } from "./Remove";
+import { DocumentForm } from "./useDocument";
+
+/** The form of one thing on the shelf: saved, put on the bench, taken off; or put there anew. */
+export function ShelvedForm(props: {
+  kind: Kind;
+  /** The thing as it stands; undefined for a new one. */
+  thing: { id: number; name: string } | undefined;
+  start: Record<string, unknown>;
+  list: QueryKey;
+  write: (document: Record<string, unknown>) => Promise<{ id: number }>;
+  children: ReactNode;
+}) {
+  const { kind, thing, start, list, write, children } = props;
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const save = async (document: Record<string, unknown>) => {
+    const kept = await write(document);
+    await queryClient.invalidateQueries({ queryKey: list });
+    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
+    if (!thing) navigate(`/shelf/${kind}s/${kept.id}`);
+  };
+  return (
+    <DocumentForm
+      label={thing?.name ?? `New ${kind}`}
+      start={start}
+      save={save}
+      fresh={!thing}
+      words={thing ? `Save the ${kind}` : "Put it on the shelf"}
+      beside={
+        thing && (
+          <>
+            <OnTheBench kind={kind} id={thing.id} />
+            <Remove kind={kind} id={thing.id} name={thing.name} list={list} />
+          </>
+        )
+      }
+    >
+      {children}
+    </DocumentForm>
+  );
+}
