@@ -1,4 +1,4 @@
-"""Measure and print a table: python -m benchmarks [core] [web]."""
+"""Measure and print a table: python -m benchmarks [core] [web] [live]."""
 
 from __future__ import annotations
 
@@ -8,10 +8,15 @@ import sys
 from collections.abc import Callable
 
 from benchmarks.core import core_rows
+from benchmarks.live import live_rows
 from benchmarks.timing import Row, printed
 from benchmarks.web import web_rows
 
-PARTS: dict[str, Callable[[], list[Row]]] = {"core": core_rows, "web": web_rows}
+PARTS: dict[str, Callable[[], list[Row]]] = {
+    "core": core_rows,
+    "web": web_rows,
+    "live": live_rows,
+}
 
 
 def main() -> int:

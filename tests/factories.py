@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan, Setup
@@ -22,7 +22,9 @@ from vapocline.core.profile import (
     ValveCommand,
 )
 from vapocline.core.puck.predict import Prediction, predict
+from vapocline.core.pull.readiness import Check
 
+EVERY_CHECK: frozenset[Check] = frozenset(get_args(Check))
 STRONG = Machine(name="Strong", relief_bar=15, pump_max_bar=20, top_flow_ml_s=12)
 
 

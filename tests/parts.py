@@ -22,8 +22,8 @@ from vapocline.api.application import create_app
 from vapocline.api.settings import Settings
 from vapocline.cli import listen
 from vapocline.demo.world import build
-from vapocline.desk.context import Desk, open_desk
-from vapocline.desk.running import simulated_machine
+from vapocline.desk.context import Desk, StandIns, open_desk
+from vapocline.desk.running import simulated_machine, stand_ins
 from vapocline.store.cluster import Cluster, running_cluster
 from vapocline.store.database import migrate
 
@@ -97,11 +97,22 @@ def fresh_database(template: str = "vapocline") -> str:
 
 @contextlib.contextmanager
 def desk_on_fresh_database(
-    *, speed: float = 0.0, seed: int = 5, template: str = "vapocline"
+    *,
+    speed: float = 0.0,
+    seed: int = 5,
+    template: str = "vapocline",
+    instruments: bool = False,
 ) -> Iterator[Desk]:
-    """A desk with a database and a simulated machine of its own, as fast as it can."""
-    with simulated_machine(seed=seed, speed=speed) as address:
-        desk = open_desk(fresh_database(template), simulated_machine=address)
+    """A desk with a database and simulated machines of its own, as fast as they can.
+
+    With `instruments` scales and refractometers stand under them.
+    """
+    with contextlib.ExitStack() as stack:
+        if instruments:
+            devices = stack.enter_context(stand_ins(seed=seed, speed=speed))
+        else:
+            devices = StandIns(stack.enter_context(simulated_machine(seed=seed, speed=speed)))
+        desk = open_desk(fresh_database(template), devices)
         try:
             yield desk
         finally:
@@ -113,7 +124,14 @@ def served(desk: Desk, url: str) -> Iterator[str]:
     """The application over a real port; yields its address."""
     listener = listen(None)
     config = uvicorn.Config(
-        create_app(Settings(database_url=url, simulated_machine=desk.simulated_machine)),
+        create_app(
+            Settings(
+                database_url=url,
+                simulated_machine=desk.stand_ins.machine,
+                simulated_scale=desk.stand_ins.scale,
+                simulated_refractometer=desk.stand_ins.refractometer,
+            )
+        ),
         log_level="critical",
         ws="websockets-sansio",
         timeout_graceful_shutdown=2,

@@ -182,7 +182,10 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
         if kind == "demo":
             _fill(parts.database_url)
         settings = Settings(
-            database_url=parts.database_url, simulated_machine=parts.simulated_machine
+            database_url=parts.database_url,
+            simulated_machine=parts.stand_ins.machine,
+            simulated_scale=parts.stand_ins.scale,
+            simulated_refractometer=parts.stand_ins.refractometer,
         )
         config = uvicorn.Config(
             create_app(settings),
@@ -198,11 +201,11 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
 
 def _fill(url: str) -> None:
     from vapocline.demo.world import build
-    from vapocline.desk.context import open_desk
+    from vapocline.desk.context import StandIns, open_desk
     from vapocline.desk.running import simulated_machine
 
     with simulated_machine(seed=7, speed=0) as quick:
-        desk = open_desk(url, simulated_machine=quick)
+        desk = open_desk(url, StandIns(quick))
         try:
             build(desk, _say)
         finally:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tests.api.test_api import Served
-from tests.factories import flow, pressure, profile, seconds
+from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
 from tests.parts import wait_for
 
 GRINDER = {"name": "Ratline", "settings": [8, 24], "grind_um": [214, 446]}
@@ -103,7 +103,8 @@ class Versions(Served):
 
 class Shots(Served):
     def pulled(self, name: str) -> int:
-        body = {"profile_id": self.started(name), "number": 1}
+        despite = sorted(EVERY_CHECK)
+        body = {"profile_id": self.started(name), "number": 1, "despite": despite}
         shot = self.client.post("/api/shots", json=body).json()["id"]
         path = f"/api/shots/{shot}"
         wait_for(lambda: self.client.get(path).json()["state"] == "done", "the end")
@@ -132,7 +133,7 @@ class Shots(Served):
 
     def test_a_hand_signal_to_a_shot_that_is_over(self) -> None:
         shot = self.pulled("Over")
-        self.refused(self.client.post(f"/api/shots/{shot}/signal"), 409)
+        self.refused(self.client.post(f"/api/shots/{shot}/orders", json={"do": "next"}), 409)
         self.refused(self.client.get("/api/compare", params={"first": shot, "second": 999}), 404)
 
     def test_a_shot_on_a_machine_that_cannot_run_it_never_begins(self) -> None:
@@ -144,7 +145,8 @@ class Shots(Served):
         low = self.client.post("/api/machines", json={"name": "Low", "relief_bar": 9}).json()
         reference = self.client.get("/api/bench").json()["machine"]["id"]
         self.client.patch("/api/bench", json={"machine_id": low["id"]})
-        body = {"profile_id": started["profile_id"], "number": 1}
+        despite = sorted(EVERY_CHECK)
+        body = {"profile_id": started["profile_id"], "number": 1, "despite": despite}
         problem = self.refused(self.client.post("/api/shots", json=body), 422)
         self.assertIn("Low's relief setting", problem["detail"])
         self.client.patch("/api/bench", json={"machine_id": reference})

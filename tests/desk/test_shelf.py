@@ -17,8 +17,9 @@ from vapocline.demo.world import MACHINES
 from vapocline.desk.bench import BenchChange, change_bench, forecast, open_bench, read_bench
 from vapocline.desk.calibrations import Measurement, dry_run, keep, list_calibrations, use, work_out
 from vapocline.desk.context import Desk
+from vapocline.desk.preparing import PullRequest
 from vapocline.desk.profiles import NewProfile, NewVersion, save_version, start_profile
-from vapocline.desk.pull import PullRequest, pull
+from vapocline.desk.pull import pull
 from vapocline.desk.shelf import (
     add_basket,
     add_coffee,

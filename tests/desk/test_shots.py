@@ -5,24 +5,28 @@ from __future__ import annotations
 import subprocess
 import sys
 import unittest
+from unittest.mock import patch
 
+import numpy as np
 from sqlalchemy import text
 
-from tests.factories import flow, pressure, profile, seconds
+from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
 from tests.parts import desk_on_fresh_database, fresh_database, wait_for
 from vapocline.core.problems import ConflictError, DeviceError, NotFoundError, Refused
 from vapocline.core.profile import HandExit
 from vapocline.core.taste import Tasting
+from vapocline.desk import recording
+from vapocline.desk.after import list_cut_off, mark_seen
 from vapocline.desk.bench import BenchChange, change_bench, open_bench
-from vapocline.desk.context import Desk, open_desk
+from vapocline.desk.context import Desk, StandIns, open_desk
+from vapocline.desk.preparing import PullRequest
 from vapocline.desk.profiles import NewProfile, start_profile
 from vapocline.desk.pull import (
-    PullRequest,
     begin_pull,
-    close_orphans,
     pull,
     signal_pull,
     stop_pull,
+    take_up_orphans,
 )
 from vapocline.desk.running import simulated_machine
 from vapocline.desk.shots import (
@@ -35,6 +39,7 @@ from vapocline.desk.shots import (
     score,
     take_back,
 )
+from vapocline.store import shots
 
 SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"), cup_g=20)
 
@@ -47,13 +52,15 @@ class AtDesk(unittest.TestCase):
         cls.machine = cls.enterClassContext(simulated_machine(seed=5, speed=cls.speed))
 
     def setUp(self) -> None:
-        self.desk = open_desk(fresh_database(), simulated_machine=self.machine)
+        self.desk = open_desk(fresh_database(), StandIns(self.machine))
         self.addCleanup(self.desk.engine.dispose)
         open_bench(self.desk)
 
     def request(self, name: str = "Short", document=SHORT) -> PullRequest:
         version = start_profile(self.desk, NewProfile(name=name, profile=document))
-        return PullRequest(profile_id=version.profile_id, number=version.number)
+        return PullRequest(
+            profile_id=version.profile_id, number=version.number, despite=EVERY_CHECK
+        )
 
 
 class Pulling(AtDesk):
@@ -98,7 +105,7 @@ class Pulling(AtDesk):
 
     def test_no_machine_is_an_error_and_leaves_no_shot(self) -> None:
         request = self.request()
-        alone = Desk(self.desk.engine, "127.0.0.1:1")
+        alone = Desk(self.desk.engine, StandIns("127.0.0.1:1"))
         with self.assertRaisesRegex(DeviceError, "No machine answers"):
             pull(alone, request)
         with self.assertRaisesRegex(DeviceError, "No simulated machine runs"):
@@ -152,38 +159,85 @@ class WhileItRuns(AtDesk):
         wait_for(lambda: self.state(number).state == "done", "the end")
         self.assertEqual(len(list_shots(self.desk)), 1)
 
-    def test_a_recorder_killed_mid_shot_loses_nothing_it_had_received(self) -> None:
-        request = self.request(document=self.WAITING)
+    def recorded_elsewhere(self, request: PullRequest) -> tuple[int, subprocess.Popen[bytes]]:
+        """A shot whose recorder is another process, some seconds in."""
         url = self.desk.engine.url.render_as_string(hide_password=False)
         code = (
-            "import sys; from vapocline.desk.context import open_desk;"
-            "from vapocline.desk.pull import PullRequest, pull;"
-            f"pull(open_desk({url!r}, simulated_machine={self.desk.simulated_machine!r}),"
+            "from vapocline.desk.context import StandIns, open_desk;"
+            "from vapocline.desk.preparing import PullRequest;"
+            "from vapocline.desk.pull import pull;"
+            f"pull(open_desk({url!r}, StandIns({self.desk.stand_ins.machine!r})),"
             f" PullRequest(profile_id={request.profile_id}, number=1))"
         )
         process = subprocess.Popen([sys.executable, "-c", code])
         self.addCleanup(process.wait)
         self.addCleanup(process.kill)
-        running = wait_for(lambda: list_shots(self.desk), "the shot")[0]
-        wait_for(lambda: len(self.state(running.id).traces.time_s) > 60, "samples")
-        self.assertEqual(close_orphans(self.desk), [], "its recorder lives: it is left alone")
+        running = wait_for(lambda: list_shots(self.desk), "the shot")[0].id
+        wait_for(lambda: len(self.state(running).traces.time_s) > 60, "samples")
+        return running, process
+
+    def free(self, number: int) -> bool:
+        """Whether nobody holds a shot's recording any more."""
+        with self.desk.sessions() as session:
+            held = shots.hold_recording(session, number)
+            if held:
+                shots.release_recording(session, number)
+            return held
+
+    def test_a_recorder_killed_mid_shot_is_taken_up_by_the_next_and_nothing_is_missing(
+        self,
+    ) -> None:
+        number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
+        self.assertEqual(take_up_orphans(self.desk), [], "its recorder lives: it is left alone")
         process.kill()
         process.wait()
-        closed = wait_for(lambda: close_orphans(self.desk), "the lock to go with its process")
-        self.assertEqual(closed, [running.id])
-        shot = self.state(running.id)
+        kept = len(self.state(number).traces.time_s)
+        wait_for(lambda: self.free(number), "the lock to go with its process")
+        self.assertEqual(take_up_orphans(self.desk), [], "the machine still runs it")
+        wait_for(lambda: len(self.state(number).traces.time_s) > kept + 20, "more samples")
+        stop_pull(self.desk, number)
+        wait_for(lambda: self.state(number).state == "done", "the end")
+        shot = self.state(number)
+        steps = np.diff(shot.traces.time_s)
+        np.testing.assert_allclose(steps, 0.05, atol=1e-6)
+        self.assertIn("taken_up", [event.what for event in shot.events])
+
+    def test_where_the_machine_is_gone_too_what_came_is_kept_and_offered_until_seen(self) -> None:
+        number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
+        process.kill()
+        process.wait()
+        kept = len(self.state(number).traces.time_s)
+        wait_for(lambda: self.free(number), "the lock to go with its process")
+        elsewhere = Desk(self.desk.engine, StandIns("127.0.0.1:1"))
+        self.assertEqual(take_up_orphans(elsewhere), [number])
+        shot = self.state(number)
         self.assertEqual(shot.state, "incomplete")
         self.assertIn("stopped while this shot ran", shot.trouble or "")
-        self.assertGreater(len(shot.traces.time_s), 60)
-        self.assertIsNotNone(shot.forecast.first_drip_s.value)
+        self.assertEqual(len(shot.traces.time_s), kept)
+        self.assertEqual([line.id for line in list_cut_off(self.desk)], [number])
+        mark_seen(self.desk, number)
+        self.assertEqual(list_cut_off(self.desk), [])
+
+    def test_a_shot_cut_off_in_its_last_drips_keeps_when_it_was_stopped(self) -> None:
+        number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
+        stop_pull(self.desk, number)
+        stops = wait_for(
+            lambda: [e.t for e in self.state(number).events if e.what == "stop"], "the stop"
+        )
+        process.kill()
+        process.wait()
+        wait_for(lambda: self.free(number), "the lock to go with its process")
+        elsewhere = Desk(self.desk.engine, StandIns("127.0.0.1:1"))
+        self.assertEqual(take_up_orphans(elsewhere), [number])
+        self.assertEqual(self.state(number).shot_time_s, round(stops[0], 1))
 
 
 class MachineGone(unittest.TestCase):
     def test_a_machine_that_goes_silent_leaves_an_incomplete_shot_with_what_came(self) -> None:
-        with desk_on_fresh_database() as desk:
+        with desk_on_fresh_database() as desk, patch.object(recording, "RECONNECT_S", 0.5):
             open_bench(desk)
             machine = subprocess.Popen(
-                [sys.executable, "-m", "vapocline.devices", "--speed=4"],
+                [sys.executable, "-m", "vapocline.devices", "machine", "--speed=4"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 text=True,
@@ -191,9 +245,12 @@ class MachineGone(unittest.TestCase):
             assert machine.stdin
             assert machine.stdout
             port = machine.stdout.readline().strip()
-            here = Desk(desk.engine, f"127.0.0.1:{port}")
+            here = Desk(desk.engine, StandIns(f"127.0.0.1:{port}"))
             version = start_profile(here, NewProfile(name="Short", profile=SHORT))
-            number = begin_pull(here, PullRequest(profile_id=version.profile_id, number=1))
+            number = begin_pull(
+                here,
+                PullRequest(profile_id=version.profile_id, number=1, despite=EVERY_CHECK),
+            )
             wait_for(lambda: len(read_shot(here, number).traces.time_s) > 20, "samples")
             machine.kill()
             machine.wait()

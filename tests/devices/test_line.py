@@ -15,7 +15,7 @@ from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EndLine,
     EventLine,
-    Order,
+    Plain,
     Reply,
     SampleLine,
     read_line,
@@ -142,7 +142,7 @@ class Messages(unittest.TestCase):
 
     def test_orders_are_of_the_known_kinds(self) -> None:
         self.assertEqual(read_order(b'{"do": "watch", "since": 7}').since, 7)
-        self.assertEqual(read_order(written(Order(do="stop"))), Order(do="stop"))
+        self.assertEqual(read_order(written(Plain(do="stop"))), Plain(do="stop"))
         for raw in (b'{"do": "dance"}', b"{}", b"not json"):
             with self.subTest(raw), self.assertRaisesRegex(DeviceError, "not an order"):
                 read_order(raw)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 
 from alembic import command
@@ -12,12 +13,14 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from tests.parts import fresh_database
 from vapocline.core.problems import ConflictError, NotFoundError
-from vapocline.store import profiles, shots
+from vapocline.core.shot import CHANNELS
+from vapocline.store import journal, profiles, shots
 from vapocline.store.database import alembic_config, connect, sessions_for, transaction
 from vapocline.store.tables import (
     Base,
     CoffeeRow,
     GrinderRow,
+    JournalRow,
     MachineRow,
     ProfileRow,
     ShotRow,
@@ -93,9 +96,6 @@ class Constraints(OnDatabase):
     def test_all_channels_are_on_one_clock(self) -> None:
         self.refused(self.shot(time_s=[0.0, 0.1], pressure_bar=[1.0]), "ck_shots_one_clock")
 
-    def test_a_shot_that_is_done_has_a_drink(self) -> None:
-        self.refused(self.shot(state="done"), "ck_shots_result")
-
     def test_strength_is_a_percentage_that_can_be(self) -> None:
         for value in (0, 31):
             self.refused(self.shot(tds_pct=value), "ck_shots_tds_pct")
@@ -162,17 +162,35 @@ class Traces(OnDatabase):
             session.add(shot)
             session.flush()
             number = shot.id
-        names = list(shots.CHANNELS)
         for start in (0.0, 0.2):
+            columns = {name: [start, start + 0.1] for name in CHANNELS}
             with self.sessions.begin() as session:
-                shots.append(
-                    session, number, {name: [start, start + 0.1] for name in names}, [{"t": start}]
-                )
+                journal.write(session, number, columns, [{"t": start}], heard=2)
+        with self.sessions.begin() as session:
+            kept = journal.read(session, shots.read_shot(session, number))
+            self.assertEqual(kept.columns["time_s"], [0.0, 0.1, 0.2, 0.30000000000000004])
+            journal.settle(session, shots.read_shot(session, number))
         with self.sessions() as session:
             row = shots.read_shot(session, number)
+            self.assertEqual(session.query(JournalRow).count(), 0)
         self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.30000000000000004])
         self.assertEqual(len(row.pressure_bar), 4)
         self.assertEqual(row.events, [{"t": 0.0}, {"t": 0.2}])
+
+    def test_what_is_not_a_number_comes_back_as_a_gap(self) -> None:
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            number = shot.id
+            columns = {name: [float("nan")] for name in CHANNELS} | {"time_s": [0.0]}
+            journal.write(session, number, columns, [], heard=1)
+        with self.sessions.begin() as session:
+            row = shots.read_shot(session, number)
+            self.assertEqual(journal.read(session, row).columns["cup_g"], [None])
+            journal.settle(session, row)
+            session.flush()
+            self.assertTrue(math.isnan(row.cup_g[0]))
 
     def test_only_one_connection_may_hold_a_recording(self) -> None:
         with self.sessions() as one, self.sessions() as other:

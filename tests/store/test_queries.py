@@ -10,10 +10,20 @@ from sqlalchemy import inspect, text
 
 from tests.parts import PATIENCE_S
 from tests.store.test_constraints import OnDatabase
-from vapocline.store import profiles, shelf, shots
+from vapocline.core.problems import NotFoundError
+from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import driver_url
 from vapocline.store.live import LiveShots
-from vapocline.store.tables import BenchRow, CoffeeRow, ProfileRow, TastingRow, VersionRow
+from vapocline.store.tables import (
+    BenchRow,
+    CoffeeRow,
+    JournalRow,
+    ProfileRow,
+    SeriesRow,
+    ShotRow,
+    TastingRow,
+    VersionRow,
+)
 
 
 class Reading(OnDatabase):
@@ -60,6 +70,48 @@ class Shots(OnDatabase):
             session.add(row)
             session.flush()
             return row.id
+
+    def test_a_series_brings_its_shots_first_to_last(self) -> None:
+        with self.sessions.begin() as session:
+            series = SeriesRow(version_id=self.version_id, wanted=3, tolerance={})
+            session.add(series)
+            session.flush()
+            number = series.id
+        inside = [self.put(3 - n, series_id=number) for n in range(2)]
+        self.put(0)
+        with self.sessions() as session:
+            found = [row.id for row in shots.read_series_shots(session, number)]
+            self.assertEqual(shots.read_series(session, number).version.number, 1)
+            with self.assertRaisesRegex(NotFoundError, "no series 999"):
+                shots.read_series(session, 999)
+        self.assertEqual(found, inside)
+
+    def test_only_cut_off_shots_nobody_has_seen_are_offered_newest_first(self) -> None:
+        first = self.put(5, state="incomplete")
+        second = self.put(4, state="incomplete")
+        self.put(3, state="incomplete", seen_at=datetime.now(UTC))
+        self.put(2)
+        with self.sessions() as session:
+            found = [row.id for row in shots.read_unseen(session)]
+        self.assertEqual(found[:2], [second, first])
+
+    def test_earlier_pulls_by_hand_are_those_of_the_same_version_and_machine(self) -> None:
+        before = [self.put(9 - n, hand_run=True, state="done") for n in range(3)]
+        self.put(5, hand_run=True, state="incomplete")
+        self.put(4, hand_run=False, state="done")
+        now = self.put(1, hand_run=True, state="done")
+        with self.sessions() as session:
+            row = shots.read_shot(session, now)
+            found = [one.id for one in shots.read_by_hand_before(session, row, limit=2)]
+        self.assertEqual(found, before[::-1][:2])
+
+    def test_a_journal_goes_with_its_shot(self) -> None:
+        number = self.put(1)
+        with self.sessions.begin() as session:
+            journal.write(session, number, {}, [{"t": 0, "what": "phase"}], heard=1)
+            session.delete(session.get(ShotRow, number))
+        with self.sessions() as session:
+            self.assertEqual(session.query(JournalRow).filter_by(shot_id=number).count(), 0)
 
     def test_the_newest_come_first_and_no_more_than_asked_for(self) -> None:
         old, new, middle = self.put(5), self.put(1), self.put(3)
@@ -125,7 +177,7 @@ class News(OnDatabase):
 
         self.assertEqual(asyncio.run(listened()), [{"shot": 7, "n": 3}])
 
-    def test_a_lost_line_is_made_again(self) -> None:
+    def test_a_lost_line_is_made_again_and_watchers_are_told_to_begin_anew(self) -> None:
         kill = text(
             "select pg_terminate_backend(pid) from pg_stat_activity"
             " where datname = current_database() and query like 'listen%'"
@@ -139,9 +191,11 @@ class News(OnDatabase):
                 with self.engine.begin() as connection:
                     connection.execute(kill)
                 async with asyncio.timeout(PATIENCE_S):
-                    while live.listening.is_set():
-                        await asyncio.sleep(0.01)
-                    await live.listening.wait()
+                    self.assertIsNone(await queue.get())
+            async with live.watch(9) as between, asyncio.timeout(PATIENCE_S):
+                self.assertIsNone(await between.get(), "it may have missed something")
+            await live.listening.wait()
+            async with live.watch(9) as queue:
                 self.tell(shot=9, n=1)
                 message = await asyncio.wait_for(queue.get(), PATIENCE_S)
             listening.cancel()

@@ -42,12 +42,13 @@ class InBrowser(unittest.TestCase):
 
     sample_world: ClassVar[bool] = True
     speed: ClassVar[float] = 4.0
+    instruments: ClassVar[bool] = False
 
     @classmethod
     def setUpClass(cls) -> None:
         template = sample_world() if cls.sample_world else "vapocline"
         cls.desk: Desk = cls.enterClassContext(
-            desk_on_fresh_database(speed=cls.speed, template=template)
+            desk_on_fresh_database(speed=cls.speed, template=template, instruments=cls.instruments)
         )
         url = cls.desk.engine.url.render_as_string(hide_password=False)
         cls.address = cls.enterClassContext(served(cls.desk, url))
@@ -104,6 +105,15 @@ class InBrowser(unittest.TestCase):
     def phase(self, name: str) -> Locator:
         named = re.compile(rf"^{re.escape(name)}\b")
         return self.page.get_by_role("group", name="Phases").get_by_role("button", name=named)
+
+    def start_the_pump(self, page: Page | None = None) -> None:
+        """Confirm every check that is asked, and start."""
+        here = page or self.page
+        here.get_by_role("button", name="All of it is so").click()
+        ready = here.locator("[aria-label='Start checks']").get_by_text("all ready")
+        expect(ready).to_be_visible()
+        here.get_by_role("button", name="Start the pump").click()
+        here.wait_for_url("**/pull/shot/*")
 
     def violations(self, page: Page) -> list[str]:
         """Every serious barrier that axe-core finds on the page."""

@@ -9,8 +9,10 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.parts import desk_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
+from vapocline.core.profile import Profile
 from vapocline.desk.bench import BenchChange, change_bench
 from vapocline.desk.context import Desk
+from vapocline.desk.profiles import NewProfile, start_profile
 from vapocline.desk.shelf import list_machines
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -19,7 +21,9 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 def main() -> None:
     """One picture of each main view."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with desk_on_fresh_database(speed=1, seed=11, template=sample_world()) as desk:
+    with desk_on_fresh_database(
+        speed=1, seed=11, template=sample_world(), instruments=True
+    ) as desk:
         url = desk.engine.url.render_as_string(hide_password=False)
         with served(desk, url) as address, sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
@@ -28,12 +32,13 @@ def main() -> None:
             shaping(wide)
             compare(wide)
             taste(wide)
-            pull(wide)
+            phone = browser.new_page(viewport=PHONE, base_url=address)
+            pull(wide, phone)
+            by_hand(wide, desk)
             on_the_shelf(wide)
             translated(wide, desk)
             dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
             plan(dark, "plan-dark")
-            phone = browser.new_page(viewport=PHONE, base_url=address)
             plan(phone, "plan-phone")
             phone.goto("/taste/5")
             expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
@@ -83,21 +88,82 @@ def taste(page: Page) -> None:
     kept(page, "taste")
 
 
-def pull(page: Page) -> None:
-    """Before, in mid shot, and after."""
-    page.goto("/pull/4/3")
-    expect(page.get_by_role("button", name="Start the pump")).to_be_enabled()
-    kept(page, "pull-before")
+def start(page: Page, path: str) -> None:
+    """Through the checks to a running pump."""
+    page.goto(path)
+    page.get_by_role("button", name="All of it is so").click()
+    expect(page.locator("[aria-label='Start checks']").get_by_text("all ready")).to_be_visible()
     page.get_by_role("button", name="Start the pump").click()
     page.wait_for_url("**/pull/shot/*")
+
+
+def until(page: Page, reading: str, least: float) -> None:
     page.locator("[data-reading]").first.wait_for()
-    reading = "[data-reading='In the cup'] b"
     page.wait_for_function(
-        "at => parseFloat(document.querySelector(at).innerText) > 14", arg=reading, timeout=90_000
+        "([at, least]) => parseFloat(document.querySelector(at).innerText) > least",
+        arg=[f"[data-reading='{reading}'] b", least],
+        timeout=90_000,
     )
-    kept(page, "pull-live")
+
+
+def pull(page: Page, phone: Page) -> None:
+    """Before, in mid shot with a nudge, on a phone, after, and tidied."""
+    page.goto("/pull/4/3")
+    expect(page.locator("[data-check=tare][data-state=ready]")).to_be_visible()
+    page.get_by_label("The basket is wiped dry").check()
+    kept(page, "pull-before")
+    start(page, "/pull/4/3")
+    until(page, "Time", 9)
+    page.keyboard.press("ArrowUp")
+    until(page, "In the cup", 8)
+    phone.goto(page.url)
+    kept(page, "pull-live", still=False)
+    phone.get_by_role("button", name="Take the controls").click()
+    phone.get_by_role("button", name="Hold").wait_for()
+    kept(phone, "pull-phone", still=False)
     page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
+    page.locator("[data-correction]").wait_for()
     kept(page, "pull-after")
+    page.get_by_role("link", name="Tidy it into a profile").click()
+    page.locator("[data-phase]").first.wait_for()
+    kept(page, "tidy")
+
+
+LEVER = Profile.model_validate(
+    {
+        "name": "Slow oar",
+        "stop": {"cup_g": 30, "time_s": 90},
+        "phases": [
+            {
+                "name": "Soak",
+                "kind": "pre-infusion",
+                "command": {"control": "force", "from": 7, "to": 7},
+                "exits": [{"when": "first_drip"}, {"when": "seconds", "value": 25}],
+            },
+            {
+                "name": "Press",
+                "kind": "hold",
+                "command": {"control": "force", "from": 18, "to": 18},
+                "exits": [{"when": "seconds", "value": 60}],
+            },
+        ],
+    }
+)
+
+
+def by_hand(page: Page, desk: Desk) -> None:
+    """A lever through its cue sheet."""
+    machines = {one.name: one.id for one in list_machines(desk)}
+    change_bench(desk, BenchChange(machine_id=machines["Oarlock"]))
+    number = start_profile(desk, NewProfile(name="Slow oar", profile=LEVER)).profile_id
+    start(page, f"/pull/{number}/1")
+    for _ in range(7):
+        page.keyboard.press("ArrowUp")
+    until(page, "Time", 8)
+    kept(page, "pull-hand", still=False)
+    page.keyboard.press("x")
+    page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
+    change_bench(desk, BenchChange(machine_id=machines["Sluice Two"]))
 
 
 def on_the_shelf(page: Page) -> None:
@@ -134,8 +200,9 @@ def translated(page: Page, desk: Desk) -> None:
     change_bench(desk, BenchChange(machine_id=machines["Sluice Two"]))
 
 
-def kept(page: Page, name: str) -> None:
-    page.wait_for_load_state("networkidle")
+def kept(page: Page, name: str, *, still: bool = True) -> None:
+    if still:
+        page.wait_for_load_state("networkidle")
     page.screenshot(path=FOLDER / f"{name}.png")
 
 

@@ -31,7 +31,7 @@ class Journey(InBrowser):
         page.get_by_role("button", name="Save as v4 and pull").click()
         page.wait_for_url("**/pull/*/4")
         expect(page.get_by_text("Never take the portafilter out")).to_be_visible()
-        page.get_by_role("button", name="Start the pump").click()
+        self.start_the_pump()
 
         page.wait_for_url("**/pull/shot/*")
         cue = page.locator(".cue")
@@ -99,7 +99,7 @@ class Journey(InBrowser):
     def test_a_shot_stopped_by_hand_is_kept(self) -> None:
         page = self.page
         page.goto("/pull/4/3")
-        page.get_by_role("button", name="Start the pump").click()
+        self.start_the_pump()
         expect(page.locator(".cue")).to_contain_text("Decline")
         page.get_by_role("button", name="Stop now").click()
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
@@ -108,7 +108,7 @@ class Journey(InBrowser):
     def test_a_page_reloaded_in_mid_shot_goes_on_from_the_start_of_the_shot(self) -> None:
         page = self.page
         page.goto("/pull/4/3")
-        page.get_by_role("button", name="Start the pump").click()
+        self.start_the_pump()
         expect(page.locator(".cue")).to_contain_text("Decline")
         page.reload()
         expect(page.locator("[data-event=first-drip]")).to_be_visible()
@@ -157,5 +157,5 @@ class FromNothing(InBrowser):
         expect(page.get_by_role("button", name="Grind: 16")).to_be_visible()
 
         page.get_by_role("button", name="Pull v1").click()
-        page.get_by_role("button", name="Start the pump").click()
+        self.start_the_pump()
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()

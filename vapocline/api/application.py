@@ -12,7 +12,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-from vapocline.api import errors, machine_routes, routes, shelf_routes
+from vapocline.api import errors, machine_routes, pull_routes, routes, shelf_routes
 from vapocline.api.settings import Settings
 from vapocline.core.problems import NotFoundError
 from vapocline.desk.context import open_desk
@@ -27,7 +27,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         used = settings or Settings()
-        desk = open_desk(used.database_url, simulated_machine=used.simulated_machine)
+        desk = open_desk(used.database_url, used.stand_ins())
         await asyncio.to_thread(ready, desk)
         app.state.desk = desk
         app.state.live = live_shots(used.database_url)
@@ -44,7 +44,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     errors.install(app)
-    for room in (routes, shelf_routes, machine_routes):
+    for room in (routes, pull_routes, shelf_routes, machine_routes):
         app.include_router(room.router)
     _serve_pages(
         app, (settings.web_folder if settings else Settings.model_fields["web_folder"].default)

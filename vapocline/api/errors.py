@@ -16,6 +16,7 @@ from vapocline.core.problems import (
     ConflictError,
     DeviceError,
     NotFoundError,
+    OrderError,
     Problem,
     Refused,
     VapoclineError,
@@ -28,7 +29,8 @@ STATUS: dict[type[VapoclineError], HTTPStatus] = {
     Refused: HTTPStatus.UNPROCESSABLE_ENTITY,
     NotFoundError: HTTPStatus.NOT_FOUND,
     ConflictError: HTTPStatus.CONFLICT,
-    DeviceError: HTTPStatus.BAD_GATEWAY,
+    OrderError: HTTPStatus.CONFLICT,
+    DeviceError: HTTPStatus.BAD_GATEWAY,  # after its own kinds
 }
 TITLES = {
     HTTPStatus.UNPROCESSABLE_ENTITY: "That cannot be used as it is",

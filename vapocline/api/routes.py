@@ -25,7 +25,7 @@ from vapocline.core.simple import Slid, Sliders
 from vapocline.core.suggest import Ask, Suggested
 from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Tasting, Warmth
 from vapocline.core.whatif import Variant
-from vapocline.desk import bench, design, profiles, pull, shots
+from vapocline.desk import bench, design, profiles, shots
 from vapocline.desk.live import follow
 
 router = APIRouter(prefix="/api", responses=ERRORS)
@@ -230,28 +230,10 @@ def list_shots(
     return shots.list_shots(desk, limit)
 
 
-@router.post("/shots", operation_id="pullShot", status_code=201)
-def pull_shot(desk: AtDesk, request: pull.PullRequest) -> shots.ShotLine:
-    """Start a pull."""
-    return shots.read_shot(desk, pull.begin_pull(desk, request))
-
-
 @router.get("/shots/{shot_id}", operation_id="readShot")
 def read_shot(desk: AtDesk, shot_id: int) -> shots.Shot:
     """One shot, whole."""
     return shots.read_shot(desk, shot_id)
-
-
-@router.post("/shots/{shot_id}/stop", operation_id="stopShot", status_code=204)
-def stop_shot(desk: AtDesk, shot_id: int) -> None:
-    """End a running shot now."""
-    pull.stop_pull(desk, shot_id)
-
-
-@router.post("/shots/{shot_id}/signal", operation_id="signalShot", status_code=204)
-def signal_shot(desk: AtDesk, shot_id: int) -> None:
-    """Give the hand signal."""
-    pull.signal_pull(desk, shot_id)
 
 
 @router.put("/shots/{shot_id}/tasting", operation_id="scoreShot")

@@ -6,12 +6,20 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from vapocline.desk.context import StandIns
+
 
 class Settings(BaseSettings):
-    """Where the database and the simulated machine answer, and the built pages lie."""
+    """Where the database and the stand-ins answer, and the built pages lie."""
 
     model_config = SettingsConfigDict(env_prefix="VAPOCLINE_")
 
     database_url: str
     simulated_machine: str | None = None
+    simulated_scale: str | None = None
+    simulated_refractometer: str | None = None
     web_folder: Path = Path(__file__).parents[2] / "web" / "dist"
+
+    def stand_ins(self) -> StandIns:
+        """The simulated devices' addresses together."""
+        return StandIns(self.simulated_machine, self.simulated_scale, self.simulated_refractometer)

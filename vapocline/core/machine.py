@@ -32,6 +32,7 @@ from vapocline.core.quantities import (
     StrokeMl,
     TopFlowMlS,
     ValveTurns,
+    WarmUpMin,
 )
 
 Characters = Literal["any", "plain", "capitals"]
@@ -194,7 +195,8 @@ class Machine(Document):
     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
-    flow squared. `after_drip_g` is what drips after a stop, where that was measured.
+    flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
+    on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
     """
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
@@ -213,6 +215,8 @@ class Machine(Document):
     flow_lag_s: LagS = 0.12
     scale_lag_s: LagS = 0.2
     gauge_at: Literal["group", "pump", "none"] = "pump"
+    warm_up_min: WarmUpMin = 20
+    steam_min: WarmUpMin = 8
     dial_drop: DialDrop = 0
     dial_zero_bar: DialZeroBar = 0
     group: GroupLine | None = None

@@ -47,6 +47,10 @@ class DeviceError(VapoclineError):
     """A machine, scale or refractometer that does not answer or answers out of turn."""
 
 
+class OrderError(DeviceError):
+    """An order that a device cannot follow at this moment, with the reason."""
+
+
 def shown(value: object) -> str:
     """A refused value as an error repeats it, shortened."""
     if value is None:

@@ -11,12 +11,17 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 FIRST_DRIP_G = 0.3  # above a scale's noise
+WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it
 FLOW_WINDOW_S = 0.8  # cup flow is the slope of the weight over this long
 
 
 @dataclass(frozen=True)
 class Sample:
-    """What a machine and its scale said at one moment. `commanded` is None with the pump off."""
+    """What a machine and its scale said at one moment.
+
+    `commanded` is None with the pump off, `cup_g` nan while no scale weighs, `by_hand` the level a
+    hand holds, if one does.
+    """
 
     time_s: float
     pressure_bar: float
@@ -26,11 +31,13 @@ class Sample:
     commanded: float | None
     control: str
     phase: int
+    by_hand: float | None = None
 
 
 @dataclass(frozen=True)
 class Traces:
-    """Channels of one shot, float64, all of one length; nan where nothing was commanded."""
+    """Channels of one shot, float64, all of one length; nan where nothing was commanded, weighed
+    or held by hand."""
 
     time_s: Floats
     pressure_bar: Floats
@@ -40,6 +47,7 @@ class Traces:
     group_c: Floats
     commanded: Floats
     phase: Floats
+    by_hand: Floats
 
 
 CHANNELS = tuple(field.name for field in fields(Traces))
@@ -51,11 +59,11 @@ class Result:
 
     shot_time_s: float | None
     first_drip_s: float | None
-    cup_g: float
+    cup_g: float | None
     cup_at_stop_g: float | None
     peak_pressure_bar: float
     water_in_ml: float
-    ratio: float
+    ratio: float | None
     tds_pct: float | None = None
     ey_pct: float | None = None
 
@@ -75,6 +83,9 @@ def traces_of(samples: Sequence[Sample]) -> Traces:
             [np.nan if sample.commanded is None else sample.commanded for sample in samples]
         ),
         phase=np.array([sample.phase for sample in samples], dtype=np.float64),
+        by_hand=np.array(
+            [np.nan if sample.by_hand is None else sample.by_hand for sample in samples]
+        ),
     )
 
 
@@ -88,7 +99,8 @@ def cup_flow_ml_s(time_s: Floats, cup_g: Floats) -> Floats:
     for i, start in enumerate(first):
         if time_s[i] - time_s[start] >= FLOW_WINDOW_S / 2:  # fewer would be the scale's noise
             x = time_s[start : i + 1] - time_s[start : i + 1].mean()
-            flow[i] = max(0.0, float(x @ cup_g[start : i + 1]) / float(x @ x))
+            slope = float(x @ cup_g[start : i + 1]) / float(x @ x)
+            flow[i] = max(0.0, slope) if not np.isnan(slope) else np.nan
     return flow
 
 
@@ -96,15 +108,35 @@ def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
     """Read a pull's figures off its traces; `stop_s` is when the machine stopped, if it did."""
     if traces.time_s.size == 0:
         return Result(stop_s, None, 0.0, None, 0.0, 0.0, 0.0)
-    dripping = traces.cup_g >= FIRST_DRIP_G
-    at_stop = None if stop_s is None else float(np.interp(stop_s, traces.time_s, traces.cup_g))
-    cup_g = float(np.median(traces.cup_g[-5:]))
+    weighed = ~np.isnan(traces.cup_g)
+    if not weighed.any():
+        return _unweighed(traces, stop_s)
+    time_s, weight_g = traces.time_s[weighed], traces.cup_g[weighed]
+    dripping = weight_g >= FIRST_DRIP_G
+    at_stop = None
+    if stop_s is not None and np.abs(time_s - stop_s).min() <= WEIGHED_WITHIN_S:
+        at_stop = float(np.interp(stop_s, time_s, weight_g))
+    to_the_end = traces.time_s[-1] - time_s[-1] <= WEIGHED_WITHIN_S
+    cup_g = float(np.median(weight_g[-5:])) if to_the_end else None
     return Result(
         shot_time_s=stop_s,
-        first_drip_s=float(traces.time_s[np.argmax(dripping)]) if dripping.any() else None,
+        first_drip_s=float(time_s[np.argmax(dripping)]) if dripping.any() else None,
         cup_g=cup_g,
         cup_at_stop_g=at_stop,
         peak_pressure_bar=float(traces.pressure_bar.max()),
         water_in_ml=float(np.trapezoid(traces.water_in_ml_s, traces.time_s)),
-        ratio=cup_g / dose_g,
+        ratio=None if cup_g is None else cup_g / dose_g,
+    )
+
+
+def _unweighed(traces: Traces, stop_s: float | None) -> Result:
+    """What can be said of a pull that no scale weighed."""
+    return Result(
+        shot_time_s=stop_s,
+        first_drip_s=None,
+        cup_g=None,
+        cup_at_stop_g=None,
+        peak_pressure_bar=float(traces.pressure_bar.max()),
+        water_in_ml=float(np.trapezoid(traces.water_in_ml_s, traces.time_s)),
+        ratio=None,
     )

@@ -31,6 +31,7 @@ from vapocline.core.shelf import Basket, Coffee, Grinder
 from vapocline.core.taste import Tasting
 from vapocline.desk.bench import BenchChange, change_bench, open_bench
 from vapocline.desk.context import Desk
+from vapocline.desk.preparing import PullRequest
 from vapocline.desk.profiles import (
     NewProfile,
     NewVersion,
@@ -39,7 +40,7 @@ from vapocline.desk.profiles import (
     save_version,
     start_profile,
 )
-from vapocline.desk.pull import PullRequest, pull
+from vapocline.desk.pull import pull
 from vapocline.desk.shelf import (
     add_basket,
     add_coffee,

@@ -219,7 +219,7 @@ def bench_of(desk: Desk, row: BenchRow) -> Bench:
         crema_ml_per_g=round(crema, 3),
         goals=[Want.model_validate(goal) for goal in row.goals],
         grind_setting=row.grind_setting,
-        grind_um=_size(grinder, row.grind_setting),
+        grind_um=grind_size(grinder, row.grind_setting),
         water_c=row.water_c,
         boiler_c=boiler_c(machine_of(row.machine), row.water_c),
         basket=basket_of(row.basket) if row.basket else None,
@@ -234,7 +234,8 @@ def _roast_and_rest(coffee: ShelvedCoffee | None) -> tuple[Roast, float]:
     return coffee.roast, rest
 
 
-def _size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None:
+def grind_size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None:
+    """A setting's size on a grinder, µm; None where either is unknown. Raises Refused."""
     if grinder is None or setting is None:
         return None
     return round(grind_um_at(grinder.settings, grinder.grind_um, setting), 1)

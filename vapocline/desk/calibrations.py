@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict, TypeAdapter
@@ -25,8 +26,9 @@ from vapocline.core.puck.predict import predict
 from vapocline.desk.bench import plan_for, read_bench
 from vapocline.desk.context import Desk
 from vapocline.desk.profiles import read_version
-from vapocline.desk.pull import connect
+from vapocline.desk.reaching import machine_address
 from vapocline.desk.shelf import coffee_of, grinder_of, machine_of
+from vapocline.devices.adapters import open_machine
 from vapocline.devices.messages import EventLine
 from vapocline.store import shelf
 from vapocline.store.database import transaction
@@ -199,9 +201,9 @@ def dry_run(desk: Desk, profile_id: int, number: int) -> DryRun:
     plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
     planned = [run.start_s for run in predict(plan).phases]
     with transaction(desk.sessions) as session:
-        address = shelf.read_one(session, MachineRow, bench.machine.id).address
+        address = machine_address(desk, shelf.read_one(session, MachineRow, bench.machine.id))
     began: dict[int, float] = {}
-    with connect(desk, address) as machine:
+    with closing(open_machine(address)) as machine:
         machine.basket(plan.setup)
         machine.load(profile)
         machine.start()

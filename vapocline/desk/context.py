@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import Engine
 
@@ -12,12 +13,22 @@ from vapocline.store.database import Sessions, connect, sessions_for
 
 
 @dataclass(frozen=True)
+class StandIns:
+    """Where the simulated devices answer, host:port; None where none runs."""
+
+    machine: str | None = None
+    scale: str | None = None
+    refractometer: str | None = None
+
+
+@dataclass(frozen=True)
 class Desk:
     """The desk's surroundings, made once by whoever starts it."""
 
     engine: Engine
-    simulated_machine: str | None = None  # host:port of the stand-in
+    stand_ins: StandIns = StandIns()
     now: Callable[[], datetime] = lambda: datetime.now().astimezone()
+    recordings: dict[int, Any] = field(default_factory=dict)  # shots recorded in this process
     sessions: Sessions = field(init=False)
 
     def __post_init__(self) -> None:
@@ -29,6 +40,6 @@ class Desk:
         return self.now().date()
 
 
-def open_desk(url: str, *, simulated_machine: str | None = None) -> Desk:
+def open_desk(url: str, stand_ins: StandIns = StandIns()) -> Desk:
     """A desk on the database at a URL."""
-    return Desk(connect(url), simulated_machine)
+    return Desk(connect(url), stand_ins)

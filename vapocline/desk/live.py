@@ -27,6 +27,9 @@ async def follow(desk: Desk, live: LiveShots, shot_id: int) -> AsyncIterator[dic
             yield {"state": shot.state}
             return
         while (message := await queue.get()) is not None:
+            if "commander" in message:
+                yield {"commander": message["commander"]}
+                continue
             if "state" in message:
                 yield {"state": message["state"]}
                 return
@@ -34,7 +37,7 @@ async def follow(desk: Desk, live: LiveShots, shot_id: int) -> AsyncIterator[dic
             fresh = [event for event in message.get("events", []) if event not in told]
             if columns.get("time_s"):
                 known = columns["time_s"][-1]
-            yield {"columns": columns, "events": fresh}
+            yield {"columns": columns, "events": fresh, "at": message.get("at")}
 
 
 def _after(columns: dict[str, list[Any]], time_s: float) -> dict[str, list[Any]]:

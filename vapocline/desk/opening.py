@@ -7,14 +7,14 @@ from vapocline.core.puck.predict import predict
 from vapocline.core.styles.fit import steady_nine
 from vapocline.desk.bench import open_bench
 from vapocline.desk.context import Desk
-from vapocline.desk.pull import close_orphans
+from vapocline.desk.pull import take_up_orphans
 from vapocline.store.live import LiveShots
 
 
 def ready(desk: Desk) -> None:
     """Set the bench up, end shots that a dead process left, and load the compiled kernel."""
     open_bench(desk)
-    close_orphans(desk)
+    take_up_orphans(desk)
     warm_up()
 
 

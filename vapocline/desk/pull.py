@@ -1,278 +1,325 @@
-"""Pull a shot: hand the profile to the machine, record what comes, keep it as it comes."""
+"""Pull a shot: check, arm, start, and steer it while it runs."""
 
 from __future__ import annotations
 
-import logging
-import time
-from dataclasses import dataclass, field
 from threading import Thread
-from typing import Any
+from typing import Annotated, Literal
 
-import numpy as np
-from pydantic import BaseModel, ConfigDict
-from sqlalchemy import Connection
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from vapocline.core.plan import Plan
-from vapocline.core.problems import ConflictError, DeviceError
-from vapocline.core.shot import (
-    FIRST_DRIP_G,
-    FLOW_WINDOW_S,
-    Sample,
-    Traces,
-    cup_flow_ml_s,
-    result_of,
-    traces_of,
-)
-from vapocline.desk.bench import TRIES, Bench, cached_prediction, plan_for, read_bench
+from vapocline.core.problems import ConflictError, DeviceError, OrderError, Problem, Refused
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.pull.readiness import missing
+from vapocline.core.pull.steering import worked_by_hand
 from vapocline.desk.context import Desk
-from vapocline.desk.profiles import read_version
-from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import EndLine, EventLine, SampleLine
-from vapocline.store import profiles, shelf, shots
+from vapocline.desk.preparing import Arranged, PullRequest, Rehearsal, arranged, prepare
+from vapocline.desk.reaching import machine_address, scale_address_of
+from vapocline.desk.recording import Recording, close_shot, record, release
+from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.devices.machine import MachinePort
+from vapocline.devices.messages import GoWrong, Hold, Level, Mark, MarkIt, Nudge, Order, Plain
+from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow, ShotRow
 
-log = logging.getLogger(__name__)
-
-FLUSH_S = 0.1  # what is heard is written and passed on at least this often
-FLUSH_SAMPLES = 40
+CARRIES = {"nudge": "by", "level": "level", "mark": "mark"}
+ANYONE_MAY = ("stop", "mark")  # whoever sees it needs no leave
 
 
-class PullRequest(BaseModel):
-    """Which saved version to pull on the bench."""
+class OrderGiven(BaseModel):
+    """What is to be done to a running shot, by which page.
 
-    model_config = ConfigDict(extra="forbid")
+    `by` goes with a nudge, in the unit of what is in force; `level` with a level held by hand;
+    `mark` with something seen.
+    """
 
-    profile_id: int
-    number: int
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-
-@dataclass
-class Recording:
-    """A shot being recorded: the machine's line, the lock that says so, what is not kept yet."""
-
-    desk: Desk
-    shot_id: int
-    dose_g: float
-    machine: LineMachine
-    keeper: Connection
-    pending: list[Sample] = field(default_factory=list)
-    events: list[dict[str, Any]] = field(default_factory=list)
-    recent: list[Sample] = field(default_factory=list)
-    stop_s: float | None = None
-    dripped: bool = False
-    flushed_at: float = 0.0
+    page: Annotated[str, Field(max_length=80)] = ""
+    do: Literal[
+        "stop", "next", "skip", "hold", "go_on", "take", "give_back", "nudge", "level", "mark"
+    ]
+    by: float | None = None
+    level: float | None = None
+    mark: Mark | None = None
 
 
 def begin_pull(desk: Desk, request: PullRequest) -> int:
-    """Start a shot on the bench's machine and record it in the background; returns its number."""
+    """Start a shot on the bench's machine and record it in the background; returns its number.
+
+    Raises Refused with everything that is missing and was not let pass, DeviceError.
+    """
+    prepared = prepare(desk, request)
+    lacking = [item for item in missing(prepared.items) if item.check not in request.despite]
+    if lacking:
+        raise Refused(
+            [Problem(f"checks.{item.check}", item.words, "this to be so first") for item in lacking]
+        )
     recording = _begin(desk, request)
-    Thread(target=_record, args=(recording,), name=f"shot-{recording.shot_id}", daemon=True).start()
+    Thread(target=record, args=(recording,), name=f"shot-{recording.shot_id}", daemon=True).start()
     return recording.shot_id
 
 
 def pull(desk: Desk, request: PullRequest) -> int:
-    """Pull a whole shot and return its number once the last drip is in."""
+    """Pull a whole shot, unchecked, and return its number once the last drip is in."""
     recording = _begin(desk, request)
-    _record(recording)
+    record(recording)
     return recording.shot_id
-
-
-def stop_pull(desk: Desk, shot_id: int) -> None:
-    """End a running shot now. Raises NotFoundError, ConflictError if it is over, DeviceError."""
-    with _line_to(desk, shot_id) as machine:
-        machine.stop()
-
-
-def signal_pull(desk: Desk, shot_id: int) -> None:
-    """Give the hand signal that a phase may wait for. Raises as `stop_pull`."""
-    with _line_to(desk, shot_id) as machine:
-        machine.next_phase()
-
-
-def _line_to(desk: Desk, shot_id: int) -> LineMachine:
-    with transaction(desk.sessions) as session:
-        row = shots.read_shot(session, shot_id)
-        if row.state != "running":
-            raise ConflictError(f"Shot {shot_id} is over.")
-        address = row.machine.address
-    return connect(desk, address)
-
-
-def connect(desk: Desk, address: str | None) -> LineMachine:
-    """The line to a machine, the simulated one without an address. Raises DeviceError."""
-    where = address or desk.simulated_machine
-    if where is None:
-        raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
-    return LineMachine(where)
 
 
 def _begin(desk: Desk, request: PullRequest) -> Recording:
     """Everything that can refuse comes before the pump: the plan, the line, the machine's word."""
-    bench = read_bench(desk)
-    version = read_version(desk, request.profile_id, request.number)
-    plan, _ = plan_for(bench, version.profile, TRIES)
-    forecast = cached_prediction(plan.model_dump_json(by_alias=True))
+    set_up = arranged(desk, request)
+    hand_run = worked_by_hand(set_up.bench.machine) is not None
     with transaction(desk.sessions) as session:
-        address = shelf.read_one(session, MachineRow, bench.machine.id).address
-    machine = connect(desk, address)
+        row = shelf.read_one(session, MachineRow, set_up.bench.machine.id)
+        address, scale_address = machine_address(desk, row), scale_address_of(desk, row)
+        _refuse_other_series(session, request)
+    machine = open_machine(address)
     keeper = desk.engine.connect()  # one connection throughout: the lock lives and dies with it
     try:
-        machine.basket(plan.setup)
-        machine.load(plan.profile)
+        machine.basket(set_up.tamped)
+        machine.load(set_up.plan.profile)
+        _rehearse(machine, request.rehearse)
+        if scale_address is not None:
+            _tare(scale_address)
         with Session(keeper, expire_on_commit=False) as session:
-            row = _row(session, bench, request, plan)
-            row.started_at = desk.now()
-            row.forecast = forecast.model_dump(mode="json", by_alias=True)
-            session.add(row)
+            shot = _row(session, desk, request, set_up)
+            shot.hand_run = hand_run
+            session.add(shot)
             session.flush()
-            shots.hold_recording(session, row.id)
+            shots.hold_recording(session, shot.id)
             session.commit()
             try:
-                machine.start()
+                shot.token = machine.start(by_hand=hand_run)
             except DeviceError:
-                session.delete(row)
+                session.delete(shot)
                 session.commit()
                 raise
+            session.commit()
     except BaseException:
-        machine.__exit__(None, None, None)
-        keeper.invalidate()
+        machine.close()
+        release(keeper)
         raise
-    return Recording(desk, row.id, bench.dose_g, machine, keeper)
+    return Recording(
+        desk=desk,
+        shot_id=shot.id,
+        plan=set_up.plan,
+        forecast=set_up.forecast,
+        address=address,
+        scale_address=scale_address,
+        hand_run=hand_run,
+        keeper=keeper,
+        machine=machine,
+        commander=request.page or None,
+    )
 
 
-def _row(session: Session, bench: Bench, request: PullRequest, plan: Plan) -> ShotRow:
+def _refuse_other_series(session: Session, request: PullRequest) -> None:
+    """A series is of one version. Raises NotFoundError, Refused for a pull of another."""
+    if request.series_id is None:
+        return
+    of = shots.read_series(session, request.series_id).version
+    if (of.profile_id, of.number) != (request.profile_id, request.number):
+        got = f"{request.series_id}, a series of version {of.number} of profile {of.profile_id}"
+        raise Refused([Problem("series_id", got, "a series of the version that is pulled")])
+
+
+def _rehearse(machine: MachinePort, rehearse: Rehearsal | None) -> None:
+    if rehearse is not None:
+        machine.order(GoWrong(fault=rehearse.fault, at_s=rehearse.at_s, share=rehearse.share))
+
+
+def _tare(address: str) -> None:
+    """Set the scale to zero; one that does not answer is no reason not to pull: that was asked."""
+    try:
+        scale = open_scale(address)
+    except DeviceError:
+        return
+    try:
+        scale.tare()
+    except DeviceError:
+        pass
+    finally:
+        scale.close()
+
+
+def _row(session: Session, desk: Desk, request: PullRequest, set_up: Arranged) -> ShotRow:
+    bench, bags = set_up.bench, set_up.bench.coffee.bags if set_up.bench.coffee else []
     version = profiles.read_version(session, request.profile_id, request.number)
     return ShotRow(
         state="running",
+        started_at=desk.now(),
         version_id=version.id,
         coffee_id=bench.coffee.id if bench.coffee else None,
-        bag_id=bench.coffee.bags[0].id if bench.coffee and bench.coffee.bags else None,
+        bag_id=bags[0].id if bags else None,
         grinder_id=bench.grinder.id if bench.grinder else None,
         machine_id=bench.machine.id,
-        dose_g=bench.dose_g,
+        dose_g=set_up.dose_g,
         yield_g=bench.yield_g,
-        grind_setting=bench.grind_setting,
+        grind_setting=set_up.grind_setting,
         rest_days=bench.coffee.rest_days if bench.coffee else None,
         water_c=bench.water_c,
-        plan=plan.written(),
+        plan=set_up.plan.written(),
+        forecast=set_up.forecast.model_dump(mode="json", by_alias=True),
+        asked={
+            "dose_g": bench.dose_g,
+            "grind_setting": bench.grind_setting,
+            "dose_tolerance_g": bench.dose_tolerance_g,
+        },
+        commander=request.page or None,
+        series_id=request.series_id,
     )
 
 
-def _record(recording: Recording) -> None:
-    """Listen until the machine says the shot is over; keep what came whatever happens."""
-    state, trouble = "incomplete", None
+def give_order(desk: Desk, shot_id: int, given: OrderGiven) -> None:
+    """Do something to a running shot.
+
+    Raises NotFoundError, ConflictError when it is over or another page commands it, Refused for an
+    order that lacks what it carries, OrderError or DeviceError with the machine's own reason.
+    """
+    order = _order(given)
+    recording = desk.recordings.get(shot_id)
     try:
-        with recording.machine:
-            for message in recording.machine.said():
-                _hear(recording, message)
-        state = "done"
-    except DeviceError as error:
-        trouble = str(error)
-    except Exception:
-        log.exception("recording shot %s failed", recording.shot_id)
-        trouble = "Recording failed; what had come until then is kept."
-    finally:
-        _flush(recording)
-        close_shot(recording.desk, recording.shot_id, state, trouble, recording.stop_s)
-        recording.keeper.invalidate()  # gives the lock up with the connection
-        recording.keeper.close()
-
-
-def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> None:
-    if isinstance(message, SampleLine):
-        recording.pending.append(
-            Sample(
-                time_s=message.t,
-                pressure_bar=message.pressure_bar,
-                water_in_ml_s=message.water_ml_s,
-                cup_g=message.weight_g,
-                group_c=message.group_c,
-                commanded=message.commanded,
-                control=message.control,
-                phase=message.phase,
-            )
-        )
-        if not recording.dripped and message.weight_g >= FIRST_DRIP_G:
-            recording.dripped = True
-            recording.events.append({"t": message.t, "what": "first_drip"})
-    elif isinstance(message, EventLine):
-        recording.events.append(
-            {
-                "t": message.t,
-                "what": message.what,
-                "phase": message.phase,
-                "because": message.because,
-            }
-        )
-        if message.what == "stop":
-            recording.stop_s = message.t
-    waited = time.monotonic() - recording.flushed_at
-    if waited >= FLUSH_S or len(recording.pending) >= FLUSH_SAMPLES:
-        _flush(recording)
-
-
-def _flush(recording: Recording) -> None:
-    """Write what was heard since the last time; the cup's flow needs a little of the past."""
-    if not recording.pending and not recording.events:
+        address, commander = _standing(desk, shot_id)
+    except DBAPIError:
+        if recording is None:
+            raise
+        # The database is away, and a hand at the machine cannot wait for it.
+        address, commander = recording.address, recording.commander
+    if given.do not in ANYONE_MAY and commander not in (None, given.page):
+        raise ConflictError("Another page commands this shot: take the controls over first.")
+    if recording is None:
+        machine = open_machine(address)
+        try:
+            machine.order(order)
+        finally:
+            machine.close()
         return
-    before = len(recording.recent)
-    known = recording.recent + recording.pending
-    columns = (
-        {name: values[before:].tolist() for name, values in vars(traces_of(known)).items()}
-        if recording.pending
-        else {}
-    )
-    with transaction(recording.desk.sessions) as session:
-        shots.append(session, recording.shot_id, columns, recording.events)
-    recording.flushed_at = time.monotonic()
-    last = known[-1].time_s if known else 0.0
-    recording.recent = [sample for sample in known if sample.time_s >= last - FLOW_WINDOW_S]
-    recording.pending, recording.events = [], []
+    with recording.hands:
+        _over_second_line(recording, order)
 
 
-def close_shot(
-    desk: Desk, shot_id: int, state: str, trouble: str | None, stop_s: float | None
-) -> None:
-    """Read the figures off what was recorded and end the shot."""
+def _over_second_line(recording: Recording, order: Order) -> None:
+    """The line that is kept for orders; a broken one is made again once."""
+    if recording.hand is not None:
+        try:
+            recording.hand.order(order)
+            return
+        except OrderError:
+            raise
+        except DeviceError:
+            recording.hand.close()
+    recording.hand = open_machine(recording.address)
+    recording.hand.order(order)
+
+
+def _order(given: OrderGiven) -> Order:
+    name = CARRIES.get(given.do)
+    if name is not None and getattr(given, name) is None:
+        raise Refused([Problem(name, "nothing", f"what a {given.do} needs")])
+    match given.do:
+        case "nudge":
+            return Nudge(by=given.by or 0.0)
+        case "level":
+            return Level(level=given.level or 0.0)
+        case "mark":
+            return MarkIt(mark=given.mark or "first_drip")
+        case "hold" | "go_on":
+            return Hold(on=given.do == "hold")
+        case _:
+            return Plain(do=given.do)
+
+
+def _standing(desk: Desk, shot_id: int) -> tuple[str, str | None]:
     with transaction(desk.sessions) as session:
-        row = shots.read_shot(session, shot_id)
-        traces = _stored(row)
-        result = result_of(traces, stop_s=stop_s, dose_g=row.dose_g)
-        row.state, row.trouble = state, trouble
-        row.drink_g = result.cup_g
-        row.shot_time_s = result.shot_time_s
-        row.first_drip_s = result.first_drip_s
-        row.cup_at_stop_g = result.cup_at_stop_g
-        row.peak_pressure_bar = result.peak_pressure_bar
-        row.water_in_ml = result.water_in_ml
-        shots.notify(session, {"shot": shot_id, "state": state})
+        row = shots.read_standing(session, shot_id)
+        if row.state != "running":
+            raise ConflictError(f"Shot {shot_id} is over.")
+        return machine_address(desk, row.machine), row.commander
 
 
-def _stored(row: ShotRow) -> Traces:
-    time_s, cup_g = np.array(row.time_s), np.array(row.cup_g)
-    return Traces(
-        time_s=time_s,
-        pressure_bar=np.array(row.pressure_bar),
-        water_in_ml_s=np.array(row.water_in_ml_s),
-        cup_out_ml_s=cup_flow_ml_s(time_s, cup_g),
-        cup_g=cup_g,
-        group_c=np.array(row.group_c),
-        commanded=np.array(row.commanded),
-        phase=np.array(row.phase),
-    )
+def take_command(desk: Desk, shot_id: int, page: str) -> None:
+    """Let a page command a running shot; whoever did before watches. Raises ConflictError."""
+    with transaction(desk.sessions) as session:
+        row = shots.read_standing(session, shot_id)
+        if row.state != "running":
+            raise ConflictError(f"Shot {shot_id} is over.")
+        row.commander = page
+        shots.notify(session, {"shot": shot_id, "commander": page})
+    if (recording := desk.recordings.get(shot_id)) is not None:
+        recording.commander = page
 
 
-def close_orphans(desk: Desk) -> list[int]:
-    """End shots whose recorder died with its process; returns their numbers."""
+def stop_pull(desk: Desk, shot_id: int) -> None:
+    """End a running shot now. Raises NotFoundError, ConflictError if it is over, DeviceError."""
+    give_order(desk, shot_id, OrderGiven(do="stop"))
+
+
+def signal_pull(desk: Desk, shot_id: int) -> None:
+    """Give the hand signal that a phase may wait for. Raises as `stop_pull`."""
+    give_order(desk, shot_id, OrderGiven(do="next"))
+
+
+def take_up_orphans(desk: Desk) -> list[int]:
+    """Shots whose recorder died: heard on where the machine still runs them, else closed as they
+    are. Returns the numbers of those closed."""
     closed = []
     with desk.sessions() as session:
-        for shot_id in shots.read_running(session):
-            if shots.hold_recording(session, shot_id):
-                close_shot(
-                    desk, shot_id, "incomplete", "Vapocline stopped while this shot ran.", None
-                )
-                shots.release_recording(session, shot_id)
-                closed.append(shot_id)
+        running = list(shots.read_running(session))
+    for shot_id in running:
+        keeper = desk.engine.connect()
+        with Session(keeper) as session:
+            if not shots.hold_recording(session, shot_id):
+                release(keeper)
+                continue  # its recorder lives
+            row = shots.read_shot(session, shot_id)
+            taken_up = _taken_up(desk, session, row)
+            session.commit()
+        if taken_up is None:
+            close_shot(desk, shot_id, "incomplete", "Vapocline stopped while this shot ran.")
+            release(keeper)
+            closed.append(shot_id)
+        else:
+            taken_up.keeper = keeper
+            Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
     return closed
+
+
+def _taken_up(desk: Desk, session: Session, row: ShotRow) -> Recording | None:
+    """The recording of a shot that its machine still remembers, ready to go on; else None."""
+    try:
+        address, scale = machine_address(desk, row.machine), scale_address_of(desk, row.machine)
+        machine = open_machine(address)
+    except DeviceError:
+        return None
+    try:
+        known = row.token is not None and machine.status().shot == row.token
+    except DeviceError:
+        known = False
+    if not known:
+        machine.close()
+        return None
+    kept = journal.read(session, row)
+    dripped = any(event["what"] == "first_drip" for event in kept.events)
+    stop_s = next((event["t"] for event in kept.events if event["what"] == "stop"), None)
+    t = kept.columns["time_s"][-1] if kept.columns["time_s"] else 0.0
+    return Recording(
+        desk=desk,
+        shot_id=row.id,
+        plan=Plan.model_validate(row.plan),
+        forecast=Prediction.model_validate(row.forecast),
+        address=address,
+        scale_address=scale,
+        hand_run=row.hand_run,
+        keeper=None,
+        machine=machine,
+        heard=kept.heard,
+        events=[{"t": t, "what": "taken_up"}],
+        dripped=dripped,
+        stop_s=stop_s,
+        commander=row.commander,
+    )

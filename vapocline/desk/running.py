@@ -14,6 +14,7 @@ from datetime import datetime
 from pathlib import Path
 
 from vapocline.core.problems import VapoclineError
+from vapocline.desk.context import StandIns
 from vapocline.store.cluster import MARK, running_cluster, stop_cluster
 from vapocline.store.database import migrate
 
@@ -24,10 +25,10 @@ Say = Callable[[str], None]
 
 @dataclass(frozen=True)
 class Running:
-    """Where the database and the simulated machine answer."""
+    """Where the database and the stand-ins answer."""
 
     database_url: str
-    simulated_machine: str
+    stand_ins: StandIns
 
 
 def default_folder(kind: str) -> Path:
@@ -48,16 +49,34 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
             url = stack.enter_context(running_cluster(folder)).url
         say("Bringing the tables up to date")
         migrate(url)
-        say("Starting the simulated machine")
-        machine = stack.enter_context(simulated_machine())
-        yield Running(url, machine)
+        say("Starting the simulated machines, scales and refractometers")
+        yield Running(url, stack.enter_context(stand_ins()))
 
 
 @contextlib.contextmanager
-def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
+def stand_ins(*, seed: int = 1, speed: float = 1.0) -> Iterator[StandIns]:
+    """Machines, scales and refractometers, each kind in a process of its own."""
+    with contextlib.ExitStack() as stack:
+        machine = stack.enter_context(simulated_machine(seed=seed, speed=speed))
+        below = [
+            stack.enter_context(_stand_in(kind, f"--seed={seed}", f"--cups={machine}"))
+            for kind in ("scale", "refractometer")
+        ]
+        yield StandIns(machine, *below)
+
+
+def simulated_machine(
+    *, seed: int = 1, speed: float = 1.0
+) -> contextlib.AbstractContextManager[str]:
+    """The machines' stand-ins alone; gives their address."""
+    return _stand_in("machine", f"--seed={seed}", f"--speed={speed}")
+
+
+@contextlib.contextmanager
+def _stand_in(kind: str, *options: str) -> Iterator[str]:
     """A stand-in in a process of its own; yields its address. It ends when we do."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "vapocline.devices", f"--seed={seed}", f"--speed={speed}"],
+        [sys.executable, "-m", "vapocline.devices", kind, *options],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         text=True,
@@ -68,7 +87,7 @@ def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
     try:
         port = process.stdout.readline().strip()
         if not port:
-            raise VapoclineError("The simulated machine did not start.")
+            raise VapoclineError(f"The simulated {kind} did not start.")
         yield f"127.0.0.1:{port}"
     finally:
         process.stdin.close()

@@ -7,17 +7,22 @@ from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
+from sqlalchemy.orm import Session
 
 from vapocline.core.compare import Comparison, Pulled, Recipe, compare
+from vapocline.core.machine import Machine, levels_of
 from vapocline.core.plan import Plan
 from vapocline.core.problems import Problem, Refused
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.steering import NUDGES, bar_per_unit, nudge_of, top_of
 from vapocline.core.quantities import TdsPct
-from vapocline.core.shot import CHANNELS, Result
+from vapocline.core.shot import CHANNELS, Result, Traces
 from vapocline.core.taste import ATTRIBUTES, Served, Tasting, Warmth, extraction_yield_pct
+from vapocline.core.translate.commands import steered_by
 from vapocline.desk.context import Desk
-from vapocline.store import shots
+from vapocline.store import journal, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingRow
 
@@ -56,6 +61,8 @@ class ShotLine(Frozen):
     grind_setting: float | None
     machine: str
     simulated: bool
+    hand_run: bool
+    series_id: int | None
     water_c: float
     shot_time_s: float | None
     first_drip_s: float | None
@@ -70,31 +77,48 @@ class ShotLine(Frozen):
 
 
 class Event(Frozen):
-    """Something that happened during the shot, at its time from pump on, s."""
+    """Something that happened during the shot, at its time from pump on, s.
+
+    `value` goes with a nudge or a level; `words` with what Vapocline itself says.
+    """
 
     t: float
     what: str
     phase: int | None = None
     because: str | None = None
+    value: float | None = None
+    words: str | None = None
 
 
 class ShotTraces(Frozen):
-    """Measured channels on one clock; `commanded` is None with the pump off."""
+    """Measured channels on one clock; `commanded` is None with the pump off, the cup's while no
+    scale weighed, `by_hand` while no hand held a level."""
 
     time_s: list[float]
     pressure_bar: list[float]
     water_in_ml_s: list[float]
-    cup_out_ml_s: list[float]
-    cup_g: list[float]
+    cup_out_ml_s: list[float | None]
+    cup_g: list[float | None]
     group_c: list[float]
     commanded: list[float | None]
     phase: list[float]
+    by_hand: list[float | None]
 
 
 class Shot(ShotLine):
-    """A shot, whole: profile as run, the prediction made before it, traces and events."""
+    """A shot, whole: profile as run, the prediction made before it, traces and events.
+
+    `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
+    `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
+    """
 
     profile: Profile
+    commander: str | None
+    cues: list[Cue]
+    nudges: dict[str, float]
+    tops: dict[str, float]
+    shown_per_unit: dict[str, float]
+    after_drip_g: float | None
     forecast: Prediction
     traces: ShotTraces
     events: list[Event]
@@ -119,13 +143,13 @@ class Compared(Frozen):
 def list_shots(desk: Desk, limit: int = 100) -> list[ShotLine]:
     """The newest shots first."""
     with transaction(desk.sessions) as session:
-        return [ShotLine(**_line(row)) for row in shots.read_shots(session, limit=limit)]
+        return [line_of(row) for row in shots.read_shots(session, limit=limit)]
 
 
 def read_shot(desk: Desk, shot_id: int) -> Shot:
     """One shot, whole. Raises NotFoundError."""
     with transaction(desk.sessions) as session:
-        return _whole(shots.read_shot(session, shot_id))
+        return _whole(session, shots.read_shot(session, shot_id))
 
 
 def score(desk: Desk, shot_id: int, tasting: Tasting) -> ShotLine:
@@ -145,7 +169,7 @@ def score(desk: Desk, shot_id: int, tasting: Tasting) -> ShotLine:
             setattr(row, name, value)
         session.flush()
         session.expire_all()
-        return ShotLine(**_line(shots.read_shot(session, shot_id)))
+        return line_of(shots.read_shot(session, shot_id))
 
 
 def take_back(desk: Desk, shot_id: int, warmth: Warmth, served: Served) -> None:
@@ -162,14 +186,14 @@ def measure(desk: Desk, shot_id: int, strength: Strength) -> ShotLine:
         row = shots.read_shot(session, shot_id)
         row.tds_pct = strength.tds_pct
         session.flush()
-        return ShotLine(**_line(row))
+        return line_of(row)
 
 
 def compare_shots(desk: Desk, first: int, second: int) -> Compared:
     """Two shots side by side with what differs named. Raises NotFoundError."""
     with transaction(desk.sessions) as session:
         rows = [shots.read_shot(session, number) for number in (first, second)]
-        wholes = [_whole(row) for row in rows]
+        wholes = [_whole(session, row) for row in rows]
     pulled = [_pulled(whole) for whole in wholes]
     return Compared(first=wholes[0], second=wholes[1], comparison=compare(pulled[0], pulled[1]))
 
@@ -191,11 +215,11 @@ def _pulled(shot: Shot) -> Pulled:
         result=Result(
             shot_time_s=shot.shot_time_s,
             first_drip_s=shot.first_drip_s,
-            cup_g=shot.drink_g or 0.0,
+            cup_g=shot.drink_g,
             cup_at_stop_g=shot.cup_at_stop_g,
             peak_pressure_bar=shot.peak_pressure_bar or 0.0,
             water_in_ml=shot.water_in_ml or 0.0,
-            ratio=shot.ratio or 0.0,
+            ratio=shot.ratio,
             tds_pct=shot.tds_pct,
             ey_pct=shot.ey_pct,
         ),
@@ -203,6 +227,11 @@ def _pulled(shot: Shot) -> Pulled:
             Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings
         ),
     )
+
+
+def line_of(row: ShotRow) -> ShotLine:
+    """A stored shot as it stands in a list."""
+    return ShotLine(**_line(row))
 
 
 def _line(row: ShotRow) -> dict[str, Any]:
@@ -222,6 +251,8 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "grind_setting": row.grind_setting,
         "machine": row.machine.name,
         "simulated": row.machine.address is None,
+        "hand_run": row.hand_run,
+        "series_id": row.series_id,
         "water_c": row.water_c,
         "shot_time_s": _rounded(row.shot_time_s, 1),
         "first_drip_s": _rounded(row.first_drip_s, 1),
@@ -259,13 +290,46 @@ def _tasted(row: TastingRow) -> Tasted:
     )
 
 
-def _whole(row: ShotRow) -> Shot:
-    traces = {name: getattr(row, name) for name in CHANNELS}
-    traces["commanded"] = [None if np.isnan(x) else x for x in traces["commanded"]]
+GAPPED = ("commanded", "cup_g", "cup_out_ml_s", "by_hand")
+
+
+def _whole(session: Session, row: ShotRow) -> Shot:
+    """A shot with what is still in its journal."""
+    kept = journal.read(session, row)
+    plan = Plan.model_validate(row.plan)
+    machine = plan.setup.machine
+    steered = [c for c in NUDGES if c in levels_of(machine) and steered_by(machine)]
+    forecast = Prediction.model_validate(row.forecast)
     return Shot(
         **_line(row),
-        profile=Plan.model_validate(row.plan).profile,
-        forecast=Prediction.model_validate(row.forecast),
-        traces=ShotTraces(**traces),
-        events=[Event(**event) for event in row.events],
+        profile=plan.profile,
+        commander=row.commander,
+        cues=cue_sheet(plan.profile, machine) if row.hand_run else [],
+        nudges={control: nudge_of(control, machine) for control in steered},
+        tops={control: top_of(control, machine) for control in steered},
+        shown_per_unit={control: bar_per_unit(control, machine) for control in steered},
+        after_drip_g=_after_drip(forecast, machine),
+        forecast=forecast,
+        traces=_with_gaps(kept.columns),
+        events=[Event(**event) for event in kept.events],
     )
+
+
+def drawn(traces: Traces) -> ShotTraces:
+    """Channels as they go to a page."""
+    return _with_gaps({name: getattr(traces, name).tolist() for name in CHANNELS})
+
+
+def _with_gaps(columns: dict[str, list[Any]]) -> ShotTraces:
+    gapped = {
+        name: [None if x is None or np.isnan(x) else x for x in columns[name]] for name in GAPPED
+    }
+    return ShotTraces(**columns | gapped)
+
+
+def _after_drip(forecast: Prediction, machine: Machine) -> float | None:
+    """What should still drip after the stop: as measured on the machine, else as predicted."""
+    if machine.after_drip_g is not None:
+        return machine.after_drip_g
+    cup, at_stop = forecast.cup_g.value, forecast.cup_at_stop_g.value
+    return None if cup is None or at_stop is None else round(cup - at_stop, 2)

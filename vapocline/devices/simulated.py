@@ -1,7 +1,8 @@
-"""A simulated machine and scale: a process of its own behind a port, with truths it tells nobody.
+"""Simulated machines: a process of its own behind a port, with truths it tells nobody.
 
-Its puck differs from the one predicted, from machine to machine and from pull to pull, and its
-gauges are noisy, so that a shot differs from its prediction as it would in life.
+Each name is a machine of its own. Its puck differs from the one predicted, from machine to machine
+and from pull to pull, its gauges are noisy, and it can be told what is to go wrong, so that a shot
+differs from its prediction as it would in life.
 """
 
 from __future__ import annotations
@@ -9,6 +10,9 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import math
+import secrets
+import time
+import zlib
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -19,28 +23,43 @@ from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.plan import Setup
 from vapocline.core.problems import DeviceError, refused_by_pydantic
 from vapocline.core.profile import Profile
-from vapocline.core.puck import columns, kernel
-from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
-from vapocline.core.puck.predict import CELLS, STEP_S
-from vapocline.core.puck.program import CONTROLS, Program, ended_on, program_of
+from vapocline.core.puck import columns
+from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.program import ended_on
+from vapocline.core.pull.flight import TICK_S, Flight
+from vapocline.devices import serving
 from vapocline.devices.messages import (
-    LONGEST_LINE,
+    Basket,
+    CupLine,
     EndLine,
     EventLine,
+    GoWrong,
+    Hold,
+    Level,
+    Load,
+    MachineStatus,
+    MarkIt,
     Message,
+    Nudge,
     Order,
+    Plain,
     Reply,
     SampleLine,
-    read_order,
-    written,
+    Start,
+    Watch,
+    What,
 )
 
-SAMPLE_S = 0.05  # 20 readings a second
 PRESSURE_NOISE_BAR = 0.04
 FLOW_NOISE_ML_S = 0.05
 WEIGHT_NOISE_G = 0.03
 SCALE_STEP_G = 0.1
 GROUP_NOISE_C = 0.1
+TANK_ML = 1600.0
+TRICKLE_ML_S = 0.002  # a pump that gives nothing: the kernel wants a little
+RELIEF_STUCK_BAR = 5.0  # where a relief valve opens that should not
+CUP_G = 174.0
+CUP_SAID_S = 0.5  # the cup is told at least this often while nothing runs
 
 # How far the hidden truth strays, as the standard deviation of a factor's logarithm: once for the
 # machine, and again for each pull. Sizes are ours: pulls repeat within a second or two.
@@ -60,15 +79,18 @@ PULL_SPREAD = {
 class Shot:
     """One shot as it runs: the hidden puck, and everything said of it so far."""
 
-    program: Program
-    parameters: Parameters
-    state: columns.State
-    samples: np.ndarray[Any, np.dtype[np.float64]]
+    token: str
+    flight: Flight
     dice: np.random.Generator
     said: list[Message] = field(default_factory=list)
-    read: int = 0
     phase_said: int = -1
+    relief_said: bool = False
     ended: bool = False
+
+    def say(self, what: What, **rest: Any) -> None:
+        """Add an event at this moment."""
+        t = rest.pop("t", self.flight.time_s)
+        self.said.append(EventLine(seq=len(self.said), t=round(t, 4), what=what, **rest))
 
 
 class SimulatedMachine:
@@ -84,53 +106,51 @@ class SimulatedMachine:
         self._shot: Shot | None = None
         self._running: asyncio.Task[None] | None = None
         self._news = asyncio.Condition()
+        self._faults: dict[str, GoWrong] = {}
+        self._poured = True
+        self._tank_ml = TANK_ML
+        self.astray = serving.Astray(np.random.default_rng(seed + 1))
 
-    async def serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        """One connection: orders in, replies and the watched shot out."""
-        watching: asyncio.Task[None] | None = None
-        try:
-            while raw := await reader.readline():
-                reply, order = self._answer(raw)
-                writer.write(written(reply))
-                if reply.ok and order and order.do == "watch" and watching is None:
-                    watching = asyncio.create_task(self._tell(writer, order.since))
-                await writer.drain()
-        except (ConnectionError, asyncio.LimitOverrunError, ValueError):
-            pass  # the other end is gone or speaks no lines: the shot goes on without it
-        except asyncio.CancelledError:
-            return  # we are closing down; asyncio's streams would print this as a fault
-        finally:
-            if watching:
-                watching.cancel()
-            writer.close()
+    async def ready(self) -> None:
+        """A machine knows itself."""
 
-    def _answer(self, raw: bytes) -> tuple[Reply, Order | None]:
-        order = None
-        try:
-            order = read_order(raw)
-            self._obey(order)
-        except DeviceError as error:
-            return Reply(to=order.do if order else "unknown", ok=False, error=str(error)), order
-        return Reply(to=order.do, ok=True, name="Simulated machine"), order
-
-    def _obey(self, order: Order) -> None:
-        """Do as told. Raises DeviceError with the reason where it cannot."""
-        match order.do:
-            case "hello" | "watch":
-                return
-            case "basket":
+    def obey(self, order: Order) -> Reply:
+        """Do as told. Raises DeviceError or OrderError with the reason where it cannot."""
+        shot = None
+        match order:
+            case Plain(do="status"):
+                return Reply(to=order.do, ok=True, machine=self._status())
+            case Watch():
+                pass
+            case Basket():
                 self._refuse_while_running()
                 self._setup = _parsed(Setup, order.setup)
-            case "load":
+                self._put_right()
+            case Load():
                 self._refuse_while_running()
                 self._profile = self._takes(_parsed(Profile, order.profile))
-            case "start":
+            case Start():
                 self._refuse_while_running()
-                self._start()
-            case "stop":
-                self._signal(columns.HAND_STOP)
-            case "next":
-                self._signal(columns.HAND)
+                shot = self._start(by_hand=order.by_hand)
+            case GoWrong():
+                self.astray.go_wrong(order)
+                self._faults[order.fault] = order
+            case Plain() | Nudge() | Hold() | Level() | MarkIt():
+                self._steer(order)
+            case _:
+                raise DeviceError("a machine knows nothing of that")
+        return Reply(to=order.do, ok=True, name="Simulated machine", shot=shot)
+
+    def _status(self) -> MachineStatus:
+        shot = self._shot
+        level = self._setup.water_c + GROUP_NOISE_C * float(self._dice.normal())
+        return MachineStatus(
+            group_c=round(level, 1),
+            water_left_ml=0.0 if self._wrong("water_empty") else round(self._tank_ml),
+            loaded=self._profile.name if self._profile else None,
+            shot=shot.token if shot else None,
+            running=shot is not None and not shot.ended,
+        )
 
     def _takes(self, profile: Profile) -> Profile:
         """The profile, if this machine can run it."""
@@ -143,12 +163,38 @@ class SimulatedMachine:
         if self._shot and not self._shot.ended:
             raise DeviceError("a shot is running")
 
-    def _signal(self, what: int) -> None:
-        if self._shot is None or self._shot.ended:
+    def _steer(self, order: Plain | Nudge | Hold | Level | MarkIt) -> None:
+        """Everything that is for a running shot; what was done is said with its time."""
+        shot = self._shot
+        if shot is None or shot.ended:
             raise DeviceError("no shot is running")
-        self._shot.state.now[what] = 1.0
+        flight, phase = shot.flight, shot.flight.phase
+        match order:
+            case Nudge(by=by):
+                shot.say("nudge", phase=phase, because=flight.nudge(by), value=by)
+            case Hold(on=on):
+                flight.hold(on)
+                shot.say("hold" if on else "go_on", phase=phase)
+            case Level(level=level):
+                flight.hold_level(level)
+            case MarkIt(mark=mark):
+                shot.say("mark", phase=phase, because=mark)
+            case Plain(do="take"):
+                control, level = flight.take()
+                shot.say("take", phase=phase, because=control, value=round(level, 3))
+            case Plain(do="give_back"):
+                flight.give_back()
+                shot.say("give_back", phase=phase)
+            case Plain(do="stop"):
+                flight.stop()
+            case Plain(do="skip"):
+                flight.skip()
+            case Plain(do="next"):
+                flight.signal()
+            case _:
+                raise DeviceError("a machine knows nothing of that")
 
-    def _start(self) -> None:
+    def _start(self, *, by_hand: bool) -> str:
         if self._profile is None:
             raise DeviceError("no profile is loaded")
         truth = parameters_for(self._setup)
@@ -156,60 +202,157 @@ class SimulatedMachine:
             truth = truth._replace(
                 **{name: getattr(truth, name) * factor for name, factor in spread.items()}
             )
-        program = program_of(self._profile, self._setup.machine)
-        rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
         self._shot = Shot(
-            program=program,
-            parameters=truth,
-            state=columns.fresh_state(truth, program.control.size, CELLS),
-            samples=np.zeros((rows, columns.SAMPLE_COLUMNS)),
+            token=secrets.token_hex(6),
+            flight=Flight(self._profile, self._setup.machine, truth, by_hand=by_hand),
             dice=np.random.default_rng(self._dice.integers(2**32)),
         )
-        self._running = asyncio.create_task(self._run(self._shot))
+        self._poured = False
+        self._running = asyncio.create_task(self._run(self._shot, truth))
+        return self._shot.token
 
-    async def _run(self, shot: Shot) -> None:
+    async def _run(self, shot: Shot, truth: Parameters) -> None:
         """Advance the hidden puck by the clock and tell what the gauges show."""
         clock = asyncio.get_running_loop().time
-        began, t, over = clock(), 0.0, False
-        while not over:
-            t += SAMPLE_S
+        flight, began, tick = shot.flight, clock(), 0
+        while not shot.ended:
+            tick += 1
             if self._speed > 0:
-                await asyncio.sleep(max(0.0, began + t / self._speed - clock()))
+                await asyncio.sleep(max(0.0, began + tick * TICK_S / self._speed - clock()))
             else:
                 await asyncio.sleep(0)
-            over = kernel.advance(
-                shot.state,
-                shot.program,
-                record_of(shot.parameters),
-                shot.samples,
-                t,
-                STEP_S,
-                SAMPLE_S,
-            )
-            _report(shot)
+            self._go_wrong(shot, truth)
+            before, water = flight.sampled, flight.state.now[columns.WATER]
+            over = flight.advance()
+            self._tank_ml = max(0.0, self._tank_ml - (flight.state.now[columns.WATER] - water))
+            self._report(shot, before)
             if over:
                 shot.said.append(EndLine(seq=len(shot.said)))
                 shot.ended = True
             async with self._news:
                 self._news.notify_all()
+        if self._tank_ml < TANK_ML / 2 and "water_empty" not in self._faults:
+            self._tank_ml = TANK_ML  # somebody fills it up between shots
 
-    async def _tell(self, writer: asyncio.StreamWriter, since: int) -> None:
-        """Everything said of the current shot from a number on, as it comes."""
-        shot = self._shot
-        if shot is None:
+    def _put_right(self) -> None:
+        """A new basket: the next cup is an empty one, and what failed for one shot works again."""
+        self._poured = True
+        for order in [one for one in self._faults.values() if one.at_s is not None]:
+            del self._faults[order.fault]
+            self.astray.go_wrong(order.model_copy(update={"on": False}))
+
+    def _wrong(self, fault: str, t: float = 0.0) -> bool:
+        order = self._faults.get(fault)
+        return order is not None and order.on and t >= (order.at_s or 0.0)
+
+    def _go_wrong(self, shot: Shot, truth: Parameters) -> None:
+        """What was told to fail does, from its time on."""
+        if not self._faults:
             return
-        told = since
+        flight, t = shot.flight, shot.flight.time_s
+        dry = self._wrong("water_empty", t)
+        if dry or self._wrong("pump_stall", t):
+            truth = truth._replace(top_flow_ml_s=TRICKLE_ML_S)
+            flight.run.valve_flow_ml_s[:] = 0.0
+            flight.run.stroke_ml[:] = 0.0
+        if self._wrong("relief_opens", t):
+            truth = truth._replace(relief_bar=min(truth.relief_bar, RELIEF_STUCK_BAR))
+        flight.parameters = truth
+        if self._wrong("scale_off", t) or self._wrong("cup_missing", t):
+            flight.run = flight.run._replace(stop_cup_g=math.inf)
+        if dry and not any(isinstance(m, EventLine) and m.what == "water_empty" for m in shot.said):
+            shot.say("water_empty")
+
+    def _report(self, shot: Shot, since: int) -> None:
+        """New samples and events, as the gauges and the scale would show them."""
+        flight = shot.flight
+        for at in range(since, flight.sampled):
+            row, told = flight.samples[at], flight.told[at]
+            t, phase = float(row[columns.S_TIME]), int(row[columns.S_PHASE])
+            self._phases(shot, phase)
+            if int(row[columns.S_BINDING]) & columns.BINDS_RELIEF and not shot.relief_said:
+                shot.relief_said = True
+                shot.say("relief", t=t)
+            noise = shot.dice.normal(size=4)
+            blind = self._wrong("scale_off", t)
+            lifted = CUP_G if self._wrong("cup_missing", t) else 0.0
+            weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2] - lifted
+            group_c = flight.parameters.water_c - 0.1 * row[columns.S_Q_IN]
+            shot.said.append(
+                SampleLine(
+                    seq=len(shot.said),
+                    t=round(t, 4),
+                    at=round(time.time(), 4),
+                    pressure_bar=_gauge(row[columns.S_P], PRESSURE_NOISE_BAR * noise[0]),
+                    water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
+                    weight_g=None if blind else _weighed(weight),
+                    group_c=round(group_c + GROUP_NOISE_C * noise[3], 2),
+                    commanded=None if told.commanded is None else round(told.commanded, 4),
+                    control=told.control,
+                    phase=phase,
+                    by_hand=None if told.by_hand is None else round(told.by_hand, 4),
+                )
+            )
+
+    def _phases(self, shot: Shot, phase: int) -> None:
+        """Say each phase that began and the stop, before the first sample that shows it."""
+        flight = shot.flight
+        phases, log = flight.plan.control.size, flight.state.log
+        for begun in range(shot.phase_said + 1, min(phase, phases - 1) + 1):
+            start = log[begun, 0]
+            if not math.isnan(start):  # a stop skips the phases that were never reached
+                because = ended_on(int(log[begun - 1, 2])) if begun else None
+                shot.say("phase", t=start, phase=begun, because=because)
+        if phase == phases and shot.phase_said < phases:
+            code = int(flight.state.now[columns.STOP_CODE])
+            shot.say("stop", t=float(flight.state.now[columns.STOP_T]), because=ended_on(code))
+        shot.phase_said = max(shot.phase_said, phase)
+
+    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+        """Everything said of the current shot from a number on, or of the cup, as it comes."""
+        if watch.of == "cup":
+            await self._tell_cup(wire)
+        elif self._shot is not None:
+            since = len(self._shot.said) if watch.since < 0 else watch.since
+            await self._tell_shot(wire, self._shot, since)
+
+    async def _tell_shot(self, wire: serving.Wire, shot: Shot, told: int) -> None:
         with contextlib.suppress(ConnectionError):
             while True:
-                for message in shot.said[told:]:
-                    writer.write(written(message))
-                told = max(told, len(shot.said))
-                await writer.drain()
-                if shot.ended and told >= len(shot.said):
+                while told < len(shot.said):
+                    message = shot.said[told]
+                    # The end is never astray: after it there would be nothing to notice it by.
+                    if isinstance(message, EndLine):
+                        wire.astray = serving.Astray(wire.astray.dice)
+                    await wire.say(message)
+                    told += 1
+                if shot.ended:
                     return
                 async with self._news:
                     while len(shot.said) <= told:
                         await self._news.wait()
+
+    async def _tell_cup(self, wire: serving.Wire) -> None:
+        """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
+        wire.astray = serving.Astray(wire.astray.dice)
+        with contextlib.suppress(ConnectionError):
+            while True:
+                await wire.say(self._cup())
+                with contextlib.suppress(TimeoutError):
+                    async with asyncio.timeout(CUP_SAID_S), self._news:
+                        await self._news.wait()
+
+    def _cup(self) -> CupLine:
+        shot = self._shot
+        row = shot.flight.samples[shot.flight.sampled - 1] if shot and shot.flight.sampled else None
+        t = 0.0 if shot is None else shot.flight.time_s
+        return CupLine(
+            t=t,
+            drink_g=0.0 if row is None or self._poured else float(row[columns.S_CUP]),
+            tds_pct=0.0 if row is None else float(row[columns.S_TDS]),
+            cup_g=0.0 if self._wrong("cup_missing", t) else CUP_G,
+            sees=not self._wrong("scale_off", t),
+        )
 
 
 def _parsed(kind: Any, value: Any) -> Any:
@@ -223,33 +366,12 @@ def _factors(spread: dict[str, float], dice: np.random.Generator) -> dict[str, f
     return {name: math.exp(dice.normal(0.0, width)) for name, width in spread.items()}
 
 
-def _report(shot: Shot) -> None:
-    """New samples and events since the last report, as the gauges and the scale would show them."""
-    phases = shot.program.control.size
-    while shot.read < int(shot.state.now[columns.SAMPLES]):
-        row = shot.samples[shot.read]
-        shot.read += 1
-        _events(shot, int(row[columns.S_PHASE]))
-        phase = int(row[columns.S_PHASE])
-        commanded = float(row[columns.S_TARGET])
-        noise = shot.dice.normal(size=4)
-        weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2]
-        shot.said.append(
-            SampleLine(
-                seq=len(shot.said),
-                t=round(float(row[columns.S_TIME]), 4),
-                pressure_bar=round(max(0.0, row[columns.S_P] + PRESSURE_NOISE_BAR * noise[0]), 3),
-                water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
-                weight_g=round(round(weight / SCALE_STEP_G) * SCALE_STEP_G, 3),
-                group_c=round(
-                    shot.parameters.water_c - 0.1 * row[columns.S_Q_IN] + GROUP_NOISE_C * noise[3],
-                    2,
-                ),
-                commanded=None if math.isnan(commanded) else round(commanded, 4),
-                control=CONTROLS[shot.program.control[phase]] if phase < phases else "off",
-                phase=phase,
-            )
-        )
+def _gauge(pressure: float, noise: float) -> float:
+    return round(max(0.0, float(pressure) + noise), 3)
+
+
+def _weighed(weight: float) -> float:
+    return round(round(weight / SCALE_STEP_G) * SCALE_STEP_G, 3)
 
 
 def _metered(flow_ml_s: float, noise: float) -> float:
@@ -257,35 +379,17 @@ def _metered(flow_ml_s: float, noise: float) -> float:
     return max(0.0, flow_ml_s + FLOW_NOISE_ML_S * noise) if flow_ml_s > 0.02 else 0.0
 
 
-def _events(shot: Shot, phase: int) -> None:
-    """Say each phase that began and the stop, before the first sample that shows it."""
-    phases = shot.program.control.size
-    for begun in range(shot.phase_said + 1, min(phase, phases - 1) + 1):
-        start = shot.state.log[begun, 0]
-        if not math.isnan(start):  # a stop skips the phases that were never reached
-            because = ended_on(int(shot.state.log[begun - 1, 2])) if begun else None
-            shot.said.append(
-                EventLine(
-                    seq=len(shot.said),
-                    t=round(start, 4),
-                    what="phase",
-                    phase=begun,
-                    because=because,
-                )
-            )
-    if phase == phases and shot.phase_said < phases:
-        because = ended_on(int(shot.state.now[columns.STOP_CODE]))
-        t = round(float(shot.state.now[columns.STOP_T]), 4)
-        shot.said.append(EventLine(seq=len(shot.said), t=t, what="stop", because=because))
-    shot.phase_said = max(shot.phase_said, phase)
+async def serve_machines(*, port: int, seed: int, speed: float) -> None:
+    """Every machine that is asked for by name, until cancelled."""
+    machines: dict[str, SimulatedMachine] = {}
 
+    def find(name: str) -> SimulatedMachine:
+        if name not in machines:
+            own = seed + (zlib.crc32(name.encode()) % 100_000 if name else 0)
+            machines[name] = SimulatedMachine(seed=own, speed=speed)
+        return machines[name]
 
-async def serve_forever(*, port: int, seed: int, speed: float) -> None:
-    """Listen on loopback until cancelled; prints the port it took, for who started it."""
-    machine = SimulatedMachine(seed=seed, speed=speed)
-    server = await asyncio.start_server(
-        machine.serve, host="127.0.0.1", port=port, limit=LONGEST_LINE
-    )
-    async with server:
-        print(server.sockets[0].getsockname()[1], flush=True)
-        await server.serve_forever()
+    async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        await serving.serve_line(reader, writer, find)
+
+    await serving.listen(serve, port)

@@ -36,12 +36,20 @@ class LiveShots:
                     self._url, autocommit=True
                 ) as connection:
                     await connection.execute(f"listen {LIVE_CHANNEL}")
+                    self._start_afresh()  # whoever came while nobody listened
                     self.listening.set()
                     async for note in connection.notifies():
                         self._pass_on(orjson.loads(note.payload))
             self.listening.clear()
+            self._start_afresh()
             log.warning("the line to the database broke; live shots wait for it")
             await asyncio.sleep(RETRY_S)
+
+    def _start_afresh(self) -> None:
+        """Something may have been missed: let every watcher go, to begin anew with all there is."""
+        for queues in self._queues.values():
+            for queue in queues:
+                queue.put_nowait(None)
 
     def _pass_on(self, message: dict[str, Any]) -> None:
         for queue in self._queues.get(message["shot"], set()):

@@ -46,3 +46,9 @@ def read_version(session: Session, profile_id: int, number: int) -> VersionRow:
     if row is None:
         raise NotFoundError(f"There is no version {number} of profile {profile_id}.")
     return row
+
+
+def newest_number(session: Session, profile_id: int) -> int:
+    """The number of a profile's newest version, 0 where there is none."""
+    query = select(func.max(VersionRow.number)).where(VersionRow.profile_id == profile_id)
+    return session.scalar(query) or 0

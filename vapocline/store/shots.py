@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from typing import Any
 
 import orjson
-from sqlalchemy import func, select, text, update
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
 from vapocline.core.problems import NotFoundError
 from vapocline.core.shot import CHANNELS
-from vapocline.store.tables import ShotRow, TastingRow, VersionRow
+from vapocline.store.tables import SeriesRow, ShotRow, TastingRow, VersionRow
 
 LIVE_CHANNEL = "vapocline_live"
 RECORDING = 7286222  # first key of the advisory locks that recorders hold, the second is the shot
@@ -36,6 +36,52 @@ def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
     ).all()
 
 
+def read_series_shots(session: Session, series_id: int) -> Sequence[ShotRow]:
+    """The shots of a series, first to last, without traces or forecast."""
+    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
+    return session.scalars(
+        select(ShotRow)
+        .where(ShotRow.series_id == series_id)
+        .options(*_WITH_SETUP, *heavy)
+        .order_by(ShotRow.id)
+    ).all()
+
+
+def read_series(session: Session, series_id: int) -> SeriesRow:
+    """A series with its version. Raises NotFoundError."""
+    row = session.get(SeriesRow, series_id, options=[joinedload(SeriesRow.version)])
+    if row is None:
+        raise NotFoundError(f"There is no series {series_id}.")
+    return row
+
+
+def read_by_hand_before(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
+    """Earlier whole pulls by hand of the same version on the same machine, newest first."""
+    return session.scalars(
+        select(ShotRow)
+        .where(
+            ShotRow.version_id == row.version_id,
+            ShotRow.machine_id == row.machine_id,
+            ShotRow.hand_run,
+            ShotRow.state == "done",
+            ShotRow.id < row.id,
+        )
+        .order_by(ShotRow.id.desc())
+        .limit(limit)
+    ).all()
+
+
+def read_unseen(session: Session) -> Sequence[ShotRow]:
+    """Shots that were cut off and nobody has looked at since, newest first."""
+    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
+    return session.scalars(
+        select(ShotRow)
+        .where(ShotRow.state == "incomplete", ShotRow.seen_at.is_(None))
+        .options(*_WITH_SETUP, *heavy)
+        .order_by(ShotRow.id.desc())
+    ).all()
+
+
 def read_shot(session: Session, shot_id: int) -> ShotRow:
     """One shot, whole. Raises NotFoundError."""
     row = session.scalars(
@@ -46,18 +92,15 @@ def read_shot(session: Session, shot_id: int) -> ShotRow:
     return row
 
 
-def append(
-    session: Session, shot_id: int, columns: dict[str, list[float]], events: list[dict[str, Any]]
-) -> None:
-    """Lengthen a shot's traces and tell whoever watches, in the caller's transaction."""
-    longer: dict[Any, Any] = {
-        name: func.array_cat(getattr(ShotRow, name), values) for name, values in columns.items()
-    }
-    if events:
-        longer["events"] = ShotRow.events.op("||")(events)
-    if longer:
-        session.execute(update(ShotRow).where(ShotRow.id == shot_id).values(longer))
-    notify(session, {"shot": shot_id, "columns": columns, "events": events})
+def read_standing(session: Session, shot_id: int) -> ShotRow:
+    """A shot with its machine only, to see whether it runs. Raises NotFoundError."""
+    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
+    row = session.scalars(
+        select(ShotRow).where(ShotRow.id == shot_id).options(joinedload(ShotRow.machine), *heavy)
+    ).first()
+    if row is None:
+        raise NotFoundError(f"There is no shot {shot_id}.")
+    return row
 
 
 def notify(session: Session, message: dict[str, Any]) -> None:

@@ -149,7 +149,10 @@ class GrinderRow(Base):
 
 
 class MachineRow(Base):
-    """A machine's document, and where it answers; no address means the simulated stand-in."""
+    """A machine's document, and where it and its scale answer; without, the simulated stand-ins.
+
+    `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam.
+    """
 
     __tablename__ = "machines"
     __table_args__ = (
@@ -161,6 +164,9 @@ class MachineRow(Base):
     name: Mapped[str] = mapped_column(unique=True)
     document: Mapped[dict[str, Any]]
     address: Mapped[str | None]
+    scale_address: Mapped[str | None]
+    on_since: Mapped[datetime | None]
+    with_steam: Mapped[bool] = mapped_column(server_default="false")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -271,17 +277,36 @@ class BenchRow(Base):
     follows: Mapped[str] = mapped_column(server_default="yield_g")
     dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
     goals: Mapped[list[Any]] = mapped_column(server_default="[]")
+    refractometer_address: Mapped[str | None]
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")
     basket: Mapped[BasketRow | None] = relationship(lazy="raise")
 
 
+class SeriesRow(Base):
+    """Pulls of one plan, repeated to see how far they lie apart."""
+
+    __tablename__ = "series"
+    __table_args__ = (CheckConstraint("wanted between 2 and 50", name="wanted"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    wanted: Mapped[int]
+    tolerance: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    version: Mapped[VersionRow] = relationship(lazy="raise")
+
+
 SHOT_STATES = ("running", "done", "incomplete")
 
 
 class ShotRow(Base):
-    """One pull: recipe and profile as run, traces as one array a channel, events, result."""
+    """One pull: recipe and profile as run, traces as one array a channel, events, result.
+
+    `asked` is the recipe before anything was weighed or set; `token` the machine's own name for the
+    shot; `commander` the page that steers it; `seen_at` when an incomplete one was looked at.
+    """
 
     __tablename__ = "shots"
     __table_args__ = (
@@ -295,7 +320,6 @@ class ShotRow(Base):
             ),
             name="one_clock",
         ),
-        CheckConstraint("state <> 'done' or drink_g is not null", name="result"),
         CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
     )
 
@@ -324,6 +348,15 @@ class ShotRow(Base):
     group_c: Mapped[list[float]] = mapped_column(server_default="{}")
     commanded: Mapped[list[float]] = mapped_column(server_default="{}")
     phase: Mapped[list[float]] = mapped_column(server_default="{}")
+    by_hand: Mapped[list[float]] = mapped_column(server_default="{}")
+    asked: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    token: Mapped[str | None]
+    commander: Mapped[str | None]
+    hand_run: Mapped[bool] = mapped_column(server_default="false")
+    series_id: Mapped[int | None] = mapped_column(
+        ForeignKey("series.id", ondelete="set null"), index=True
+    )
+    seen_at: Mapped[datetime | None]
     drink_g: Mapped[float | None]
     shot_time_s: Mapped[float | None]
     first_drip_s: Mapped[float | None]
@@ -338,6 +371,19 @@ class ShotRow(Base):
     tastings: Mapped[list[TastingRow]] = relationship(
         back_populates="shot", order_by="TastingRow.id", lazy="raise"
     )
+
+
+class JournalRow(Base):
+    """What was heard of a running shot at once, as it came; taken into the shot when it ends."""
+
+    __tablename__ = "shot_journal"
+    __table_args__ = (Index("ix_shot_journal_shot_id", "shot_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    heard: Mapped[int]  # the sequence number due next
+    columns: Mapped[dict[str, Any]]
+    events: Mapped[list[Any]]
 
 
 def _of_bag(what: Any) -> Any:

@@ -17,6 +17,7 @@ import { ShotRunning } from "./views/pull/ShotRunning";
 import { ShelfView } from "./views/shelf/ShelfView";
 import { CompareView } from "./views/taste/CompareView";
 import { TasteView } from "./views/taste/TasteView";
+import { TidyView } from "./views/tidy/TidyView";
 import "./theme.css";
 
 // An answer is drawn in the same turn it came, not after a timer: the curve follows the hand.
@@ -48,6 +49,7 @@ const router = createBrowserRouter([
       { path: "taste/:shotId?", element: <TasteView /> },
       { path: "taste/:first/with/:second", element: <CompareView /> },
       { path: "shelf/:kind?/:id?", element: <ShelfView /> },
+      { path: "tidy/:shotId?", element: <TidyView /> },
       { path: "print/:profileId/:number", element: <PrintView /> },
       { path: "*", element: <NotFound /> },
     ],

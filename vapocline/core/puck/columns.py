@@ -47,9 +47,9 @@ CLASSES = 3
     SPOUT_WATER, SPOUT_0, SPOUT_1, SPOUT_2, CUP_WATER, CUP_0, CUP_1, CUP_2, SCALE,
     PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, PEAK, P_SEEN, Q_SEEN,
     FIRST_DRIP, STOP_T, STOP_CODE, CUP_AT_STOP, HAND, HAND_STOP, BINDING, SAMPLES, ON_SINCE,
-    STROKE_FROM,
-) = range(35)  # fmt: skip
-NOW_COLUMNS = 35
+    STROKE_FROM, SKIP, HOLD,
+) = range(37)  # fmt: skip
+NOW_COLUMNS = 37
 # Columns of `State.lanes`: pore water mL, compaction, fines, flow mL/s, wet cells, and what one
 # step works out: resistance cm, gas mL/g, uptake mL/s, conductance, drive bar.
 (

@@ -27,6 +27,7 @@ from vapocline.core.puck.columns import (
     HAND,
     HAND_STOP,
     HEAD,
+    HOLD,
     LANE_UPTAKE,
     LANES,
     ON_SINCE,
@@ -53,6 +54,7 @@ from vapocline.core.puck.columns import (
     S_WATER,
     SAMPLES,
     SCALE,
+    SKIP,
     SPOUT_WATER,
     STOP_CODE,
     STOP_T,
@@ -79,6 +81,7 @@ from vapocline.core.puck.program import (
     BY_WATER,
     FORCE,
     OFF,
+    SKIPPED,
     STOP_CUP,
     STOP_HAND,
     STOP_PLAN,
@@ -146,8 +149,13 @@ def _step(
     now[TEMPERATURE] = (
         heat * now[TEMPERATURE] + carried * p.water_c + p.heat_loss_w_k * dt * ROOM_C
     ) / (heat + carried + p.heat_loss_w_k * dt)
+    weighed = now[SCALE]
     weight = _fill_cup(now, passed, p, dt)
     now[TIME] += dt
+    if now[HOLD] > 0.0:  # the phase stands still: what it counts begins that much later
+        now[PHASE_TIME] += dt
+        now[PHASE_WATER] += feed * dt
+        now[PHASE_CUP] += now[SCALE] - weighed
     now[PEAK] = max(now[PEAK], pressure)
     now[P_SEEN] = max(now[P_SEEN], pressure)
     now[Q_SEEN] = max(now[Q_SEEN], feed)
@@ -212,6 +220,10 @@ def _due(program: Program, was: Floats, now: Floats, dt: float) -> tuple[float, 
         first, code = at, STOP_TIME
     if was[HAND_STOP] > 0.0 and first > 0.0:
         first, code = 0.0, STOP_HAND
+    if was[SKIP] > 0.0 and first > 0.0:
+        first, code = 0.0, SKIPPED
+    if was[HOLD] > 0.0:  # held: no exit counts, a stop does
+        return first, code
     i = int(was[PHASE])
     for e in range(program.exit_when.shape[1]):
         when = program.exit_when[i, e]
@@ -242,6 +254,8 @@ def _move_on(now: Floats, log: Floats, program: Program, code: int) -> None:
     now[P_SEEN] = now[P]
     now[Q_SEEN] = now[Q_IN]
     now[HAND] = 0.0
+    now[SKIP] = 0.0
+    now[HOLD] = 0.0
     if program.control[i] == OFF:
         now[ON_SINCE] = now[TIME]
     if program.control[i] != FORCE or program.control[i + 1] != FORCE:

@@ -47,6 +47,7 @@ SHAPES = get_args(Shape)
     BY_HAND,
 ) = range(9)
 EXITS = get_args(ExitName)
+SKIPPED = 50  # by hand, before any exit was met
 # What may end the last phase besides its exits.
 STOPS = ("cup_g", "water_ml", "time_s", "plan_end", "hand")
 STOP_CUP, STOP_WATER, STOP_TIME, STOP_PLAN, STOP_HAND = range(100, 105)
@@ -54,6 +55,8 @@ STOP_CUP, STOP_WATER, STOP_TIME, STOP_PLAN, STOP_HAND = range(100, 105)
 
 def ended_on(code: int) -> str:
     """The written name of what ended a phase."""
+    if code == SKIPPED:
+        return "skip"
     return STOPS[code - 100] if code >= STOP_CUP else EXITS[code]
 
 

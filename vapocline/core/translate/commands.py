@@ -69,10 +69,10 @@ def needed(shot: Ran, t: Floats, control: Control, machine: Machine) -> Floats:
         assert isinstance(machine.control, HandLever)
         return np.clip(pressed, 0.0, machine.relief_bar) / machine.control.bar_per_kg
     assert isinstance(machine.control, ValveAhead)
-    return _turns(pressure, flow, machine.control)
+    return turns_for(pressure, flow, machine.control)
 
 
-def _turns(pressure: Floats, flow: Floats, control: ValveAhead) -> Floats:
+def turns_for(pressure: Floats, flow: Floats, control: ValveAhead) -> Floats:
     """The orifice law turned round: free flow = flow / √(1 − pressure / pump)."""
     left = np.clip(1.0 - pressure / control.pump_bar, NEAREST_SHARE, 1.0)
     free, turns = np.array(control.free_flow_ml_s), np.array(control.turns)

@@ -42,6 +42,17 @@ export type Kept = Schemas["Kept"];
 export type Fitted = Schemas["Fitted"];
 export type Drift = Schemas["Drift"];
 export type Measured = Schemas["Measurement"]["measured"];
+export type PullRequest = Schemas["PullRequest"];
+export type Prepared = Schemas["Prepared"];
+export type Check = Schemas["Item"]["check"];
+export type OrderGiven = Schemas["OrderGiven"];
+export type Cue = Schemas["Cue"];
+export type After = Schemas["After"];
+export type PullSeries = Schemas["PullSeries"];
+export type Tolerance = Schemas["Tolerance"];
+export type TidyAsk = Schemas["TidyAsk"];
+export type TidyResult = Schemas["TidyResult"];
+export type Lines = Schemas["Lines"];
 export type RefusedField = Schemas["RefusedField"];
 
 /** An answer that was an error: the server's words, and the fields it refused. */

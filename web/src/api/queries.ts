@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { answered, client, type Profile } from "./client";
+import { answered, client, type Profile, type PullRequest, type TidyAsk } from "./client";
 
 /** An answer that stays true for its key, and a refusal that stays a refusal. */
 const ASKED_ONCE = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000, retry: false } as const;
@@ -52,6 +52,18 @@ export const slotsQuery = (machineId: number, profileId?: number) =>
             path: { machine_id: machineId },
             query: profileId === undefined ? {} : { profile_id: profileId },
           },
+        }),
+      ),
+  });
+
+/** Where a machine's devices answer, and whether they do. */
+export const linesQuery = (machineId: number) =>
+  queryOptions({
+    queryKey: ["lines", machineId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/machines/{machine_id}/lines", {
+          params: { path: { machine_id: machineId } },
         }),
       ),
   });
@@ -241,4 +253,42 @@ export const versionQuery = (profileId: number, number: number) =>
         }),
       ),
     staleTime: Number.POSITIVE_INFINITY, // a saved version never changes
+  });
+
+/** What is ready for a pull; asked again and again, as devices come and warm up. */
+export const preparedQuery = (request: PullRequest) =>
+  queryOptions({
+    queryKey: ["prepared", request],
+    queryFn: ({ signal }) => answered(client.POST("/api/pulls/check", { body: request, signal })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 2000,
+    gcTime: 10_000,
+  });
+
+export const afterQuery = (shotId: number) =>
+  queryOptions({
+    queryKey: ["shots", shotId, "after"],
+    queryFn: () =>
+      answered(client.GET("/api/shots/{shot_id}/after", { params: { path: { shot_id: shotId } } })),
+  });
+
+export const seriesQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["series", id],
+    queryFn: () =>
+      answered(client.GET("/api/series/{series_id}", { params: { path: { series_id: id } } })),
+  });
+
+/** Shots that were cut off and nobody has looked at since. */
+export const cutOffQuery = () =>
+  queryOptions({ queryKey: ["cut-off"], queryFn: () => answered(client.GET("/api/cut-off")) });
+
+/** A recording tidied: of a stored shot, or of a trace brought in as text. */
+export const tidiedQuery = (of: { shot_id: number } | { csv: string }, ask: TidyAsk) =>
+  queryOptions({
+    queryKey: ["tidied", of, ask],
+    queryFn: ({ signal }) =>
+      answered(client.POST("/api/tidied", { body: { ...of, name: "Tidied", ask }, signal })),
+    placeholderData: keepPreviousData,
+    ...ASKED_ONCE,
   });

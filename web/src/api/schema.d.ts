@@ -456,46 +456,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shots/{shot_id}/stop": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stop Shot
-         * @description End a running shot now.
-         */
-        post: operations["stopShot"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shots/{shot_id}/signal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Signal Shot
-         * @description Give the hand signal.
-         */
-        post: operations["signalShot"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/shots/{shot_id}/tasting": {
         parameters: {
             query?: never;
@@ -570,6 +530,290 @@ export interface paths {
         get: operations["compareShots"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pulls/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prepare Pull
+         * @description What is ready for a pull and what is missing; nothing is started.
+         */
+        post: operations["preparePull"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Shot
+         * @description Do something to a running shot.
+         */
+        post: operations["orderShot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/commander": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Command
+         * @description Command a running shot from this page; the one before watches.
+         */
+        post: operations["takeCommand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Back
+         * @description Planned against done, and what was corrected in flight.
+         */
+        get: operations["lookBack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/strength/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Strength
+         * @description Ask the refractometer for the strength.
+         */
+        post: operations["readStrength"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/traces.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Traces
+         * @description The traces as CSV.
+         */
+        get: operations["readTraces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cut-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cut Off
+         * @description Shots that were cut off and nobody has looked at since.
+         */
+        get: operations["listCutOff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Seen
+         * @description A cut-off shot was looked at.
+         */
+        post: operations["markSeen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Series
+         * @description Begin a series of repeats.
+         */
+        post: operations["startSeries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{series_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Series
+         * @description A series with its spread.
+         */
+        get: operations["readSeries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{series_id}/tolerance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Tolerance
+         * @description Judge a series by another tolerance.
+         */
+        put: operations["changeTolerance"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/switched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Machine
+         * @description Note when a machine was switched on.
+         */
+        post: operations["switchMachine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Lines
+         * @description Where a machine, its scale and the refractometer answer, and whether they do.
+         */
+        get: operations["readLines"];
+        /**
+         * Write Lines
+         * @description Set where they answer.
+         */
+        put: operations["writeLines"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tidied": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tidy Recording
+         * @description Tidy a shot, or a trace as CSV, into a profile; nothing is saved.
+         */
+        post: operations["tidyRecording"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1081,6 +1325,24 @@ export interface components {
             unit: string;
         };
         /**
+         * After
+         * @description What a pull came to besides its figures.
+         */
+        After: {
+            /** Recipe */
+            recipe: components["schemas"]["Done"][];
+            /** Phases */
+            phases: components["schemas"]["Done"][];
+            /** Flagged */
+            flagged: number;
+            correction: components["schemas"]["Correction"] | null;
+            followed: components["schemas"]["Followed"] | null;
+            /** Refractometer */
+            refractometer: boolean;
+            /** Can Tidy */
+            can_tidy: boolean;
+        };
+        /**
          * AfterDrip
          * @description What drips after the stop, shot by shot.
          */
@@ -1422,6 +1684,19 @@ export interface components {
             caution: string | null;
         };
         /**
+         * Correction
+         * @description What was done in flight as the next version, and in words; `newest` is what it follows.
+         */
+        Correction: {
+            profile: components["schemas"]["Profile"];
+            /** Differences */
+            differences: string[];
+            /** Newest */
+            newest: number;
+            /** Runs */
+            runs: boolean;
+        };
+        /**
          * Crema
          * @description What a marked glass reads of a coffee's drink.
          */
@@ -1437,6 +1712,22 @@ export interface components {
             what: "crema";
             /** Rows */
             rows: components["schemas"]["Glass"][];
+        };
+        /**
+         * Cue
+         * @description One cue. `gates` are the phase's exits, `by_time_s` the clock's share of them, if any.
+         */
+        Cue: {
+            /** Phase */
+            phase: number;
+            /** Say */
+            say: string;
+            /** Until */
+            until: string;
+            /** Gates */
+            gates: (components["schemas"]["SecondsExit"] | components["schemas"]["PressureAboveExit"] | components["schemas"]["PressureBelowExit"] | components["schemas"]["FlowAboveExit"] | components["schemas"]["FlowBelowExit"] | components["schemas"]["WaterExit"] | components["schemas"]["CupExit"] | components["schemas"]["FirstDripExit"] | components["schemas"]["HandExit"])[];
+            /** By Time S */
+            by_time_s: number | null;
         };
         /**
          * CupExit
@@ -1542,6 +1833,20 @@ export interface components {
             words: string;
         };
         /**
+         * Done
+         * @description One line: what was planned, what was done; `flagged` where that confuses a comparison.
+         */
+        Done: {
+            /** What */
+            what: string;
+            /** Planned */
+            planned: string;
+            /** Done */
+            done: string;
+            /** Flagged */
+            flagged: boolean;
+        };
+        /**
          * Draft
          * @description A profile as it stands on the page, saved or not; more than one member gives ranges.
          */
@@ -1601,8 +1906,22 @@ export interface components {
             rows: components["schemas"]["StageTiming"][];
         };
         /**
+         * Ending
+         * @description Why a phase ends as it does, with the moment in the recording, s.
+         */
+        Ending: {
+            /** Phase */
+            phase: string;
+            /** At S */
+            at_s: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Event
          * @description Something that happened during the shot, at its time from pump on, s.
+         *
+         *     `value` goes with a nudge or a level; `words` with what Vapocline itself says.
          */
         Event: {
             /** T */
@@ -1613,6 +1932,10 @@ export interface components {
             phase?: number | null;
             /** Because */
             because?: string | null;
+            /** Value */
+            value?: number | null;
+            /** Words */
+            words?: string | null;
         };
         /**
          * Figure
@@ -1801,6 +2124,30 @@ export interface components {
              * @enum {string}
              */
             kind: "flow-loop";
+        };
+        /**
+         * Followed
+         * @description A shot against its cues. `unit` is the target's; `score` is the share of time close to it.
+         *
+         *     `repeats_within` is the mean spread of this and earlier pulls by hand, in the same unit.
+         */
+        Followed: {
+            /** Unit */
+            unit: string;
+            /** Off */
+            off: number;
+            /** Score */
+            score: number;
+            /** Worst */
+            worst: string | null;
+            /** Phases */
+            phases: components["schemas"]["PhaseFollowed"][];
+            /** Pulls */
+            pulls: number;
+            /** Repeats Within */
+            repeats_within: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * ForceCommand
@@ -2106,6 +2453,24 @@ export interface components {
             what: "index_by_water";
         };
         /**
+         * Item
+         * @description One line of the checklist. `ask` waits for the barista's word; `missing` says what lacks.
+         */
+        Item: {
+            /**
+             * Check
+             * @enum {string}
+             */
+            check: "armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ready" | "missing" | "ask";
+            /** Words */
+            words: string;
+        };
+        /**
          * Kept
          * @description A kept calibration with its fit; `drift` is against the one before it, None for the first.
          */
@@ -2146,13 +2511,60 @@ export interface components {
             flow_ml_s?: number | null;
         };
         /**
+         * Lines
+         * @description Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
+         */
+        Lines: {
+            /**
+             * Machine
+             * @default
+             */
+            machine: string;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /**
+             * Refractometer
+             * @default
+             */
+            refractometer: string;
+        };
+        /**
+         * LinesNow
+         * @description The same, and why one does not answer, in words; None where it does or is a stand-in.
+         */
+        LinesNow: {
+            /**
+             * Machine
+             * @default
+             */
+            machine: string;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /**
+             * Refractometer
+             * @default
+             */
+            refractometer: string;
+            /** Silent */
+            silent: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Machine
          * @description One machine: its control, limits, pump, and the head above the puck.
          *
          *     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
          *     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
          *     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
-         *     flow squared. `after_drip_g` is what drips after a stop, where that was measured.
+         *     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
+         *     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
          */
         Machine: {
             /** Extra */
@@ -2242,6 +2654,16 @@ export interface components {
              * @enum {string}
              */
             gauge_at: "group" | "pump" | "none";
+            /**
+             * Warm Up Min
+             * @default 20
+             */
+            warm_up_min: number;
+            /**
+             * Steam Min
+             * @default 8
+             */
+            steam_min: number;
             /**
              * Dial Drop
              * @default 0
@@ -2368,6 +2790,22 @@ export interface components {
             profile?: components["schemas"]["Profile"] | null;
         };
         /**
+         * NewSeries
+         * @description How often to pull a version, and how far the pulls may lie apart.
+         */
+        NewSeries: {
+            /** Profile Id */
+            profile_id: number;
+            /** Number */
+            number: number;
+            /**
+             * Wanted
+             * @default 3
+             */
+            wanted: number;
+            tolerance?: components["schemas"]["Tolerance"] | null;
+        };
+        /**
          * NewVersion
          * @description A version to save on top of the one it was edited from.
          */
@@ -2402,6 +2840,39 @@ export interface components {
              * @enum {string}
              */
             control: "off";
+        };
+        /**
+         * OrderGiven
+         * @description What is to be done to a running shot, by which page.
+         *
+         *     `by` goes with a nudge, in the unit of what is in force; `level` with a level held by hand;
+         *     `mark` with something seen.
+         */
+        OrderGiven: {
+            /**
+             * Page
+             * @default
+             */
+            page: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "stop" | "next" | "skip" | "hold" | "go_on" | "take" | "give_back" | "nudge" | "level" | "mark";
+            /** By */
+            by?: number | null;
+            /** Level */
+            level?: number | null;
+            /** Mark */
+            mark?: ("first_drip" | "blond" | "spurt") | null;
+        };
+        /**
+         * Page
+         * @description Which page asks.
+         */
+        Page: {
+            /** Page */
+            page: string;
         };
         /**
          * Phase
@@ -2449,6 +2920,18 @@ export interface components {
              * @default []
              */
             exits: (components["schemas"]["SecondsExit"] | components["schemas"]["PressureAboveExit"] | components["schemas"]["PressureBelowExit"] | components["schemas"]["FlowAboveExit"] | components["schemas"]["FlowBelowExit"] | components["schemas"]["WaterExit"] | components["schemas"]["CupExit"] | components["schemas"]["FirstDripExit"] | components["schemas"]["HandExit"])[];
+        };
+        /**
+         * PhaseFollowed
+         * @description One phase: mean distance from the target, and the share of its time spent close to it.
+         */
+        PhaseFollowed: {
+            /** Name */
+            name: string;
+            /** Off */
+            off: number;
+            /** Close Pct */
+            close_pct: number;
         };
         /**
          * PhaseRun
@@ -2570,6 +3053,19 @@ export interface components {
             /** Binding */
             binding: components["schemas"]["Binding"][];
             series: components["schemas"]["Series"];
+        };
+        /**
+         * Prepared
+         * @description The checklist, the countdown, and the cues of a machine worked by hand.
+         */
+        Prepared: {
+            /** Items */
+            items: components["schemas"]["Item"][];
+            warm_up: components["schemas"]["WarmUp"];
+            /** By Hand */
+            by_hand: ("level" | "steps") | null;
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
         };
         /**
          * PressureAboveExit
@@ -2769,13 +3265,59 @@ export interface components {
         };
         /**
          * PullRequest
-         * @description Which saved version to pull on the bench.
+         * @description Which saved version to pull on the bench, and what was made sure of before.
+         *
+         *     `weighed_g` is the dose as weighed, `grind_setting` as set where it differs from the bench's.
+         *     What is missing stops the pull unless it is named in `despite`.
          */
         PullRequest: {
             /** Profile Id */
             profile_id: number;
             /** Number */
             number: number;
+            /**
+             * Page
+             * @default
+             */
+            page: string;
+            /**
+             * Confirmed
+             * @default []
+             */
+            confirmed: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind")[];
+            /**
+             * Despite
+             * @default []
+             */
+            despite: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind")[];
+            /** Weighed G */
+            weighed_g?: number | null;
+            /** Grind Setting */
+            grind_setting?: number | null;
+            /** Series Id */
+            series_id?: number | null;
+            rehearse?: components["schemas"]["Rehearsal"] | null;
+        };
+        /**
+         * PullSeries
+         * @description A series with its pulls so far and what their spread says.
+         */
+        PullSeries: {
+            /** Id */
+            id: number;
+            /** Profile Id */
+            profile_id: number;
+            /** Number */
+            number: number;
+            /** Wanted */
+            wanted: number;
+            tolerance: components["schemas"]["Tolerance"];
+            /** Shots */
+            shots: components["schemas"]["ShotLine"][];
+            /** Rows */
+            rows: components["schemas"]["Spread"][];
+            /** Verdict */
+            verdict: string;
         };
         /**
          * Reached
@@ -2816,6 +3358,27 @@ export interface components {
             accepted: string;
             /** Message */
             message: string;
+        };
+        /**
+         * Rehearsal
+         * @description What a simulated machine is to do wrong, from a time of the shot on, to practise on.
+         */
+        Rehearsal: {
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "water_empty" | "pump_stall" | "relief_opens" | "scale_off" | "cup_missing" | "packets_dropped" | "packets_late";
+            /**
+             * At S
+             * @default 8
+             */
+            at_s: number;
+            /**
+             * Share
+             * @default 10
+             */
+            share: number;
         };
         /**
          * ScaleLag
@@ -3028,6 +3591,8 @@ export interface components {
              *       "flow_lag_s": 0.12,
              *       "scale_lag_s": 0.2,
              *       "gauge_at": "pump",
+             *       "warm_up_min": 20,
+             *       "steam_min": 8,
              *       "dial_drop": 0,
              *       "dial_zero_bar": 0,
              *       "steps": {
@@ -3304,6 +3869,16 @@ export interface components {
              */
             gauge_at: "group" | "pump" | "none";
             /**
+             * Warm Up Min
+             * @default 20
+             */
+            warm_up_min: number;
+            /**
+             * Steam Min
+             * @default 8
+             */
+            steam_min: number;
+            /**
              * Dial Drop
              * @default 0
              */
@@ -3380,6 +3955,9 @@ export interface components {
         /**
          * Shot
          * @description A shot, whole: profile as run, the prediction made before it, traces and events.
+         *
+         *     `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
+         *     `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
          */
         Shot: {
             /** Id */
@@ -3418,6 +3996,10 @@ export interface components {
             machine: string;
             /** Simulated */
             simulated: boolean;
+            /** Hand Run */
+            hand_run: boolean;
+            /** Series Id */
+            series_id: number | null;
             /** Water C */
             water_c: number;
             /** Shot Time S */
@@ -3441,6 +4023,24 @@ export interface components {
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
             profile: components["schemas"]["Profile"];
+            /** Commander */
+            commander: string | null;
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
+            /** Nudges */
+            nudges: {
+                [key: string]: number;
+            };
+            /** Tops */
+            tops: {
+                [key: string]: number;
+            };
+            /** Shown Per Unit */
+            shown_per_unit: {
+                [key: string]: number;
+            };
+            /** After Drip G */
+            after_drip_g: number | null;
             forecast: components["schemas"]["Prediction"];
             traces: components["schemas"]["ShotTraces"];
             /** Events */
@@ -3514,6 +4114,10 @@ export interface components {
             machine: string;
             /** Simulated */
             simulated: boolean;
+            /** Hand Run */
+            hand_run: boolean;
+            /** Series Id */
+            series_id: number | null;
             /** Water C */
             water_c: number;
             /** Shot Time S */
@@ -3539,7 +4143,8 @@ export interface components {
         };
         /**
          * ShotTraces
-         * @description Measured channels on one clock; `commanded` is None with the pump off.
+         * @description Measured channels on one clock; `commanded` is None with the pump off, the cup's while no
+         *     scale weighed, `by_hand` while no hand held a level.
          */
         ShotTraces: {
             /** Time S */
@@ -3549,15 +4154,17 @@ export interface components {
             /** Water In Ml S */
             water_in_ml_s: number[];
             /** Cup Out Ml S */
-            cup_out_ml_s: number[];
+            cup_out_ml_s: (number | null)[];
             /** Cup G */
-            cup_g: number[];
+            cup_g: (number | null)[];
             /** Group C */
             group_c: number[];
             /** Commanded */
             commanded: (number | null)[];
             /** Phase */
             phase: number[];
+            /** By Hand */
+            by_hand: (number | null)[];
         };
         /**
          * Since
@@ -3688,6 +4295,30 @@ export interface components {
             found: components["schemas"]["Found"];
             change: components["schemas"]["SetupChange"];
             prediction: components["schemas"]["Prediction"];
+        };
+        /**
+         * Spread
+         * @description One figure over the pulls: each value, the middle, the spread, and whether it holds.
+         */
+        Spread: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+            /** Mean */
+            mean: number | null;
+            /** Deviation */
+            deviation: number | null;
+            /** Span */
+            span: number | null;
+            /** Tolerance */
+            tolerance: number;
+            /** Within */
+            within: boolean | null;
         };
         /**
          * Spring
@@ -3931,6 +4562,22 @@ export interface components {
             ask: components["schemas"]["FlowForBand"] | components["schemas"]["DeclineStart"] | components["schemas"]["PreInfusionLength"] | components["schemas"]["IndexByWater"];
         };
         /**
+         * Switched
+         * @description A machine switched on so many minutes ago, or off with None; with or without steam.
+         */
+        Switched: {
+            /**
+             * Minutes Ago
+             * @default 0
+             */
+            minutes_ago: number | null;
+            /**
+             * With Steam
+             * @default false
+             */
+            with_steam: boolean;
+        };
+        /**
          * Tasted
          * @description A tasting as stored.
          */
@@ -4020,6 +4667,136 @@ export interface components {
              * @default
              */
             notes: string;
+        };
+        /**
+         * Tidied
+         * @description The profile, what it asks for along the recording, and how closely that follows it.
+         *
+         *     `asked` is None where the pump is off. `within` holds for nine tenths of the time.
+         */
+        Tidied: {
+            profile: components["schemas"]["Profile"];
+            /** Control */
+            control: string;
+            /** Unit */
+            unit: string;
+            /** Tolerance */
+            tolerance: number;
+            /** Within */
+            within: number;
+            /** Time S */
+            time_s: number[];
+            /** Asked */
+            asked: (number | null)[];
+            /** Recorded */
+            recorded: number[];
+            /** Endings */
+            endings: components["schemas"]["Ending"][];
+        };
+        /**
+         * TidyAsk
+         * @description How to tidy. `control` None takes the machine's own; `tolerance` is in its unit, None ours.
+         *
+         *     `shift_s` is cut off the beginning; `shift_level` is added to what was read.
+         */
+        TidyAsk: {
+            /** Control */
+            control?: ("pressure" | "flow" | "valve" | "force") | null;
+            /** Tolerance */
+            tolerance?: number | null;
+            /**
+             * Flatten
+             * @default true
+             */
+            flatten: boolean;
+            /**
+             * Shift S
+             * @default 0
+             */
+            shift_s: number;
+            /**
+             * Shift Level
+             * @default 0
+             */
+            shift_level: number;
+            /**
+             * Exits
+             * @default meaning
+             * @enum {string}
+             */
+            exits: "meaning" | "seconds";
+        };
+        /**
+         * TidyRequest
+         * @description What to tidy: a shot by its number, or a trace as CSV; and how.
+         */
+        TidyRequest: {
+            /** Shot Id */
+            shot_id?: number | null;
+            /** Csv */
+            csv?: string | null;
+            /**
+             * Name
+             * @default Tidied
+             */
+            name: string;
+            /**
+             * @default {
+             *       "flatten": true,
+             *       "shift_s": 0,
+             *       "shift_level": 0,
+             *       "exits": "meaning"
+             *     }
+             */
+            ask: components["schemas"]["TidyAsk"];
+        };
+        /**
+         * TidyResult
+         * @description The recording, what it was tidied to, and what that should do on the bench.
+         *
+         *     `prediction` is None where the bench's machine cannot run it; `refused` then says why.
+         */
+        TidyResult: {
+            tidied: components["schemas"]["Tidied"];
+            traces: components["schemas"]["ShotTraces"];
+            /** First Drip S */
+            first_drip_s: number | null;
+            /** Stop S */
+            stop_s: number | null;
+            prediction: components["schemas"]["Prediction"] | null;
+            /** Refused */
+            refused: string | null;
+        };
+        /**
+         * Tolerance
+         * @description How far pulls of one plan may lie apart, from the lowest to the highest.
+         */
+        Tolerance: {
+            /**
+             * Shot Time S
+             * @default 3
+             */
+            shot_time_s: number;
+            /**
+             * First Drip S
+             * @default 1.5
+             */
+            first_drip_s: number;
+            /**
+             * Drink G
+             * @default 1
+             */
+            drink_g: number;
+            /**
+             * Peak Pressure Bar
+             * @default 0.6
+             */
+            peak_pressure_bar: number;
+            /**
+             * Tds Pct
+             * @default 0.4
+             */
+            tds_pct: number;
         };
         /**
          * Translation
@@ -4231,6 +5008,22 @@ export interface components {
             at_most?: number | null;
             /** At Least */
             at_least?: number | null;
+        };
+        /**
+         * WarmUp
+         * @description The countdown from switched on; `ready_at` None before it was said when that was.
+         */
+        WarmUp: {
+            /** On Since */
+            on_since: string | null;
+            /** Ready At */
+            ready_at: string | null;
+            /** With Steam */
+            with_steam: boolean;
+            /** Warm Up Min */
+            warm_up_min: number;
+            /** Steam Min */
+            steam_min: number;
         };
         /**
          * WaterExit
@@ -5742,118 +6535,6 @@ export interface operations {
             };
         };
     };
-    stopShot: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                shot_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    signalShot: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                shot_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
     scoreShot: {
         parameters: {
             query?: never;
@@ -6055,6 +6736,892 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    preparePull: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prepared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    orderShot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    takeCommand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Page"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    lookBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["After"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readStrength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTraces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listCutOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    markSeen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    startSeries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSeries"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullSeries"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readSeries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullSeries"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeTolerance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tolerance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullSeries"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    switchMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switched"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WarmUp"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readLines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesNow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    writeLines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Lines"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesNow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    tidyRecording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TidyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TidyResult"];
                 };
             };
             /** @description Not Found */

@@ -2,12 +2,14 @@ import { useEffect, useReducer, useRef, useState } from "react";
 import type { Shot } from "./client";
 
 export type LiveTraces = Shot["traces"];
-type Event = Shot["events"][number];
+export type ShotEvent = Shot["events"][number];
 
 export interface Live {
   traces: LiveTraces;
-  events: Event[];
+  events: ShotEvent[];
   state: string;
+  /** The page that commands the shot, once told; undefined before anything was. */
+  commander: string | null | undefined;
   connected: boolean;
 }
 
@@ -23,26 +25,35 @@ function noTraces(): LiveTraces {
     group_c: [],
     commanded: [],
     phase: [],
+    by_hand: [],
   };
 }
 
 /**
  * A shot as it runs. The line always begins with all that is stored, so after a break nothing is
- * missing and nothing is doubled.
+ * missing and nothing is doubled. However often news come, the page is drawn once a frame.
  */
 export function useLive(shotId: number, running: boolean): Live {
   const traces = useRef(noTraces());
-  const events = useRef<Event[]>([]);
+  const events = useRef<ShotEvent[]>([]);
   const [, redraw] = useReducer((n: number) => n + 1, 0);
   const [state, setState] = useState("running");
+  const [commander, setCommander] = useState<string | null>();
   const [connected, setConnected] = useState(true);
 
   useEffect(() => {
     if (!running) return;
     let over = false;
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let frame: number | undefined;
     let socket: WebSocket;
 
+    const drawSoon = () => {
+      frame ??= requestAnimationFrame(() => {
+        frame = undefined;
+        redraw();
+      });
+    };
     const connect = () => {
       let first = true;
       socket = new WebSocket(address(shotId));
@@ -53,6 +64,10 @@ export function useLive(shotId: number, running: boolean): Live {
           setState(news.state);
           return;
         }
+        if (news.commander !== undefined) {
+          setCommander(news.commander);
+          return;
+        }
         if (first) {
           traces.current = noTraces();
           events.current = [];
@@ -60,10 +75,10 @@ export function useLive(shotId: number, running: boolean): Live {
           setConnected(true);
         }
         for (const [name, values] of Object.entries(news.columns ?? {})) {
-          traces.current[name as keyof LiveTraces]?.push(...(values as number[]));
+          (traces.current[name as keyof LiveTraces] as unknown[])?.push(...(values as unknown[]));
         }
         events.current.push(...(news.events ?? []));
-        redraw();
+        drawSoon();
       };
       socket.onclose = (event) => {
         if (over || event.code === 4404) return;
@@ -75,11 +90,12 @@ export function useLive(shotId: number, running: boolean): Live {
     return () => {
       over = true;
       clearTimeout(timer);
+      if (frame !== undefined) cancelAnimationFrame(frame);
       socket.close();
     };
   }, [shotId, running]);
 
-  return { traces: traces.current, events: events.current, state, connected };
+  return { traces: traces.current, events: events.current, state, commander, connected };
 }
 
 function address(shotId: number) {

@@ -12,11 +12,13 @@ export const BESIDE = [{ path: "/shelf", words: "Shelf", key: "8" }] as const;
 /** Going to each view, as actions. */
 export function useGoActions(): Action[] {
   const navigate = useNavigate();
-  return [...LOOP, ...BESIDE].map(({ path, words, key }) => ({
+  const views: Action[] = [...LOOP, ...BESIDE].map(({ path, words, key }) => ({
     id: `go-${path}`,
     words,
     key,
     group: "Go to",
     run: () => navigate(path),
   }));
+  const tidy = { id: "go-tidy", words: "Tidy a recording into a profile", group: "Go to" } as const;
+  return [...views, { ...tidy, run: () => navigate("/tidy") }];
 }

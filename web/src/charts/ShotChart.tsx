@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { memo, type ReactNode, useMemo } from "react";
 import { useSize } from "../ui/useSize";
 import { type Axis, axisStep, type Chart, chartOf, type Extent, niceTicks, PUMP_ON } from "./frame";
 import { useMarkId } from "./ids";
@@ -22,7 +22,18 @@ export function ShotChart({
   ...rest
 }: Props) {
   const [ref, { width, height }] = useSize<HTMLDivElement>();
-  const chart = chartOf(width, height, extent, axis);
+  const { seconds, bar, flow, grams, water_ml } = extent;
+  // The same places as long as nothing moves them: what stands still need not be drawn again.
+  const chart = useMemo(
+    () =>
+      chartOf(
+        width,
+        height,
+        { seconds, bar, flow, grams, ...(water_ml === undefined ? {} : { water_ml }) },
+        axis,
+      ),
+    [width, height, seconds, bar, flow, grams, water_ml, axis],
+  );
   const clip = useMarkId("plot");
   return (
     <div ref={ref} className={`relative min-h-0 overflow-hidden ${rest.className ?? ""}`}>
@@ -62,7 +73,7 @@ function Defs() {
   );
 }
 
-function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string }) {
+const Axes = memo(function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string }) {
   const { left, right, upper, lower, bar, flow, grams } = chart;
   const bars = niceTicks(bar, 5);
   const flows = niceTicks(flow, 4);
@@ -93,7 +104,7 @@ function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string })
       <Along chart={chart} />
     </g>
   );
-}
+});
 
 function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string; unit: string }) {
   return (

@@ -6,8 +6,9 @@ export interface Curves {
   time_s: number[];
   pressure_bar: number[];
   water_in_ml_s: number[];
-  cup_out_ml_s: number[];
-  cup_g: number[];
+  /** Null while no scale weighs. */
+  cup_out_ml_s: (number | null)[];
+  cup_g: (number | null)[];
 }
 
 export type Channel = Exclude<keyof Curves, "time_s">;
@@ -28,7 +29,7 @@ export function tracePath(chart: Chart, curves: Curves, channel: Channel, sample
   const y = scaleFor(chart, channel);
   return (
     line<number>()
-      .defined((i) => Number.isFinite(curves[channel][i]))
+      .defined((i) => curves[channel][i] != null)
       .x((i) => chart.x(curves.time_s[i] ?? 0))
       .y((i) => y(curves[channel][i] ?? 0))(samples) ?? ""
   );
@@ -51,7 +52,11 @@ export function betweenPath(
 }
 
 /** The value of a channel at a time, straight between samples; undefined beyond them. */
-export function valueAt(time_s: number[], values: number[], t: number): number | undefined {
+export function valueAt(
+  time_s: number[],
+  values: readonly (number | null)[],
+  t: number,
+): number | undefined {
   const after = time_s.findIndex((sample) => sample >= t);
   if (after < 0) return undefined;
   const [t1, v1] = [time_s[after] ?? 0, values[after] ?? 0];

@@ -8,6 +8,12 @@ const DRAFTS = "vapocline.drafts.";
 
 /** Where this tab keeps its drafts; set once by `claimTab`. */
 let storageKey = `${DRAFTS}single`;
+let ours = "single";
+
+/** This tab, among those that look at the same shot. */
+export function tabId() {
+  return ours;
+}
 
 export function draftsKey() {
   return storageKey;
@@ -15,6 +21,7 @@ export function draftsKey() {
 
 /** Find out who we are and take over what gone tabs left. Call before the first page. */
 export async function claimTab(): Promise<void> {
+  ours = crypto.randomUUID?.() ?? String(Math.random());
   if (!navigator.locks) return; // no way to tell tabs apart: they share one place
   const wanted = sessionStorage.getItem(ID_KEY);
   // A duplicated tab has the session storage of its twin: it begins anew with a copy.
@@ -24,6 +31,7 @@ export async function claimTab(): Promise<void> {
     sessionStorage.setItem(ID_KEY, id);
   }
   storageKey = DRAFTS + id;
+  ours = id;
   await navigator.locks.request("vapocline.adoption", adopt);
 }
 
@@ -55,17 +63,17 @@ function read(key: string): Stored {
 async function adopt() {
   const { held = [] } = await navigator.locks.query();
   const alive = new Set(held.map((lock) => lock.name));
-  const ours = read(storageKey);
+  const own = read(storageKey);
   for (const key of Object.keys(localStorage)) {
     if (!key.startsWith(DRAFTS) || key === storageKey || alive.has(key)) continue;
     const left = read(key);
     for (const [profile, draft] of Object.entries(left.state.drafts)) {
-      if (profile in ours.state.drafts) continue; // it waits until ours is saved or dropped
-      ours.state.drafts[profile] = draft;
+      if (profile in own.state.drafts) continue; // it waits until ours is saved or dropped
+      own.state.drafts[profile] = draft;
       delete left.state.drafts[profile];
     }
     if (Object.keys(left.state.drafts).length > 0) localStorage.setItem(key, JSON.stringify(left));
     else localStorage.removeItem(key);
   }
-  localStorage.setItem(storageKey, JSON.stringify(ours));
+  localStorage.setItem(storageKey, JSON.stringify(own));
 }

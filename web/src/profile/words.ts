@@ -99,8 +99,14 @@ export function endedWords(code: string | null | undefined) {
     cup_g: "the weight was reached",
     first_drip: "the first drip came",
     hand: "you said so",
+    skip: "it was skipped by hand",
     time_s: "the longest time was up",
     plan_end: "the last phase was over",
   };
   return code ? (words[code] ?? code) : "";
+}
+
+/** The unit of what is commanded; nothing for what has none. */
+export function unitOf(control: string | undefined) {
+  return CONTROLS.find((one) => one.value === control)?.unit ?? "";
 }

@@ -1,7 +1,8 @@
+import { memo, useMemo } from "react";
 import type { Prediction, Profile } from "../api/client";
-import type { LiveTraces } from "../api/useLive";
+import type { LiveTraces, ShotEvent } from "../api/useLive";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
-import type { Extent } from "../charts/frame";
+import type { Chart, Extent } from "../charts/frame";
 import {
   Bands,
   Lane,
@@ -14,6 +15,7 @@ import {
 import { between, largest, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import { endedWords } from "../profile/words";
+import { markWords } from "./log";
 
 /** What the chart of a shot must hold: the shot so far, and what was forecast. */
 export function measuredExtent(traces: LiveTraces, forecast: Prediction | undefined): Extent {
@@ -31,7 +33,10 @@ export function measuredExtent(traces: LiveTraces, forecast: Prediction | undefi
 interface Props {
   profile: Profile;
   traces: LiveTraces;
+  events?: ShotEvent[];
   forecast: Prediction;
+  /** While it grows, the axis keeps still and labels stay where the forecast has them. */
+  live?: boolean;
   firstDrip_s: number | null;
   stop_s: number | null;
   because?: string | null | undefined;
@@ -39,79 +44,126 @@ interface Props {
 }
 
 /** Commanded and achieved of one shot over the forecast made before it. */
-export function MeasuredChart({
-  profile,
-  traces,
-  forecast,
-  firstDrip_s,
-  stop_s,
-  because,
-  label,
-}: Props) {
+export function MeasuredChart(props: Props) {
+  const { profile, traces, events = [], forecast, live = false, firstDrip_s, stop_s } = props;
   const control = traces.phase.map((phase) => profile.phases[phase]?.command.control ?? null);
-  const inside = between(forecast.series.time_s, 0, forecast.shot_time_s.value ?? 0);
-  const reason = because === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(because);
+  const reason =
+    props.because === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.because);
   const stop = stop_s === null ? undefined : { t: stop_s, words: reason };
-  const marks: LaneMark[] =
-    firstDrip_s === null
-      ? []
-      : [
-          {
-            id: "first-drip",
-            t: firstDrip_s,
-            name: "first drip",
-            value: `${firstDrip_s.toFixed(1)} s`,
-          },
-        ];
-  const forecastLabel = {
-    id: "forecast",
-    words: "forecast",
-    spots: [0.9, 0.75, 0.6, 0.3].map((share) => {
-      const i = inside[Math.floor(share * (inside.length - 1))] ?? 0;
-      return { t: forecast.series.time_s[i] ?? 0, bar: forecast.series.pressure_bar[i] ?? 0 };
-    }),
-  };
+  const marks = marksOf(events, firstDrip_s);
+  const series = { ...traces, control };
   return (
-    <ShotChart label={label} extent={measuredExtent(traces, forecast)} className="shot-chart">
+    <ShotChart label={props.label} extent={measuredExtent(traces, forecast)} className="shot-chart">
       {(chart) => (
         <>
           <WeightGround chart={chart} curves={traces} />
-          <Bands chart={chart} prediction={forecast} />
-          <g data-trace="forecast">
-            <path
-              className="trace ghost"
-              d={tracePath(chart, forecast.series, "pressure_bar", inside)}
-            />
-            <path
-              className="trace ghost"
-              d={tracePath(chart, forecast.series, "cup_out_ml_s", inside)}
-            />
-          </g>
-          <CommandedLines chart={chart} series={{ ...traces, control }} />
+          <Forecast chart={chart} forecast={forecast} />
+          <CommandedLines chart={chart} series={series} squares={!live} />
           <Traces chart={chart} curves={traces} stop_s={stop_s} />
           <Lane chart={chart} marks={marks} />
           {stop && <StopMark chart={chart} stop={stop} />}
-          <TraceLabels
-            chart={chart}
-            curves={traces}
-            stop={stop}
-            also={[forecast.series]}
-            names={{ pressure_bar: "achieved" }}
-            others={[
-              ...commandedLabel(chart, { ...traces, control }),
-              {
-                id: "forecast",
-                words: "forecast",
-                spots: forecastLabel.spots.flatMap(({ t, bar }) => [
-                  { x: chart.x(t), y: chart.bar(bar) - 9, anchor: "middle" as const },
-                  { x: chart.x(t), y: chart.bar(bar) + 18, anchor: "middle" as const },
-                ]),
-              },
-            ]}
-            classes={{ forecast: "t-quiet", commanded: "t-pressure" }}
-          />
+          {live && !stop ? (
+            <HeadLabels chart={chart} traces={traces} />
+          ) : (
+            <TraceLabels
+              chart={chart}
+              curves={traces}
+              stop={stop}
+              also={[forecast.series]}
+              names={{ pressure_bar: "achieved" }}
+              others={[...commandedLabel(chart, series), forecastLabel(chart, forecast)]}
+              classes={{ forecast: "t-quiet", commanded: "t-pressure" }}
+            />
+          )}
         </>
       )}
     </ShotChart>
   );
+}
+
+/** What was forecast: it stands still while the shot grows, and is drawn once. */
+const Forecast = memo(function Forecast({
+  chart,
+  forecast,
+}: {
+  chart: Chart;
+  forecast: Prediction;
+}) {
+  const inside = useMemo(
+    () => between(forecast.series.time_s, 0, forecast.shot_time_s.value ?? 0),
+    [forecast],
+  );
+  return (
+    <g data-trace="forecast">
+      <Bands chart={chart} prediction={forecast} />
+      {(["pressure_bar", "cup_out_ml_s"] as const).map((channel) => (
+        <path
+          key={channel}
+          className="trace ghost"
+          d={tracePath(chart, forecast.series, channel, inside)}
+        />
+      ))}
+    </g>
+  );
+});
+
+/** The names of the curves at the moment they have come to. */
+function HeadLabels({ chart, traces }: { chart: Chart; traces: LiveTraces }) {
+  const t = traces.time_s.at(-1) ?? 0;
+  const x = chart.x(t) + 7;
+  const heads = [
+    {
+      name: "achieved",
+      at: chart.bar(traces.pressure_bar.at(-1) ?? 0),
+      pane: 0,
+      ink: "t-pressure",
+    },
+    { name: "water in", at: chart.flow(traces.water_in_ml_s.at(-1) ?? 0), pane: 1, ink: "t-water" },
+    { name: "cup out", at: chart.flow(traces.cup_out_ml_s.at(-1) ?? 0), pane: 1, ink: "t-cup" },
+    { name: "weight", at: chart.grams(traces.cup_g.at(-1) ?? 0), pane: 1, ink: "t-weight" },
+  ].sort((a, b) => a.pane - b.pane || b.at - a.at);
+  let below = Number.POSITIVE_INFINITY;
+  let pane = 0;
+  return (
+    <g>
+      {heads.map((head) => {
+        if (head.pane !== pane) below = Number.POSITIVE_INFINITY;
+        pane = head.pane;
+        const y = Math.min(head.at + 4, below - 15); // one above the other where they meet
+        below = y;
+        return (
+          <text key={head.name} className={`label ${head.ink}`} x={x} y={y}>
+            {head.name}
+          </text>
+        );
+      })}
+    </g>
+  );
+}
+
+function marksOf(events: ShotEvent[], firstDrip_s: number | null): LaneMark[] {
+  const told = events.flatMap((event, i): LaneMark[] => {
+    const words = markWords(event);
+    return words
+      ? [{ id: `${event.what}-${i}`, t: event.t, name: "", value: words, open: true }]
+      : [];
+  });
+  if (firstDrip_s === null) return told;
+  const drip = { name: "first drip", value: `${firstDrip_s.toFixed(1)} s` };
+  return [{ id: "first-drip", t: firstDrip_s, ...drip }, ...told];
+}
+
+/** The word beside a forecast's pressure, where there is room. */
+export function forecastLabel(chart: Chart, forecast: Prediction, words = "forecast") {
+  const inside = between(forecast.series.time_s, 0, forecast.shot_time_s.value ?? 0);
+  const spots = [0.9, 0.75, 0.6, 0.3].flatMap((share) => {
+    const i = inside[Math.floor(share * (inside.length - 1))] ?? 0;
+    const x = chart.x(forecast.series.time_s[i] ?? 0);
+    const y = chart.bar(forecast.series.pressure_bar[i] ?? 0);
+    return [
+      { x, y: y - 9, anchor: "middle" as const },
+      { x, y: y + 18, anchor: "middle" as const },
+    ];
+  });
+  return { id: "forecast", words, spots };
 }

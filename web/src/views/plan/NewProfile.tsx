@@ -1,31 +1,19 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import { useNavigate } from "react-router";
-import { answered, client } from "../../api/client";
-import { profilesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { FieldError } from "../../ui/NumberField";
+import { useStartProfile } from "./useStartProfile";
 
 /** Start a profile by its name. */
 export function NewProfile({ main = false, started }: { main?: boolean; started?: () => void }) {
   const [name, setName] = useState("");
   const errorId = useId();
-  const navigate = useNavigate();
-  const queryClient = useQueryClient();
-  const start = useMutation({
-    mutationFn: () => answered(client.POST("/api/profiles", { body: { name } })),
-    onSuccess: async (version) => {
-      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
-      started?.();
-      navigate(`/plan/${version.profile_id}`);
-    },
-  });
+  const start = useStartProfile(started);
   return (
     <form
       className="flex flex-wrap items-center justify-center gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        start.mutate();
+        start.mutate({ name });
       }}
     >
       <input

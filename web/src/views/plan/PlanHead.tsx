@@ -128,6 +128,9 @@ function ProfilesMenu({ planned }: { planned: Planned }) {
           </ul>
           <div className="border-t border-rule pt-3">
             <NewProfile started={close} />
+            <Link className="word mt-2 inline-block" to="/tidy" onClick={close}>
+              From a recording
+            </Link>
           </div>
         </div>
       )}

@@ -1,11 +1,9 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
-import { answered, client, type FittedStyle, type Style } from "../../api/client";
-import { benchQuery, fittedQuery, profilesQuery, stylesQuery } from "../../api/queries";
+import type { FittedStyle, Style } from "../../api/client";
+import { benchQuery, fittedQuery, stylesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
-import { useChangeBench } from "../../api/useChangeBench";
 import { useSetup } from "../../api/useSetup";
 import { PUMP_ON } from "../../charts/frame";
 import { bareForecast } from "../../profile/bareForecast";
@@ -13,6 +11,7 @@ import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import { plain } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { useFreeName, useStartProfile } from "./useStartProfile";
 
 /** Start from a style: what each is for, and what it comes to for what stands on the bench. */
 export function StyleDialog({ open, close }: { open: boolean; close: () => void }) {
@@ -118,33 +117,21 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
 
 function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; close: () => void }) {
   const { fitted, style, regrind, close } = props;
-  const profiles = useQuery(profilesQuery());
   const [typed, setName] = useState<string>();
-  const name = typed ?? freeName(style.name, profiles.data?.map((one) => one.name) ?? []);
-  const navigate = useNavigate();
-  const queryClient = useQueryClient();
-  const bench = useChangeBench();
-  const start = useMutation({
-    mutationFn: () =>
-      answered(client.POST("/api/profiles", { body: { name, profile: fitted.profile } })),
-    onSuccess: async (version) => {
-      const { yield_g, grind_setting } = fitted.change;
-      const change = {
-        ...(yield_g == null ? {} : { yield_g }),
-        ...(regrind && grind_setting != null ? { grind_setting } : {}),
-      };
-      if (Object.keys(change).length > 0) await bench.mutateAsync(change);
-      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
-      close();
-      navigate(`/plan/${version.profile_id}`);
-    },
-  });
+  const free = useFreeName(style.name);
+  const name = typed ?? free;
+  const start = useStartProfile(close);
+  const { yield_g, grind_setting } = fitted.change;
+  const bench = {
+    ...(yield_g == null ? {} : { yield_g }),
+    ...(regrind && grind_setting != null ? { grind_setting } : {}),
+  };
   return (
     <form
       className="style-begin"
       onSubmit={(event) => {
         event.preventDefault();
-        start.mutate();
+        start.mutate({ name, profile: fitted.profile, bench });
       }}
     >
       <input
@@ -162,12 +149,4 @@ function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; clo
       {start.error && <FieldError>{failureWords(start.error) ?? ""}</FieldError>}
     </form>
   );
-}
-
-/** The style's name, with a number where a profile has it already. */
-function freeName(name: string, taken: string[]) {
-  if (!taken.includes(name)) return name;
-  let count = 2;
-  while (taken.includes(`${name} ${count}`)) count += 1;
-  return `${name} ${count}`;
 }

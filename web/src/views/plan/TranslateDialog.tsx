@@ -1,11 +1,9 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useNavigate } from "react-router";
-import { answered, type Bench, client, type Translation } from "../../api/client";
-import { benchQuery, machinesQuery, profilesQuery } from "../../api/queries";
+import type { Bench, Translation } from "../../api/client";
+import { benchQuery, machinesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
-import { useChangeBench } from "../../api/useChangeBench";
 import { PUMP_ON } from "../../charts/frame";
 import { bareForecast } from "../../profile/bareForecast";
 import { apartWords, DIFFERENCE_HEADS, differenceCells } from "../../profile/differences";
@@ -17,6 +15,7 @@ import { Choice } from "../../ui/Choice";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { useCheck } from "./FitsMachine";
+import { useFreeName, useStartProfile } from "./useStartProfile";
 import { type Gates, useTranslating } from "./useTranslating";
 
 /** The profile on another machine: searched, measured, looked at, and started as its own. */
@@ -207,21 +206,12 @@ function Begin(props: {
 }) {
   const { found, machineId, bench, planned, close } = props;
   const here = machineId === bench.machine.id;
-  const [name, setName] = useState(`${planned.profile.name} on ${found.machine_name}`.slice(0, 60));
+  const [typed, setName] = useState<string>();
+  const free = useFreeName(`${planned.profile.name} on ${found.machine_name}`);
+  const name = typed ?? free;
   const [along, setAlong] = useState(true);
-  const navigate = useNavigate();
-  const queryClient = useQueryClient();
-  const change = useChangeBench();
-  const begin = useMutation({
-    mutationFn: () =>
-      answered(client.POST("/api/profiles", { body: { name, profile: found.profile } })),
-    onSuccess: async (version) => {
-      if (!here && along) await change.mutateAsync({ machine_id: machineId });
-      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
-      close();
-      navigate(`/plan/${version.profile_id}`);
-    },
-  });
+  const begin = useStartProfile(close);
+  const moves = along ? { machine_id: machineId } : {};
   const take = () => {
     planned.edit("", { ...loosened(found.profile), name: planned.profile.name });
     close();
@@ -232,7 +222,7 @@ function Begin(props: {
       onSubmit={(event) => {
         event.preventDefault();
         if (here) take();
-        else begin.mutate();
+        else begin.mutate({ name, profile: found.profile, bench: moves });
       }}
     >
       {!here && (

@@ -1,8 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
-import { answered, client, type History, type Profile } from "../../api/client";
+import type { History, Profile } from "../../api/client";
 import { changesQuery, forecastQuery, profilesQuery, versionQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useSetup } from "../../api/useSetup";
@@ -14,6 +13,7 @@ import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
 import { effectsOf } from "./effects";
+import { useStartProfile } from "./useStartProfile";
 
 /** Every version of a profile: bring one back, branch off, and compare what any two should do. */
 export function VersionsDialog(props: {
@@ -95,19 +95,8 @@ function Branch(props: { id: number; number: number; name: string; close: () => 
   const { id, number, name, close } = props;
   const [asked, setAsked] = useState(false);
   const [typed, setTyped] = useState(`${name}, from v${number}`);
-  const navigate = useNavigate();
-  const queryClient = useQueryClient();
-  const branch = useMutation({
-    mutationFn: async () => {
-      const { profile } = await queryClient.fetchQuery(versionQuery(id, number));
-      return answered(client.POST("/api/profiles", { body: { name: typed, profile } }));
-    },
-    onSuccess: async (version) => {
-      await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });
-      close();
-      navigate(`/plan/${version.profile_id}`);
-    },
-  });
+  const version = useQuery({ ...versionQuery(id, number), enabled: asked });
+  const branch = useStartProfile(close);
   if (!asked)
     return (
       <button type="button" className="btn" onClick={() => setAsked(true)}>
@@ -119,7 +108,7 @@ function Branch(props: { id: number; number: number; name: string; close: () => 
       className="flex flex-wrap gap-1.5"
       onSubmit={(event) => {
         event.preventDefault();
-        branch.mutate();
+        if (version.data) branch.mutate({ name: typed, profile: version.data.profile });
       }}
     >
       <input
@@ -130,7 +119,7 @@ function Branch(props: { id: number; number: number; name: string; close: () => 
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
       />
-      <button type="submit" className="btn" disabled={branch.isPending}>
+      <button type="submit" className="btn" disabled={branch.isPending || !version.data}>
         Start it
       </button>
       {branch.error && <FieldError>{failureWords(branch.error) ?? ""}</FieldError>}

@@ -1,17 +1,39 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { answered, type Bench, client, type Forecast, type Profile } from "../../api/client";
-import { benchQuery, profilesQuery, shotsQuery, versionQuery } from "../../api/queries";
+import {
+  ApiError,
+  answered,
+  type Bench,
+  type Check,
+  client,
+  type Forecast,
+  type Prepared,
+  type Profile,
+  type PullRequest,
+} from "../../api/client";
+import {
+  benchQuery,
+  cutOffQuery,
+  preparedQuery,
+  profilesQuery,
+  seriesQuery,
+  shotsQuery,
+  versionQuery,
+} from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
+import { tabId } from "../../profile/tab";
 import { useForecast } from "../../profile/useForecast";
 import { commandWords, exitsWords, stopWords } from "../../profile/words";
-import { plain } from "../../ui/format";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
+import { Checklist } from "./Checklist";
+import { CutOff } from "./CutOff";
+import { Practice } from "./Practice";
+import { usePreparing } from "./preparing";
 
 /** Pull: what is about to be run, and the start. */
 export function PullView() {
@@ -51,20 +73,11 @@ function Before({ id, number }: { id: number; number: number }) {
   const now = useForecast(profile);
   const prediction = now.answered?.forecast.prediction;
   const extent = useMemo(() => forecastExtent(prediction), [prediction]);
-  const start = useStart(id, number);
-  const ready = Boolean(now.answered) && !now.stale && !start.isPending;
-  useActions("pull", [
-    {
-      id: "start",
-      words: "Start the pump",
-      key: "p",
-      group: "Here",
-      disabled: !ready,
-      run: start.mutate,
-    },
-  ]);
+  const pull = usePull(id, number);
   if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
   if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;
+  const answers = Boolean(now.answered) && !now.stale;
+  const cues = pull.prepared?.cues ?? [];
   return (
     <div className="plan">
       <main className="plan-main">
@@ -74,11 +87,7 @@ function Before({ id, number }: { id: number; number: number }) {
             Change it in Plan
           </Link>
         </div>
-        {start.error && (
-          <div className="mb-2">
-            <ErrorNote error={start.error} />
-          </div>
-        )}
+        <CutOff />
         {now.problems.length > 0 && (
           <div className="mb-2">
             <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
@@ -86,38 +95,121 @@ function Before({ id, number }: { id: number; number: number }) {
         )}
         <section className="sheet" aria-label="Forecast of the shot">
           <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
-          <PhaseList profile={version.data.profile} />
+          {cues.length > 0 ? <CueList cues={cues} /> : <PhaseList profile={version.data.profile} />}
         </section>
       </main>
-      <aside className="forecast-column" aria-label="Before the pump starts">
-        <Checks
-          bench={bench.data}
-          profile={version.data.profile}
-          forecast={now.answered?.forecast}
-        />
-        <button
-          type="button"
-          className="btn btn-main mt-auto w-full"
-          disabled={!ready}
-          onClick={() => start.mutate()}
-        >
-          Start the pump <kbd className="key">P</kbd>
-        </button>
-      </aside>
+      <Ready
+        bench={bench.data}
+        profile={version.data.profile}
+        forecast={now.answered?.forecast}
+        pull={pull}
+        answers={answers}
+        id={id}
+        number={number}
+      />
     </div>
   );
 }
 
-function useStart(id: number, number: number) {
+interface Pull {
+  prepared: Prepared | undefined;
+  error: Error | null;
+  lacking: string[];
+  starting: boolean;
+  start: (despite: Check[]) => void;
+  missing: Prepared["items"];
+}
+
+/** Everything between the checklist and the pump. */
+function usePull(id: number, number: number): Pull {
+  const { confirmed, weighed_g, grind_setting, series_id, rehearse, begun } = usePreparing();
+  const series = useQuery({ ...seriesQuery(series_id ?? 0), enabled: series_id !== null });
+  const joins = series.data?.profile_id === id && series.data.number === number;
+  const request: PullRequest = {
+    profile_id: id,
+    number,
+    page: tabId(),
+    confirmed,
+    despite: [],
+    weighed_g: weighed_g as number | null,
+    grind_setting: grind_setting as number | null,
+    series_id: joins ? series_id : null,
+    rehearse,
+  };
+  const prepared = useQuery(preparedQuery(request));
   const navigate = useNavigate();
   const queryClient = useQueryClient();
-  return useMutation({
-    mutationFn: () => answered(client.POST("/api/shots", { body: { profile_id: id, number } })),
+  const start = useMutation({
+    mutationFn: (despite: Check[]) =>
+      answered(client.POST("/api/shots", { body: { ...request, despite } })),
     onSuccess: (shot) => {
+      begun();
       queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
+      queryClient.invalidateQueries({ queryKey: cutOffQuery().queryKey });
       navigate(`/pull/shot/${shot.id}`);
     },
   });
+  const refused = start.error instanceof ApiError ? start.error.problems : [];
+  const lacking = refused.filter((one) => one.field.startsWith("checks."));
+  return {
+    prepared: prepared.data,
+    error: lacking.length > 0 ? null : (start.error ?? prepared.error),
+    lacking: lacking.map((one) => one.got),
+    starting: start.isPending,
+    start: start.mutate,
+    missing: prepared.data?.items.filter((one) => one.state !== "ready") ?? [],
+  };
+}
+
+/** The checklist, what else to set, and the start; what is missing is said before the pump starts. */
+function Ready(props: {
+  bench: Bench;
+  profile: Profile;
+  forecast: Forecast | undefined;
+  pull: Pull;
+  answers: boolean;
+  id: number;
+  number: number;
+}) {
+  const { bench, profile, forecast, pull, answers } = props;
+  const { prepared, missing } = pull;
+  const ready = answers && prepared !== undefined && !pull.starting;
+  const start = () => pull.start([]);
+  useActions("pull", [
+    { id: "start", words: "Start the pump", key: "p", group: "Here", disabled: !ready, run: start },
+  ]);
+  const despite = missing.map((one) => one.check);
+  return (
+    <aside className="forecast-column gap-3!" aria-label="Before the pump starts">
+      <Checklist bench={bench} prepared={prepared} error={pull.error} />
+      <Expect profile={profile} forecast={forecast} />
+      <Practice bench={bench} id={props.id} number={props.number} />
+      <Care cautions={forecast?.cautions ?? []} />
+      <div className="start">
+        {pull.lacking.length > 0 && missing.length > 0 && (
+          <div role="alert" className="rounded-sm border border-warn p-2">
+            <b className="text-warn">Not yet:</b>
+            <ul className="list-disc pl-5">
+              {missing.map((one) => (
+                <li key={one.check}>{one.words}</li>
+              ))}
+            </ul>
+            <button
+              type="button"
+              className="btn mt-2 w-full"
+              disabled={!ready}
+              onClick={() => pull.start(despite)}
+            >
+              Start all the same
+            </button>
+          </div>
+        )}
+        <button type="button" className="btn btn-main w-full" disabled={!ready} onClick={start}>
+          Start the pump <kbd className="key">P</kbd>
+        </button>
+      </div>
+    </aside>
+  );
 }
 
 /** What each phase does and when it ends, in words. */
@@ -135,61 +227,46 @@ export function PhaseList({ profile }: { profile: Profile }) {
   );
 }
 
-/** What to have ready, with the numbers that matter at the machine. */
-function Checks(props: { bench: Bench; profile: Profile; forecast: Forecast | undefined }) {
-  const { bench, profile, forecast } = props;
+/** The cue sheet of a machine worked by hand. */
+function CueList({ cues }: { cues: Prepared["cues"] }) {
+  return (
+    <ol className="grid list-decimal gap-1 border-t border-rule p-4 pl-9" aria-label="Cue sheet">
+      {cues.map((cue) => (
+        <li key={cue.phase}>
+          <b>{cue.say}</b>, <span className="text-quiet">{cue.until}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** What to expect, in a sentence. */
+function Expect({ profile, forecast }: { profile: Profile; forecast: Forecast | undefined }) {
   const stop = stopWords(profile.stop);
   const time = forecast?.prediction.shot_time_s.value;
   const cup = forecast?.prediction.cup_g.value;
-  const left = bench.coffee?.bags[0]?.remaining_g;
   return (
-    <div className="space-y-4">
-      <h2>Before the pump starts</h2>
-      <ol className="list-decimal space-y-2 pl-5">
-        <li>
-          Weigh <b>{bench.dose_g.toFixed(1)} g</b>
-          {bench.coffee && <> of {bench.coffee.name}</>}
-          {bench.grinder && bench.grind_setting !== null && (
-            <>
-              , ground at <b>{plain(bench.grind_setting)}</b> on {bench.grinder.name}
-            </>
-          )}
-          {bench.basket && <>, into {bench.basket.name}</>}
-          {left != null && left < bench.dose_g && (
-            <span className="text-warn">; the bag has only {left.toFixed(0)} g left</span>
-          )}
-          .
-        </li>
-        <li>
-          {bench.machine.name} at <b>{plain(bench.water_c)} °C</b>
-          {bench.boiler_c !== null && `, the boiler at ${plain(bench.boiler_c)} °C`}, warm and
-          flushed.
-        </li>
-        <li>Portafilter locked in, an empty cup on the scale, tared.</li>
-        <li>
-          It stops at <b>{stop.first}</b> {stop.others}
-          {time != null && cup != null && (
-            <>
-              ; expect about <b>{time.toFixed(0)} s</b> and {cup.toFixed(1)} g with the last drips
-            </>
-          )}
-          .
-        </li>
-      </ol>
-      {bench.machine.simulated && (
-        <p className="rounded-sm border border-rule p-2">
-          This runs on the simulated machine: its puck is its own, so the shot will differ from the
-          forecast.
-        </p>
+    <p>
+      It stops at <b>{stop.first}</b> {stop.others}
+      {time != null && cup != null && (
+        <>
+          ; expect about <b>{time.toFixed(0)} s</b> and {cup.toFixed(1)} g with the last drips
+        </>
       )}
-      <section className="rounded-sm border border-warn p-2" aria-label="Take care">
-        <b className="text-warn">Take care.</b>
-        {(forecast?.cautions ?? []).map((words) => (
-          <p key={words} className="mt-1">
-            {words}
-          </p>
-        ))}
-      </section>
-    </div>
+      .
+    </p>
+  );
+}
+
+function Care({ cautions }: { cautions: string[] }) {
+  return (
+    <section className="rounded-sm border border-warn p-2" aria-label="Take care">
+      <b className="text-warn">Take care.</b>
+      {cautions.map((words) => (
+        <p key={words} className="mt-1">
+          {words}
+        </p>
+      ))}
+    </section>
   );
 }

@@ -4,6 +4,7 @@ import { machinesQuery } from "../../api/queries";
 import { EXITS } from "../../profile/loose";
 import { Calibrations } from "./Calibrations";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "./kinds";
+import { LinesForm } from "./LinesForm";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
 import { Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
@@ -104,6 +105,8 @@ export function MachinePage({ id }: { id: number | undefined }) {
           <Num path="pressure_lag_s" label="Pressure lag" unit="s" />
           <Num path="flow_lag_s" label="Flow lag" unit="s" />
           <Num path="scale_lag_s" label="Scale lag" unit="s" />
+          <Num path="warm_up_min" label="Warms up in" unit="min" step={1} />
+          <Num path="steam_min" label="Steam takes" unit="min more" step={1} />
           <Num path="after_drip_g" label="After-drip" unit="g" placeholder="model" />
         </Part>
       </ShelvedForm>
@@ -115,6 +118,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
             valve={machine.control.kind === "valve"}
           />
           <Slots machineId={machine.id} />
+          <LinesForm machineId={machine.id} />
         </>
       )}
     </div>

@@ -4,11 +4,11 @@ import type { Shot, ShotLine } from "../../api/client";
 import { shotQuery, shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures, recipeWords } from "../../shots/Figures";
+import { Strength } from "../../shots/Strength";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
-import { Strength } from "./Strength";
 import { TastingForm } from "./TastingForm";
 
 /** Taste: score a shot, and go on to compare it. */

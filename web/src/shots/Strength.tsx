@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, client, type Shot } from "../../api/client";
-import { shotsQuery } from "../../api/queries";
-import { failureWords } from "../../api/refusals";
-import { NumberField, type Typed } from "../../ui/NumberField";
+import { answered, client, type Shot } from "../api/client";
+import { shotsQuery } from "../api/queries";
+import { failureWords } from "../api/refusals";
+import { NumberField, type Typed } from "../ui/NumberField";
 
 /** A measured strength, from which the extraction follows; left out it stays unknown. */
 export function Strength({ shot }: { shot: Shot }) {

@@ -1,0 +1,504 @@
+"""Preparing, steering and looking back on a pull, through the desk, with devices that misbehave."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import threading
+import unittest
+from datetime import timedelta
+from typing import ClassVar
+
+import numpy as np
+from psycopg import sql
+
+from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds, until_cup
+from tests.parts import administer, desk_on_fresh_database, wait_for
+from vapocline.core.document import Name
+from vapocline.core.machine import HandLever, Machine, Spring, SpringLever
+from vapocline.core.problems import ConflictError, DeviceError, NotFoundError, OrderError, Refused
+from vapocline.core.profile import ForceCommand, Phase, PressureAboveExit, Profile, SpringCommand
+from vapocline.core.pull.readiness import Check
+from vapocline.core.pull.spread import Tolerance
+from vapocline.core.shelf import Grinder
+from vapocline.core.tidy.tidy import TidyAsk
+from vapocline.desk.after import (
+    NewSeries,
+    change_tolerance,
+    look_back,
+    read_series,
+    read_strength,
+    start_series,
+    write_traces,
+)
+from vapocline.desk.bench import BenchChange, change_bench, open_bench, read_bench
+from vapocline.desk.context import Desk
+from vapocline.desk.preparing import PullRequest, Rehearsal, Switched, prepare, switch
+from vapocline.desk.profiles import NewProfile, start_profile
+from vapocline.desk.pull import OrderGiven, begin_pull, give_order, pull, take_command
+from vapocline.desk.reaching import Lines, read_lines, write_lines
+from vapocline.desk.shelf import add_grinder, add_machine
+from vapocline.desk.shots import Shot, read_shot
+from vapocline.desk.tidying import TidyRequest, tidy_recording
+
+SHORT = profile(
+    flow(5, None, PressureAboveExit(value=3), seconds(9), name="Fill"),
+    pressure(8, name="Press"),
+    cup_g=20,
+)
+LONG = profile(
+    pressure(4, None, seconds(60), name="Soak"),
+    pressure(8, None, seconds(100), name="Press"),
+    cup_g=None,
+    time_s=200,
+)
+
+
+class AtDesk(unittest.TestCase):
+    speed: ClassVar[float] = 0.0
+    instruments: ClassVar[bool] = False
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.desk: Desk = cls.enterClassContext(
+            desk_on_fresh_database(speed=cls.speed, instruments=cls.instruments)
+        )
+        open_bench(cls.desk)
+        cls.first = read_bench(cls.desk).machine.id
+
+    def tearDown(self) -> None:
+        change_bench(self.desk, BenchChange(machine_id=self.first))
+
+    def request(self, document: Profile = SHORT, **rest: object) -> PullRequest:
+        name: Name = self._testMethodName[5:60]
+        version = start_profile(self.desk, NewProfile(name=name, profile=document))
+        fields = {"profile_id": version.profile_id, "number": 1, "despite": EVERY_CHECK} | rest
+        return PullRequest.model_validate(fields)
+
+    def shot(self, number: int) -> Shot:
+        return read_shot(self.desk, number)
+
+    def told(self, number: int) -> list[str]:
+        return [event.what for event in self.shot(number).events]
+
+    def order(self, number: int, **given: object) -> None:
+        give_order(self.desk, number, OrderGiven.model_validate(given))
+
+    def running(self, request: PullRequest, samples: int = 40) -> int:
+        number = begin_pull(self.desk, request)
+        wait_for(lambda: len(self.shot(number).traces.time_s) > samples, "samples")
+        return number
+
+    def over(self, number: int) -> Shot:
+        wait_for(lambda: self.shot(number).state != "running", "the end")
+        return self.shot(number)
+
+
+class Preparing(AtDesk):
+    instruments = True
+
+    def states(self, request: PullRequest) -> dict[Check, str]:
+        return {item.check: item.state for item in prepare(self.desk, request).items}
+
+    def test_devices_answer_for_themselves_and_the_rest_is_asked(self) -> None:
+        states = self.states(self.request())
+        self.assertEqual(
+            {check for check, state in states.items() if state == "ready"},
+            {"armed", "warm", "water", "cup", "tare"},
+        )
+        self.assertNotIn("missing", states.values())
+
+    def test_a_pull_with_something_missing_is_refused_with_what_and_never_starts(self) -> None:
+        request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.6)
+        with self.assertRaises(Refused) as caught:
+            begin_pull(self.desk, request)
+        self.assertEqual([p.field for p in caught.exception.problems], ["checks.dose"])
+        self.assertIn("+0.6 g off", caught.exception.problems[0].got)
+
+    def test_what_was_confirmed_and_weighed_lets_it_start(self) -> None:
+        request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.1)
+        shot = self.over(begin_pull(self.desk, request))
+        self.assertEqual((shot.state, shot.dose_g), ("done", 18.1))
+
+    def test_a_machine_just_switched_on_is_counted_down_longer_with_steam(self) -> None:
+        request, now = self.request(), self.desk.now()
+        plain = switch(self.desk, self.first, Switched(minutes_ago=5))
+        steam = switch(self.desk, self.first, Switched(minutes_ago=5, with_steam=True))
+        assert plain.ready_at
+        assert steam.ready_at
+        self.assertAlmostEqual((plain.ready_at - now) / timedelta(minutes=1), 15, delta=0.5)
+        self.assertAlmostEqual(
+            (steam.ready_at - plain.ready_at) / timedelta(minutes=1), 8, delta=0.1
+        )
+        self.assertEqual(self.states(request)["warm"], "missing")
+        switch(self.desk, self.first, Switched(minutes_ago=None))
+        self.assertEqual(self.states(request)["warm"], "ready")
+
+    def test_a_profile_the_machine_cannot_run_and_a_machine_that_is_gone(self) -> None:
+        high = self.request(profile(pressure(14)))
+        self.assertEqual(self.states(high)["armed"], "missing")
+        write_lines(self.desk, self.first, Lines(machine="127.0.0.1:1"))
+        self.addCleanup(write_lines, self.desk, self.first, Lines())
+        item = prepare(self.desk, high).items[0]
+        self.assertIn("No machine answers", item.words)
+
+    def test_a_lever_comes_with_its_cues(self) -> None:
+        lever = add_machine(self.desk, Machine(name="Oar", control=HandLever(bar_per_kg=0.5)))
+        change_bench(self.desk, BenchChange(machine_id=lever.id))
+        pressed = Phase(
+            name="Press", kind="hold", command=ForceCommand(from_=12, to=12), exits=(seconds(40),)
+        )
+        prepared = prepare(self.desk, self.request(profile(pressed)))
+        self.assertEqual(prepared.by_hand, "level")
+        self.assertEqual([cue.say for cue in prepared.cues], ["Press 12 kg", "Stop"])
+
+
+class Steering(AtDesk):
+    speed = 6.0
+
+    def test_nudge_hold_skip_and_take_over_are_done_and_logged_with_their_times(self) -> None:
+        number = self.running(self.request(LONG))
+        self.order(number, do="nudge", by=0.5)
+        self.order(number, do="hold")
+        self.order(number, do="go_on")
+        self.order(number, do="take")
+        self.order(number, do="level", level=6.5)
+        self.order(number, do="mark", mark="spurt")
+        seen = len(self.shot(number).traces.time_s)
+        wait_for(lambda: len(self.shot(number).traces.time_s) > seen + 60, "the level")
+        self.order(number, do="give_back")
+        self.order(number, do="skip")
+        wait_for(lambda: self.told(number).count("phase") == 2, "the next phase")
+        self.order(number, do="stop")
+        shot = self.over(number)
+        done = [e.what for e in shot.events if e.what not in ("phase", "first_drip", "salvage")]
+        self.assertEqual(done, ["nudge", "hold", "go_on", "take", "mark", "give_back", "stop"])
+        held = [p for p, h in zip(shot.traces.pressure_bar, shot.traces.by_hand, strict=True) if h]
+        self.assertAlmostEqual(float(np.median(held[-10:])), 6.5, delta=0.3)
+        times = [event.t for event in shot.events]
+        self.assertLess(max(times), shot.traces.time_s[-1])
+
+    def test_an_order_the_machine_cannot_follow_is_refused_with_its_reason(self) -> None:
+        number = self.running(self.request(LONG))
+        with self.assertRaisesRegex(OrderError, "pressure goes from 0"):
+            self.order(number, do="nudge", by=-9)
+        with self.assertRaisesRegex(Refused, "by: got nothing; takes what a nudge needs"):
+            self.order(number, do="nudge")
+        self.order(number, do="stop")
+        self.over(number)
+        with self.assertRaisesRegex(ConflictError, "is over"):
+            self.order(number, do="nudge", by=0.5)
+        with self.assertRaises(NotFoundError):
+            self.order(9999, do="stop")
+
+    def test_one_page_commands_until_another_takes_over_but_anyone_may_stop(self) -> None:
+        number = self.running(self.request(LONG, page="bar"))
+        with self.assertRaisesRegex(ConflictError, "Another page commands"):
+            self.order(number, do="nudge", by=0.5, page="kitchen")
+        take_command(self.desk, number, "kitchen")
+        self.order(number, do="nudge", by=0.5, page="kitchen")
+        with self.assertRaisesRegex(ConflictError, "Another page commands"):
+            self.order(number, do="hold", page="bar")
+        self.assertEqual(self.shot(number).commander, "kitchen")
+        self.order(number, do="mark", mark="blond", page="bar")
+        self.order(number, do="stop", page="bar")
+        self.assertEqual(self.over(number).state, "done")
+        with self.assertRaisesRegex(ConflictError, "is over"):
+            take_command(self.desk, number, "bar")
+
+    def test_orders_reach_a_shot_that_another_process_records(self) -> None:
+        number = self.running(self.request(LONG))
+        elsewhere = Desk(self.desk.engine, self.desk.stand_ins)
+        give_order(elsewhere, number, OrderGiven(do="nudge", by=0.5))
+        wait_for(lambda: "nudge" in self.told(number), "the nudge")
+        give_order(elsewhere, number, OrderGiven(do="stop"))
+        self.assertEqual(self.over(number).state, "done")
+
+
+class Noticing(AtDesk):
+    speed = 4.0
+    instruments = True
+
+    def test_a_stalled_pump_is_said(self) -> None:
+        rehearse = Rehearsal(fault="pump_stall", at_s=1)
+        number = begin_pull(self.desk, self.request(LONG, rehearse=rehearse))
+        wait_for(lambda: "alarm" in self.told(number), "the alarm")
+        alarm = next(e for e in self.shot(number).events if e.what == "alarm")
+        self.assertEqual(alarm.because, "no_flow")
+        self.assertIn("tank may be empty", alarm.words or "")
+        self.order(number, do="stop")
+        self.over(number)
+
+    def test_a_scale_that_goes_off_is_said_and_the_cup_is_left_unknown(self) -> None:
+        rehearse = Rehearsal(fault="scale_off", at_s=6)
+        number = begin_pull(self.desk, self.request(profile(pressure(9)), rehearse=rehearse))
+        wait_for(lambda: "alarm" in self.told(number), "the alarm")
+        wait_for(lambda: self.shot(number).traces.time_s[-1] > 16, "some more")
+        self.order(number, do="stop")
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.assertEqual((shot.drink_g, shot.ratio, shot.cup_at_stop_g), (None, None, None))
+        self.assertIsNone(shot.traces.cup_g[-1])
+        self.assertIsNotNone(shot.traces.cup_g[60])
+
+    def test_a_puck_that_gushes_is_told_with_a_way_back_that_can_be_taken(self) -> None:
+        # Ground much coarser than the plan says.
+        request = self.request(profile(pressure(9), cup_g=40))
+        points = Grinder(name="Ratline", settings=(8, 24), grind_um=(214, 446))
+        grinder = add_grinder(self.desk, points)
+        change_bench(self.desk, BenchChange(grinder_id=grinder.id, grind_setting=14))
+        number = begin_pull(self.desk, request.model_copy(update={"grind_setting": 19.0}))
+        wait_for(lambda: "salvage" in self.told(number), "the way back")
+        found = next(e for e in self.shot(number).events if e.what == "salvage")
+        self.assertIn("µm coarser", found.words or "")
+        self.assertLess(found.value or 0, 0)
+        self.order(number, do="nudge", by=found.value)
+        shot = self.over(number)
+        self.assertIn("nudge", [event.what for event in shot.events])
+        grind = next(line for line in look_back(self.desk, number).recipe if line.what == "Grind")
+        self.assertEqual((grind.planned, grind.done, grind.flagged), ("14", "19", True))
+
+
+class Relay:
+    """A line to a machine that can be cut and made again, as a cable or a radio is."""
+
+    def __init__(self, to: str) -> None:
+        self._to = to
+        self._listener = socket.create_server(("127.0.0.1", 0))
+        self._ends: list[socket.socket] = []
+        self.open = True
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    @property
+    def address(self) -> str:
+        return f"127.0.0.1:{self._listener.getsockname()[1]}"
+
+    def cut(self) -> None:
+        self.open = False
+        for end in self._ends:
+            end.close()
+        self._ends = []
+
+    def _serve(self) -> None:
+        while True:
+            near, _ = self._listener.accept()
+            if not self.open:
+                near.close()
+                continue
+            host, _, port = self._to.rpartition(":")
+            far = socket.create_connection((host, int(port)))
+            self._ends += [near, far]
+            for one, other in ((near, far), (far, near)):
+                threading.Thread(target=self._pass_on, args=(one, other), daemon=True).start()
+
+    def _pass_on(self, one: socket.socket, other: socket.socket) -> None:
+        try:
+            with contextlib.suppress(OSError):
+                while data := one.recv(65536):
+                    other.sendall(data)
+        finally:
+            for end in (one, other):
+                with contextlib.suppress(OSError):
+                    end.shutdown(socket.SHUT_RDWR)
+
+
+class LinesThatBreak(AtDesk):
+    speed = 5.0
+
+    def whole(self, shot: Shot) -> None:
+        """Every sample from the first to the last, each once."""
+        steps = np.diff(shot.traces.time_s)
+        np.testing.assert_allclose(steps, 0.05, atol=1e-6)
+
+    def test_a_line_to_the_machine_that_breaks_is_made_again_and_nothing_is_missing(self) -> None:
+        assert self.desk.stand_ins.machine
+        relay = Relay(self.desk.stand_ins.machine)
+        write_lines(self.desk, self.first, Lines(machine=relay.address))
+        self.addCleanup(write_lines, self.desk, self.first, Lines())
+        number = self.running(self.request(profile(pressure(9), cup_g=30)))
+        relay.cut()
+        wait_for(lambda: "line_lost" in self.told(number), "the break to be noticed")
+        relay.open = True
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.whole(shot)
+        self.assertIn("line_back", [event.what for event in shot.events])
+
+    def test_a_database_that_is_away_in_mid_shot_costs_no_sample_and_the_stop_still_works(
+        self,
+    ) -> None:
+        number = self.running(self.request(LONG, page="bar"))
+        name = sql.Identifier(str(self.desk.engine.url.database))
+        gone = "alter database {} with allow_connections false"
+        administer(sql.SQL(gone).format(name))
+        kick = "select pg_terminate_backend(pid) from pg_stat_activity where datname = {}"
+        administer(sql.SQL(kick).format(sql.Literal(self.desk.engine.url.database)))
+        recording = self.desk.recordings[number]
+        wait_for(lambda: recording.failed_at > 0, "the database to be missed")
+        heard = len(recording.samples)
+        wait_for(lambda: len(recording.samples) > heard + 100, "the shot to go on")
+        give_order(self.desk, number, OrderGiven(do="stop", page="bar"))
+        wait_for(lambda: recording.stop_s is not None, "the stop")
+        administer(sql.SQL("alter database {} with allow_connections true").format(name))
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.whole(shot)
+        self.assertGreater(shot.traces.time_s[-1], heard * 0.05 + 5)
+
+
+class LookingBack(AtDesk):
+    speed = 6.0
+    instruments = True
+
+    def test_what_was_done_in_flight_is_offered_as_the_next_version(self) -> None:
+        request = self.request(profile(pressure(8, name="Press"), cup_g=25))
+        number = self.running(request, 100)
+        self.order(number, do="nudge", by=-1.0)
+        shot = self.over(number)
+        after = look_back(self.desk, shot.id)
+        assert after.correction
+        self.assertEqual(after.correction.newest, 1)
+        self.assertTrue(after.correction.runs)
+        self.assertEqual(
+            [p.name for p in after.correction.profile.phases], ["Press", "Press, nudged"]
+        )
+        self.assertTrue(after.refractometer)
+
+    def test_a_shot_left_alone_offers_nothing(self) -> None:
+        after = look_back(self.desk, pull(self.desk, self.request()))
+        self.assertIsNone(after.correction)
+        self.assertEqual([line.what for line in after.phases], ["Fill", "Press"])
+
+    def test_while_it_runs_there_is_nothing_to_look_back_on(self) -> None:
+        number = self.running(self.request(LONG))
+        with self.assertRaisesRegex(ConflictError, "still runs"):
+            look_back(self.desk, number)
+        self.order(number, do="stop")
+        self.over(number)
+
+    def test_the_refractometer_is_asked_for_the_newest_cup_only(self) -> None:
+        request = self.request()
+        first, second = (pull(self.desk, request) for _ in range(2))
+        read = read_strength(self.desk, second)
+        self.assertAlmostEqual(read.tds_pct or 0, 11, delta=4)
+        self.assertIsNotNone(read.ey_pct)
+        with self.assertRaisesRegex(DeviceError, "is gone"):
+            read_strength(self.desk, first)
+
+    def test_a_spring_lever_by_hand_waits_for_each_step(self) -> None:
+        sprung = add_machine(
+            self.desk,
+            Machine(name="Gull", control=SpringLever(springs=(Spring(top_bar=8, end_bar=4),))),
+        )
+        change_bench(self.desk, BenchChange(machine_id=sprung.id))
+        steps = profile(
+            pressure(1, None, seconds(5), name="Draw"),
+            Phase(name="Go", kind="decline", command=SpringCommand(), exits=(seconds(60),)),
+        )
+        number = self.running(self.request(steps), 160)
+        self.assertEqual(self.told(number).count("phase"), 1)
+        self.order(number, do="next")
+        wait_for(lambda: self.told(number).count("phase") == 2, "the release")
+        self.order(number, do="stop")
+        shot = self.over(number)
+        self.assertTrue(shot.hand_run)
+        self.assertEqual(shot.cues[0].say, "Draw the lever down")
+
+    def test_a_lever_by_hand_is_scored_and_repeats_are_told(self) -> None:
+        lever = add_machine(self.desk, Machine(name="Oar 2", control=HandLever(bar_per_kg=0.5)))
+        change_bench(self.desk, BenchChange(machine_id=lever.id))
+        pressed = Phase(
+            name="Press", kind="hold", command=ForceCommand(from_=12, to=12), exits=(seconds(60),)
+        )
+        request = self.request(profile(pressed))
+        for kilograms in (12, 11):
+            number = begin_pull(self.desk, request)
+            self.order(number, do="level", level=kilograms)
+            wait_for(lambda n=number: len(self.shot(n).traces.time_s) > 200, "ten seconds")
+            self.order(number, do="stop")
+            self.over(number)
+        found = look_back(self.desk, number).followed
+        assert found
+        self.assertEqual(found.pulls, 2)
+        self.assertAlmostEqual(found.off, 0.5, delta=0.3)
+        self.assertIsNotNone(found.repeats_within)
+
+
+class Repeating(AtDesk):
+    def test_a_series_gathers_its_pulls_and_judges_their_spread(self) -> None:
+        request = self.request()
+        series = start_series(
+            self.desk, NewSeries(profile_id=request.profile_id, number=1, wanted=3)
+        )
+        self.assertIn("0 of 3", series.verdict)
+        for _ in range(3):
+            pull(self.desk, request.model_copy(update={"series_id": series.id}))
+        pull(self.desk, request)
+        now = read_series(self.desk, series.id)
+        self.assertEqual(len(now.shots), 3)
+        time = next(row for row in now.rows if row.figure == "shot_time_s")
+        self.assertGreater(time.span or 0, 0)
+        strict = change_tolerance(self.desk, series.id, Tolerance(shot_time_s=0.01))
+        time = next(row for row in strict.rows if row.figure == "shot_time_s")
+        self.assertFalse(time.within)
+        self.assertIn("shot time spreads", strict.verdict)
+        with self.assertRaises(NotFoundError):
+            read_series(self.desk, 999)
+
+
+class Tidying(AtDesk):
+    def test_a_pulled_shot_comes_back_as_the_phases_it_was_made_of(self) -> None:
+        document = profile(
+            pressure(3, None, until_cup(2), seconds(40), name="Soak"), pressure(8, name="Press")
+        )
+        number = pull(self.desk, self.request(document))
+        found = tidy_recording(self.desk, TidyRequest(shot_id=number, name="Again"))
+        levels = [p.command.to for p in found.tidied.profile.phases]  # type: ignore[union-attr]
+        np.testing.assert_allclose(levels, [3, 8], atol=0.3)
+        assert found.prediction
+        self.assertAlmostEqual(
+            found.prediction.shot_time_s.value or 0, self.shot(number).shot_time_s or 0, delta=6
+        )
+        self.assertEqual(found.tidied.profile.name, "Again")
+
+    def test_a_trace_brought_in_is_tidied_for_the_bench(self) -> None:
+        number = pull(self.desk, self.request())
+        text = write_traces(self.desk, number)
+        found = tidy_recording(self.desk, TidyRequest(csv=text))
+        self.assertGreaterEqual(len(found.tidied.profile.phases), 1)
+        self.assertIsNotNone(found.first_drip_s)
+
+    def test_either_a_shot_or_a_trace_and_a_trace_that_is_one(self) -> None:
+        for fields in ({}, {"shot_id": 1, "csv": "x"}):
+            with self.assertRaisesRegex(ValueError, "shot_id|tidy"):
+                TidyRequest.model_validate(fields)
+        with self.assertRaisesRegex(Refused, "a header and two or more rows"):
+            tidy_recording(self.desk, TidyRequest(csv="nothing"))
+        with self.assertRaises(NotFoundError):
+            tidy_recording(self.desk, TidyRequest(shot_id=999))
+
+    def test_a_profile_the_bench_cannot_run_is_shown_without_a_prediction(self) -> None:
+        number = pull(self.desk, self.request(profile(pressure(9))))
+        low = add_machine(self.desk, Machine(name="Low", relief_bar=6))
+        change_bench(self.desk, BenchChange(machine_id=low.id))
+        found = tidy_recording(self.desk, TidyRequest(shot_id=number, ask=TidyAsk()))
+        self.assertIsNone(found.prediction)
+        self.assertIn("Low's relief setting", found.refused or "")
+
+
+class Reaching(AtDesk):
+    def test_addresses_are_kept_and_those_that_do_not_answer_are_told(self) -> None:
+        self.addCleanup(write_lines, self.desk, self.first, Lines())
+        assert self.desk.stand_ins.machine
+        lines = Lines(machine=self.desk.stand_ins.machine, scale="127.0.0.1:1")
+        now = write_lines(self.desk, self.first, lines)
+        self.assertEqual(list(now.silent), ["scale"])
+        self.assertEqual(read_lines(self.desk, self.first), now)
+        self.assertFalse(read_bench(self.desk).machine.simulated)
+
+    def test_what_is_no_address_is_refused_by_its_field(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            write_lines(
+                self.desk, self.first, Lines(machine="somewhere", refractometer="pigeon://roof")
+            )
+        self.assertEqual([p.field for p in caught.exception.problems], ["machine", "refractometer"])

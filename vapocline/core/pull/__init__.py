@@ -1,0 +1,1 @@
+"""A shot while it is pulled: steered, watched, cued, and looked back on."""

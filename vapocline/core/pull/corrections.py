@@ -1,0 +1,329 @@
+"""What was done to a shot in flight, as a profile that would do it by itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from vapocline.core.machine import Machine
+from vapocline.core.profile import MOST_PHASES, Phase, Profile
+from vapocline.core.puck.program import CONTROLS
+from vapocline.core.pull.salvage import Action
+from vapocline.core.pull.steering import bar_per_unit, taken_over_with, top_of
+from vapocline.core.rounding import to_machine_steps
+from vapocline.core.shot import Floats, Traces
+from vapocline.core.translate.commands import Control, step_of
+from vapocline.core.translate.stages import Stage, best_stages
+
+AT_ONCE_S = 1.5  # corrections this close together are one
+LEAST_S = 1.0  # a shorter piece joins its neighbour
+HAND_TOLERANCE = 0.05  # of the top level: how closely a held level is followed
+MOST_HAND_STAGES = 5
+CORRECTS = ("nudge", "hold", "go_on", "take", "give_back", "skip")
+
+
+class Span(NamedTuple):
+    """One phase as it ran: from when to when, s, and what ended it."""
+
+    phase: int
+    start_s: float
+    end_s: float
+    ended_on: str | None
+
+
+class Piece(NamedTuple):
+    """A part of a phase under one correction."""
+
+    start_s: float
+    end_s: float
+    how: str  # planned, held, hand
+
+
+def was_corrected(actions: Sequence[Action], stopped_by_hand: bool) -> bool:
+    """Whether hands did anything that a new version could take up."""
+    return stopped_by_hand or any(action.what in CORRECTS for action in actions)
+
+
+def corrected(
+    profile: Profile,
+    machine: Machine,
+    spans: Sequence[Span],
+    actions: Sequence[Action],
+    traces: Traces,
+    *,
+    stopped_by_hand_g: float | None = None,
+) -> Profile:
+    """The profile with what was done in flight written into it, on the machine's steps.
+
+    Nudges move a phase's level from where they came, and later phases with it; a held level
+    becomes a phase of its own; a level by hand becomes the fewest stages that follow it; a skipped
+    phase ends by the clock; a stop by hand becomes the weight it came at, `stopped_by_hand_g`.
+    """
+    phases: list[Phase] = []
+    offsets: dict[str, float] = {}
+    for span in spans:
+        phase = profile.phases[span.phase]
+        inside = [a for a in actions if span.start_s <= a.t < span.end_s or a.t == span.start_s]
+        phases.extend(_of_span(phase, machine, span, inside, offsets=offsets, traces=traces))
+    ran = max((span.phase for span in spans), default=-1)
+    phases.extend(_moved(phase, machine, offsets) for phase in profile.phases[ran + 1 :])
+    stop = profile.stop
+    if stopped_by_hand_g is not None and stopped_by_hand_g >= 1:
+        stop = stop.model_copy(update={"cup_g": round(stopped_by_hand_g, 1)})
+    made = profile.model_copy(update={"phases": tuple(phases[:MOST_PHASES]), "stop": stop})
+    return to_machine_steps(made, machine)
+
+
+def _of_span(
+    phase: Phase,
+    machine: Machine,
+    span: Span,
+    actions: Sequence[Action],
+    *,
+    offsets: dict[str, float],
+    traces: Traces,
+) -> list[Phase]:
+    """The phases that one phase became."""
+    control = phase.command.control
+    pieces = _pieces(span, actions)
+    moves = [a for a in actions if a.what == "nudge" and _how(pieces, a.t) == "planned"]
+    cuts = _cuts(pieces, moves)
+    if len(pieces) == 1 and pieces[0].how == "planned" and not cuts:
+        for action in moves:
+            offsets[control] = offsets.get(control, 0.0) + (action.value or 0.0)
+        whole = _moved(phase, machine, offsets)
+        return [_ended_by_clock(whole, span) if span.ended_on == "skip" else whole]
+    pieces = _cut(pieces, cuts)
+    made: list[Phase] = []
+    still_s = sum(p.end_s - p.start_s for p in pieces[:-1] if p.how != "planned")
+    for number, piece in enumerate(pieces):
+        last = number == len(pieces) - 1
+        kept = still_s if last else None
+        nudged = offsets.get(control, 0.0) + sum(
+            a.value or 0.0 for a in moves if a.t <= piece.start_s
+        )
+        some = _of_piece(phase, machine, span, piece, traces=traces, nudged=nudged, still_s=kept)
+        if number > 0 and piece.how == "planned":
+            how = "nudged" if piece.start_s in cuts else "after"
+            some = [one.model_copy(update={"name": _named(phase, how)}) for one in some]
+        made.extend(some)
+    for action in moves:
+        offsets[control] = offsets.get(control, 0.0) + (action.value or 0.0)
+    return made
+
+
+def _pieces(span: Span, actions: Sequence[Action]) -> list[Piece]:
+    """The phase cut where a hand held it still, or held its level."""
+    pieces, at, how = [], span.start_s, "planned"
+    for action in actions:
+        then = {"hold": "held", "take": "hand", "go_on": "planned", "give_back": "planned"}.get(
+            action.what
+        )
+        if then is None or then == how:
+            continue
+        if action.t - at >= LEAST_S / 2:
+            pieces.append(Piece(at, action.t, how))
+            at = action.t
+        how = then
+    if span.end_s - at >= LEAST_S / 2 or not pieces:
+        pieces.append(Piece(at, span.end_s, how))
+    return pieces
+
+
+def _how(pieces: Sequence[Piece], t: float) -> str:
+    return next((p.how for p in pieces if p.start_s <= t <= p.end_s), "planned")
+
+
+def _cuts(pieces: Sequence[Piece], moves: Sequence[Action]) -> list[float]:
+    """Where nudges part the phase: those close together are one, those at an edge none."""
+    times: list[float] = []
+    for action in moves:
+        if times and action.t - times[-1] < AT_ONCE_S:
+            times[-1] = action.t
+        else:
+            times.append(action.t)
+    return [
+        t
+        for t in times
+        if any(p.start_s + LEAST_S <= t <= p.end_s - LEAST_S for p in pieces if p.how == "planned")
+    ]
+
+
+def _cut(pieces: Sequence[Piece], cuts: Sequence[float]) -> list[Piece]:
+    found: list[Piece] = []
+    for piece in pieces:
+        inside = [t for t in cuts if piece.start_s < t < piece.end_s]
+        edges = [piece.start_s, *inside, piece.end_s]
+        found.extend(Piece(a, b, piece.how) for a, b in pairwise(edges))
+    return found
+
+
+def _of_piece(
+    phase: Phase,
+    machine: Machine,
+    span: Span,
+    piece: Piece,
+    *,
+    traces: Traces,
+    nudged: float,
+    still_s: float | None,
+) -> list[Phase]:
+    """One piece as phases; `nudged` is the offset in force, `still_s` is told for the last."""
+    if piece.how == "hand":
+        return _by_hand(phase, machine, piece, traces)
+    inside = (traces.time_s > piece.start_s + 0.05) & (traces.time_s < piece.end_s - 0.02)
+    asked = traces.commanded[inside]
+    asked = asked[~np.isnan(asked)]
+    document = phase.written()
+    if asked.size and phase.command.control in ("pressure", "flow", "valve", "force"):
+        unit = bar_per_unit(phase.command.control, machine)
+        first, final = float(asked[0]) / unit, float(asked[-1]) / unit
+        if still_s is not None and phase.over > 0 and piece.how == "planned":
+            # The shot may have ended in mid move: the version makes the whole of it.
+            planned = float(document["command"]["to"]) + nudged
+            final = min(max(0.0, planned), top_of(phase.command.control, machine))
+        document["command"] |= {"from": round(first, 3), "to": round(final, 3)}
+        moves = abs(final - first) > 1e-3
+        document["along"] = phase.along if moves else "time"
+        document["over"] = round(_over(phase, span, piece, traces, still_s), 3) if moves else 0
+    length = round(piece.end_s - piece.start_s, 1)
+    if piece.how == "held":
+        document["name"] = _named(phase, "held")
+        document["kind"] = "hold" if document["command"]["control"] != "off" else phase.kind
+    if still_s is not None and piece.how == "planned" and span.ended_on != "skip":
+        document["exits"] = _left_over(phase, span, piece, traces, still_s)
+    else:
+        document["exits"] = [{"when": "seconds", "value": max(0.1, length)}]
+    return [Phase.model_validate(document)]
+
+
+def _by_hand(phase: Phase, machine: Machine, piece: Piece, traces: Traces) -> list[Phase]:
+    """The held level as the fewest stages that follow it."""
+    inside = (traces.time_s >= piece.start_s) & (traces.time_s <= piece.end_s)
+    t, level = traces.time_s[inside], traces.by_hand[inside]
+    known = ~np.isnan(level)
+    t, level = t[known], level[known]
+    control = _held_control(phase, machine)
+    if t.size < 4:
+        return []
+    top = top_of(control, machine)
+    tries = best_stages(t, level, min(MOST_HAND_STAGES, t.size - 1), ramps=True)
+    chosen = tries[-1]
+    for stages in tries:
+        if np.abs(_along(stages, t) - level).mean() < HAND_TOLERANCE * top:
+            chosen = stages
+            break
+    step = step_of(control, machine)
+    found = []
+    for number, stage in enumerate(chosen, 1):
+        start, end = (min(max(0.0, x), top) for x in (stage.start, stage.end))
+        level_held = abs(start - end) < step
+        seconds = round(max(0.1, stage.end_s - stage.start_s), 1)
+        found.append(
+            Phase.model_validate(
+                {
+                    "name": _named(phase, f"by hand {number}" if len(chosen) > 1 else "by hand"),
+                    "kind": "hold" if level_held else "ramp" if end > start else "decline",
+                    "command": {
+                        "control": control,
+                        "from": start,
+                        "to": start if level_held else end,
+                    },
+                    "over": 0 if level_held else seconds,
+                    "exits": [{"when": "seconds", "value": seconds}],
+                }
+            )
+        )
+    return found
+
+
+def _along(stages: Sequence[Stage], t: Floats) -> Floats:
+    """What stages ask for at each moment; before the first and after the last, their ends."""
+    asked = np.full(t.shape, stages[0].start)
+    for stage in stages:
+        since = t >= stage.start_s
+        asked[since] = np.interp(t[since], stage[:2], stage[2:])
+    return asked
+
+
+def _held_control(phase: Phase, machine: Machine) -> Control:
+    control = taken_over_with(machine, phase)
+    assert control is not None
+    return control
+
+
+def _over(phase: Phase, span: Span, piece: Piece, traces: Traces, still_s: float | None) -> float:
+    """How long a piece moves; the last one for all that is left of the move."""
+    if still_s is None or piece.how != "planned":
+        return _length(phase, piece, traces)
+    gone = _length(phase, Piece(span.start_s, piece.start_s, "planned"), traces)
+    if phase.along == "time":
+        gone -= still_s
+    return max(0.1, phase.over - gone)
+
+
+def _length(phase: Phase, piece: Piece, traces: Traces) -> float:
+    """How long a piece of a move is, in what it goes along."""
+    if phase.along == "time":
+        return piece.end_s - piece.start_s
+    inside = (traces.time_s >= piece.start_s) & (traces.time_s <= piece.end_s)
+    t = traces.time_s[inside]
+    if phase.along == "water":
+        return float(np.trapezoid(traces.water_in_ml_s[inside], t))
+    cup = traces.cup_g[inside]
+    cup = cup[~np.isnan(cup)]
+    return float(cup[-1] - cup[0]) if cup.size else 0.0
+
+
+def _left_over(
+    phase: Phase, span: Span, piece: Piece, traces: Traces, still_s: float
+) -> list[dict[str, Any]]:
+    """The phase's exits for its last piece: what counts from the phase's start has begun.
+
+    `still_s` is how long it stood still before, which did not count.
+    """
+    before = Piece(span.start_s, piece.start_s, "planned")
+    gone_s = piece.start_s - span.start_s - still_s
+    inside = (traces.time_s >= before.start_s) & (traces.time_s <= before.end_s)
+    gone_ml = (
+        float(np.trapezoid(traces.water_in_ml_s[inside], traces.time_s[inside]))
+        if inside.sum() > 1
+        else 0.0
+    )
+    found: list[dict[str, Any]] = []
+    for rule in phase.exits:
+        document = rule.written()
+        if rule.when == "seconds":
+            document["value"] = round(max(0.5, rule.value - gone_s), 1)
+        elif rule.when == "water_ml":
+            document["value"] = round(max(0.5, rule.value - gone_ml), 1)
+        found.append(document)
+    return found
+
+
+def _moved(phase: Phase, machine: Machine, offsets: dict[str, float]) -> Phase:
+    """A phase with its level moved by what its variable was nudged."""
+    control = phase.command.control
+    offset = offsets.get(control, 0.0)
+    if not offset or control not in CONTROLS:
+        return phase
+    top = top_of(control, machine)  # type: ignore[arg-type]
+    document = phase.written()
+    for end in ("from", "to"):
+        document["command"][end] = round(min(max(0.0, document["command"][end] + offset), top), 3)
+    return Phase.model_validate(document)
+
+
+def _ended_by_clock(phase: Phase, span: Span) -> Phase:
+    document = phase.written()
+    document["exits"] = [
+        {"when": "seconds", "value": round(max(0.5, span.end_s - span.start_s), 1)}
+    ]
+    return Phase.model_validate(document)
+
+
+def _named(phase: Phase, how: str) -> str:
+    return f"{phase.name[: 58 - len(how)]}, {how}"

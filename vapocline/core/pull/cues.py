@@ -1,0 +1,95 @@
+"""The cue sheet of a machine worked by hand: what to do, until what, and what comes then."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.differences import ALONG_UNITS, UNITS, exit_words
+from vapocline.core.machine import Machine, SoftStart, SpringLever
+from vapocline.core.profile import (
+    Exit,
+    OffCommand,
+    Phase,
+    Profile,
+    SpringCommand,
+)
+
+
+class Cue(BaseModel):
+    """One cue. `gates` are the phase's exits, `by_time_s` the clock's share of them, if any."""
+
+    model_config = ConfigDict(frozen=True)
+
+    phase: int
+    say: str
+    until: str
+    gates: tuple[Exit, ...]
+    by_time_s: float | None
+
+
+def cue_sheet(profile: Profile, machine: Machine) -> list[Cue]:
+    """The cues of a profile on a machine, in order, the stop last."""
+    cues = [
+        Cue(
+            phase=index,
+            say=said(phase, machine),
+            until=_until(phase),
+            gates=phase.exits,
+            by_time_s=next((e.value for e in phase.exits if e.when == "seconds"), None),
+        )
+        for index, phase in enumerate(profile.phases)
+    ]
+    stop = Cue(
+        phase=len(cues),
+        say="Stop",
+        until=_stop_words(profile),
+        gates=(),
+        by_time_s=None,
+    )
+    return [*cues, stop]
+
+
+def said(phase: Phase, machine: Machine) -> str:
+    """What to do in a phase, short enough to be read from the machine."""
+    command, control = phase.command, machine.control
+    if isinstance(command, OffCommand):
+        return _at_rest(machine)
+    if isinstance(command, SpringCommand):
+        springs = "" if command.springs == 1 else " on both springs"
+        return f"Let the lever go{springs}"
+    if isinstance(control, SpringLever):
+        return "Draw the lever down"
+    if isinstance(control, SoftStart):
+        return "Switch the pump on"
+    unit = UNITS[command.control]
+    verb = {"force": "Press", "valve": "Open to"}.get(command.control, "Hold")
+    if command.from_ == command.to or phase.over == 0:
+        return f"{verb} {command.to:g} {unit}"
+    over = f"over {phase.over:g} {ALONG_UNITS[phase.along]}"
+    return f"{verb} {command.from_:g} to {command.to:g} {unit} {over}"
+
+
+def _at_rest(machine: Machine) -> str:
+    words = {
+        "hand-lever": "Rest: no weight on the lever",
+        "valve": "Close the valve",
+        "spring-lever": "Hold the lever at the bottom",
+    }
+    return words.get(machine.control.kind, "Switch the pump off")
+
+
+def _until(phase: Phase) -> str:
+    said_first = [exit_words(rule) for rule in phase.exits if rule.when != "seconds"]
+    timed = [exit_words(rule) for rule in phase.exits if rule.when == "seconds"]
+    if not said_first:
+        return f"for {timed[0]}" if timed else "until you say so"
+    return f"until {' or '.join(said_first)}" + (f", {timed[0]} at most" if timed else "")
+
+
+def _stop_words(profile: Profile) -> str:
+    stop = profile.stop
+    if stop.cup_g is not None:
+        return f"at {stop.cup_g:g} g in the cup"
+    if stop.water_ml is not None:
+        return f"at {stop.water_ml:g} mL pumped"
+    return f"at {stop.time_s:g} s"

@@ -1,0 +1,166 @@
+"""What must be so before the pump starts: what devices tell, and what only the barista knows."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+Check = Literal["armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind"]
+State = Literal["ready", "missing", "ask"]
+WARM_WITHIN_C = 1.5
+SPARE_ML = 30.0  # the pump should never draw air
+
+
+class Item(BaseModel):
+    """One line of the checklist. `ask` waits for the barista's word; `missing` says what lacks."""
+
+    model_config = ConfigDict(frozen=True)
+
+    check: Check
+    state: State
+    words: str
+
+
+class Standing(BaseModel):
+    """What devices tell of themselves before a shot; None for what none of them can."""
+
+    model_config = ConfigDict(frozen=True)
+
+    machine_answers: bool
+    machine_says: str | None = None  # why it does not answer, or will not take the profile
+    group_c: float | None = None
+    water_left_ml: float | None = None
+    scale: bool = False  # one is there and answers
+    weight_g: float | None = None
+    cup: bool | None = None
+
+
+class Intended(BaseModel):
+    """What is about to be pulled, with what was weighed and set where that is known."""
+
+    model_config = ConfigDict(frozen=True)
+
+    machine: str
+    water_c: float
+    water_ml: float | None  # what the shot should use
+    dose_g: float
+    dose_tolerance_g: float
+    weighed_g: float | None
+    coffee: str | None
+    bag: str | None  # which one and what is left of it
+    bag_short_g: float | None  # how much the bag lacks for this dose
+    grind: str | None
+    ready_at: datetime | None  # by the countdown, where one runs
+
+
+def checklist(
+    standing: Standing, intended: Intended, confirmed: frozenset[Check], now: datetime
+) -> list[Item]:
+    """Every check, in the order one goes through them at the machine."""
+    return [
+        _armed(standing, intended),
+        _warm(standing, intended, confirmed, now),
+        _water(standing, intended),
+        _dose(intended),
+        _grind(intended, confirmed),
+        _bag(intended, confirmed),
+        _asked("basket", "The basket is wiped dry", confirmed),
+        _asked("flush", "The group is flushed", confirmed),
+        _cup(standing, confirmed),
+        _tare(standing, confirmed),
+    ]
+
+
+def missing(items: list[Item]) -> list[Item]:
+    """What still keeps the pump from starting."""
+    return [item for item in items if item.state != "ready"]
+
+
+def _item(check: Check, state: State, words: str) -> Item:
+    return Item(check=check, state=state, words=words)
+
+
+def _asked(check: Check, words: str, confirmed: frozenset[Check]) -> Item:
+    return _item(check, "ready" if check in confirmed else "ask", words)
+
+
+def _armed(standing: Standing, intended: Intended) -> Item:
+    if not standing.machine_answers:
+        return _item("armed", "missing", standing.machine_says or "The machine does not answer")
+    if standing.machine_says:
+        return _item("armed", "missing", standing.machine_says)
+    return _item("armed", "ready", f"{intended.machine} answers and takes the profile")
+
+
+def _warm(
+    standing: Standing, intended: Intended, confirmed: frozenset[Check], now: datetime
+) -> Item:
+    wanted = f"{intended.water_c:g} °C"
+    if intended.ready_at is not None and now < intended.ready_at:
+        left = (intended.ready_at - now) / timedelta(minutes=1)
+        return _item("warm", "missing", f"Warming up: {left:.0f} min to go, as timed")
+    if standing.group_c is None:
+        if intended.ready_at is not None:
+            return _item("warm", "ready", f"Warmed up by the clock, for {wanted}")
+        return _asked("warm", f"Warmed up through, for {wanted}", confirmed)
+    off = standing.group_c - intended.water_c
+    if abs(off) > WARM_WITHIN_C:
+        way = "below" if off < 0 else "above"
+        words = f"The group is at {standing.group_c:.1f} °C, {abs(off):.1f} {way} {wanted}"
+        return _item("warm", "missing", words)
+    return _item("warm", "ready", f"The group is at {standing.group_c:.1f} °C, for {wanted}")
+
+
+def _water(standing: Standing, intended: Intended) -> Item:
+    if standing.water_left_ml is None:
+        return _item("water", "ready", "The machine does not tell what its tank holds")
+    needs = (intended.water_ml or 0.0) + SPARE_ML
+    if standing.water_left_ml < needs:
+        words = f"The tank holds {standing.water_left_ml:.0f} mL; this takes {needs:.0f} mL"
+        return _item("water", "missing", words)
+    return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL")
+
+
+def _dose(intended: Intended) -> Item:
+    wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
+    if intended.weighed_g is None:
+        return _item("dose", "ask", f"Weigh {wanted:.1f} g, within {tolerance:g} g")
+    off = intended.weighed_g - wanted
+    if abs(off) > tolerance + 1e-9:
+        words = f"{intended.weighed_g:.1f} g is {off:+.1f} g off; {tolerance:g} g is let pass"
+        return _item("dose", "missing", words)
+    return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
+
+
+def _grind(intended: Intended, confirmed: frozenset[Check]) -> Item:
+    if intended.grind is None:
+        return _asked("grind", "Ground as before: no grinder is chosen", confirmed)
+    return _asked("grind", f"Ground at {intended.grind}", confirmed)
+
+
+def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
+    if intended.coffee is None:
+        return _asked("bag", "The right beans: no coffee is chosen", confirmed)
+    if intended.bag_short_g is not None:
+        words = f"{intended.coffee}: the bag lacks {intended.bag_short_g:.0f} g for this dose"
+        return _item("bag", "ready" if "bag" in confirmed else "missing", words)
+    bag = f", {intended.bag}" if intended.bag else ""
+    return _asked("bag", f"{intended.coffee}{bag}", confirmed)
+
+
+def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:
+    if standing.cup is None:
+        return _asked("cup", "A cup stands under the spout", confirmed)
+    if not standing.cup:
+        return _item("cup", "missing", "The scale feels no cup")
+    return _item("cup", "ready", "The scale feels a cup")
+
+
+def _tare(standing: Standing, confirmed: frozenset[Check]) -> Item:
+    if not standing.scale:
+        return _asked("tare", "The scale shows zero with the cup on it", confirmed)
+    if standing.weight_g is None:
+        return _item("tare", "missing", "The scale does not weigh: switch it on")
+    return _item("tare", "ready", "The scale is set to zero as the pump starts")

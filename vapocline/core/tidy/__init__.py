@@ -1,0 +1,1 @@
+"""A recorded shot as a tidy profile: the fewest phases that follow it closely enough."""

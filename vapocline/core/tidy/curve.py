@@ -1,0 +1,92 @@
+"""What of a recording is tidied: one variable along time, with all else one needs to read it."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from scipy.ndimage import median_filter
+
+from vapocline.core.machine import Machine, ValveAhead
+from vapocline.core.problems import Problem, Refused
+from vapocline.core.pull.steering import bar_per_unit
+from vapocline.core.shot import FIRST_DRIP_G, Floats, Traces
+from vapocline.core.translate.commands import Control, turns_for
+
+GRID_S = 0.1
+SMOOTH_S = 0.5  # a median over this long takes a gauge's noise off and leaves corners standing
+LEAST_S = 2.0
+
+
+class Curve(NamedTuple):
+    """Channels on an even grid from pump on to the stop; `level` is the variable that is tidied."""
+
+    time_s: Floats
+    level: Floats
+    pressure_bar: Floats
+    flow_ml_s: Floats
+    cup_g: Floats
+    first_drip_s: float | None
+    stop_s: float
+
+
+def curve_of(
+    traces: Traces,
+    control: Control,
+    machine: Machine,
+    *,
+    stop_s: float | None,
+    shift_s: float = 0.0,
+    shift_level: float = 0.0,
+) -> Curve:
+    """A recording ready to be tidied.
+
+    `shift_s` is cut off its beginning, or with a minus put before it; `shift_level` is added to
+    what was read. A level that a hand held is taken as it was held. Raises Refused where there is
+    too little to tidy.
+    """
+    end = float(traces.time_s[-1]) if traces.time_s.size else 0.0
+    until = end if stop_s is None else min(stop_s, end)
+    if until - shift_s < LEAST_S:
+        got = f"{max(0.0, until - shift_s):.1f} s"
+        raise Refused([Problem("traces", got, f"a recording of {LEAST_S:g} s or more")])
+    t = np.arange(0.0, until - shift_s, GRID_S)
+    pressure, flow = (_even(t, traces, name, shift_s) for name in ("pressure_bar", "water_in_ml_s"))
+    cup = _even(t, traces, "cup_g", shift_s)
+    held = traces.by_hand[traces.time_s <= until]
+    if held.size and (~np.isnan(held)).mean() > 0.8:
+        level = _even(t, traces, "by_hand", shift_s, smooth=False)
+    else:
+        level = _read(pressure, flow, control, machine)
+    dripping = np.flatnonzero(cup >= FIRST_DRIP_G)
+    return Curve(
+        time_s=t,
+        level=np.maximum(0.0, level + shift_level),
+        pressure_bar=pressure,
+        flow_ml_s=flow,
+        cup_g=cup,
+        first_drip_s=float(t[dripping[0]]) if dripping.size else None,
+        stop_s=float(t[-1]),
+    )
+
+
+def _even(t: Floats, traces: Traces, name: str, shift_s: float, *, smooth: bool = True) -> Floats:
+    values = getattr(traces, name)
+    known = ~np.isnan(values)
+    if not known.any():
+        return np.zeros_like(t)
+    even = np.interp(t + shift_s, traces.time_s[known], values[known])
+    if not smooth:
+        return np.asarray(even)
+    smoothed: Floats = median_filter(even, size=round(SMOOTH_S / GRID_S), mode="nearest")
+    return smoothed
+
+
+def _read(pressure: Floats, flow: Floats, control: Control, machine: Machine) -> Floats:
+    """The level that would have given what was read."""
+    if control == "flow":
+        return flow
+    if control == "valve":
+        assert isinstance(machine.control, ValveAhead)
+        return turns_for(pressure, flow, machine.control)
+    return pressure / bar_per_unit(control, machine)

@@ -1,0 +1,237 @@
+"""Before a pull: what is arranged, what devices tell, and what is still missing."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Annotated, NamedTuple
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from vapocline.core.check import machine_problems
+from vapocline.core.plan import Plan, Setup
+from vapocline.core.problems import DeviceError
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.readiness import Check, Intended, Item, Standing, checklist
+from vapocline.core.pull.steering import ByHand, worked_by_hand
+from vapocline.core.quantities import DoseG, GrindSetting, WarmUpMin
+from vapocline.desk.bench import (
+    TRIES,
+    Bench,
+    cached_prediction,
+    grind_size,
+    plan_for,
+    read_bench,
+)
+from vapocline.desk.context import Desk
+from vapocline.desk.profiles import read_version
+from vapocline.desk.reaching import machine_address, scale_address_of
+from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.devices.messages import Fault
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import MachineRow
+
+
+class Rehearsal(BaseModel):
+    """What a simulated machine is to do wrong, from a time of the shot on, to practise on."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    fault: Fault
+    at_s: Annotated[float, Field(ge=0, le=300)] = 8
+    share: Annotated[float, Field(gt=0, le=90)] = 10
+
+
+class PullRequest(BaseModel):
+    """Which saved version to pull on the bench, and what was made sure of before.
+
+    `weighed_g` is the dose as weighed, `grind_setting` as set where it differs from the bench's.
+    What is missing stops the pull unless it is named in `despite`.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    profile_id: int
+    number: int
+    page: Annotated[str, Field(max_length=80)] = ""
+    confirmed: frozenset[Check] = frozenset()
+    despite: frozenset[Check] = frozenset()
+    weighed_g: DoseG | None = None
+    grind_setting: GrindSetting | None = None
+    series_id: int | None = None
+    rehearse: Rehearsal | None = None
+
+
+class WarmUp(BaseModel):
+    """The countdown from switched on; `ready_at` None before it was said when that was."""
+
+    model_config = ConfigDict(frozen=True)
+
+    on_since: datetime | None
+    ready_at: datetime | None
+    with_steam: bool
+    warm_up_min: float
+    steam_min: float
+
+
+class Prepared(BaseModel):
+    """The checklist, the countdown, and the cues of a machine worked by hand."""
+
+    model_config = ConfigDict(frozen=True)
+
+    items: list[Item]
+    warm_up: WarmUp
+    by_hand: ByHand | None
+    cues: list[Cue]
+
+
+class Switched(BaseModel):
+    """A machine switched on so many minutes ago, or off with None; with or without steam."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    minutes_ago: WarmUpMin | None = 0
+    with_steam: bool = False
+
+
+class Arranged(NamedTuple):
+    """A pull as planned, and what is in the basket in truth."""
+
+    bench: Bench
+    plan: Plan
+    forecast: Prediction
+    tamped: Setup
+    dose_g: float
+    grind_setting: float | None
+
+
+def arranged(desk: Desk, request: PullRequest) -> Arranged:
+    """The plan with its forecast, and the basket as it was really filled.
+
+    Raises NotFoundError, Refused where the plan cannot run.
+    """
+    bench = read_bench(desk)
+    version = read_version(desk, request.profile_id, request.number)
+    plan, _ = plan_for(bench, version.profile, TRIES)
+    forecast = cached_prediction(plan.model_dump_json(by_alias=True))
+    dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
+    setting = bench.grind_setting if request.grind_setting is None else request.grind_setting
+    size = grind_size(bench.grinder, setting)
+    truth = {"dose_g": dose_g} | ({} if size is None else {"grind_um": size})
+    tamped = plan.setup.model_copy(update=truth)
+    return Arranged(bench, plan, forecast, tamped, dose_g, setting)
+
+
+def prepare(desk: Desk, request: PullRequest) -> Prepared:
+    """What is ready and what is not. Raises NotFoundError."""
+    bench = read_bench(desk)
+    profile = read_version(desk, request.profile_id, request.number).profile
+    with transaction(desk.sessions) as session:
+        row = shelf.read_one(session, MachineRow, bench.machine.id)
+        warm_up = _warm_up(row, bench)
+    misfit = machine_problems(profile, bench.machine)
+    standing = _standing(desk, row, [str(problem) for problem in misfit])
+    water_ml = None
+    if not misfit:
+        plan, _ = plan_for(bench, profile, TRIES)
+        water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
+    intended = _intended(bench, request, water_ml, warm_up.ready_at)
+    by_hand = worked_by_hand(bench.machine)
+    return Prepared(
+        items=checklist(standing, intended, request.confirmed, desk.now()),
+        warm_up=warm_up,
+        by_hand=by_hand,
+        cues=cue_sheet(profile, bench.machine) if by_hand else [],
+    )
+
+
+def switch(desk: Desk, machine_id: int, switched: Switched) -> WarmUp:
+    """Note when a machine was switched on. Raises NotFoundError."""
+    with transaction(desk.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        ago = switched.minutes_ago
+        row.on_since = None if ago is None else desk.now() - timedelta(minutes=ago)
+        row.with_steam = switched.with_steam
+    return _warm_up(row, read_bench(desk))
+
+
+def _warm_up(row: MachineRow, bench: Bench) -> WarmUp:
+    machine = bench.machine
+    takes = machine.warm_up_min + (machine.steam_min if row.with_steam else 0.0)
+    since = row.on_since
+    return WarmUp(
+        on_since=since,
+        ready_at=None if since is None else since + timedelta(minutes=takes),
+        with_steam=row.with_steam,
+        warm_up_min=machine.warm_up_min,
+        steam_min=machine.steam_min,
+    )
+
+
+def _standing(desk: Desk, row: MachineRow, misfit: list[str]) -> Standing:
+    """What the devices tell; one that does not answer tells nothing."""
+    try:
+        machine = open_machine(machine_address(desk, row))
+    except DeviceError as error:
+        return Standing(machine_answers=False, machine_says=str(error))
+    try:
+        told = machine.status()
+    except DeviceError as error:
+        return Standing(machine_answers=False, machine_says=str(error))
+    finally:
+        machine.close()
+    says = f"{row.name} still runs a shot" if told.running else None
+    if misfit:
+        says = f"{row.name} cannot run this: {misfit[0]}"
+    found = Standing(
+        machine_answers=True,
+        machine_says=says,
+        group_c=told.group_c,
+        water_left_ml=told.water_left_ml,
+    )
+    where = scale_address_of(desk, row)
+    return found if where is None else found.model_copy(update=_on_the_scale(where))
+
+
+def _on_the_scale(address: str) -> dict[str, object]:
+    try:
+        scale = open_scale(address)
+    except DeviceError:
+        return {"scale": True}
+    try:
+        told = scale.status()
+    except DeviceError:
+        return {"scale": True}
+    finally:
+        scale.close()
+    return {"scale": True, "weight_g": told.weight_g, "cup": told.cup}
+
+
+def _intended(
+    bench: Bench, request: PullRequest, water_ml: float | None, ready_at: datetime | None
+) -> Intended:
+    coffee, setting = bench.coffee, request.grind_setting
+    setting = bench.grind_setting if setting is None else setting
+    bag = coffee.bags[0] if coffee and coffee.bags else None
+    left = None if bag is None else bag.remaining_g
+    grind = None
+    if bench.grinder is not None and setting is not None:
+        grind = f"{setting:g} on {bench.grinder.name}"
+    told = None
+    if bag is not None:
+        roasted = f"roasted {bag.roasted_on:%-d %B}" if bag.roasted_on else "no roast date"
+        told = roasted if left is None else f"{roasted}, {left:.0f} g left"
+    return Intended(
+        machine=bench.machine.name,
+        water_c=bench.water_c,
+        water_ml=water_ml,
+        dose_g=bench.dose_g,
+        dose_tolerance_g=bench.dose_tolerance_g,
+        weighed_g=request.weighed_g,
+        coffee=coffee.name if coffee else None,
+        bag=told,
+        bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
+        grind=grind,
+        ready_at=ready_at,
+    )

@@ -1,0 +1,114 @@
+"""Where the devices of the bench answer: their own address, or that of a stand-in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import closing
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
+
+from vapocline.core.problems import DeviceError, Problem, Refused
+from vapocline.desk.context import Desk
+from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import BenchRow, MachineRow
+
+Address = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)]
+
+
+class Lines(BaseModel):
+    """Where a machine, its scale and the bench's refractometer answer; empty for the stand-in."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    machine: Address = ""
+    scale: Address = ""
+    refractometer: Address = ""
+
+
+class LinesNow(Lines):
+    """The same, and why one does not answer, in words; None where it does or is a stand-in."""
+
+    silent: dict[str, str]
+
+
+def machine_address(desk: Desk, row: MachineRow) -> str:
+    """A machine's own address, or its stand-in's. Raises DeviceError where there is neither."""
+    if row.address is not None:
+        return row.address
+    if desk.stand_ins.machine is None:
+        raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
+    return f"{desk.stand_ins.machine}/{row.name}"
+
+
+def scale_address_of(desk: Desk, row: MachineRow) -> str | None:
+    """Where the scale under a machine answers; None where the machine weighs, or nothing does."""
+    if row.scale_address is not None:
+        return row.scale_address
+    if row.address is not None or desk.stand_ins.scale is None:
+        return None
+    return f"{desk.stand_ins.scale}/{row.name}"
+
+
+def refractometer_address(desk: Desk, bench: BenchRow, machine: MachineRow) -> str | None:
+    """Where the bench's refractometer answers; the stand-in reads what a simulated machine made."""
+    if bench.refractometer_address is not None:
+        return bench.refractometer_address
+    if machine.address is not None or desk.stand_ins.refractometer is None:
+        return None
+    return f"{desk.stand_ins.refractometer}/{machine.name}"
+
+
+def read_lines(desk: Desk, machine_id: int) -> LinesNow:
+    """Where the devices answer, and whether they do. Raises NotFoundError."""
+    with transaction(desk.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id)
+        bench = shelf.read_bench(session)
+    own = bench.refractometer_address if bench else None
+    lines = Lines(machine=row.address or "", scale=row.scale_address or "", refractometer=own or "")
+    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+
+
+def write_lines(desk: Desk, machine_id: int, lines: Lines) -> LinesNow:
+    """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
+    problems = [
+        Problem(name, f"'{address}'", f"host:port, or one of {', '.join(schemes())} before ://")
+        for name, address in lines.model_dump().items()
+        if address and not _is_address(address)
+    ]
+    if problems:
+        raise Refused(problems)
+    with transaction(desk.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        row.address, row.scale_address = lines.machine or None, lines.scale or None
+        bench = shelf.read_bench(session)
+        if bench is not None:
+            bench.refractometer_address = lines.refractometer or None
+    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+
+
+def _is_address(address: str) -> bool:
+    scheme, found, rest = address.partition("://")
+    if found:
+        return scheme in schemes() and bool(rest)
+    host, _, port = address.partition("/")[0].rpartition(":")
+    return bool(host) and port.isdigit()
+
+
+def _silent(lines: Lines) -> dict[str, str]:
+    opened: dict[str, Callable[[str], Any]] = {
+        "machine": open_machine,
+        "scale": open_scale,
+        "refractometer": open_refractometer,
+    }
+    found = {}
+    for name, address in lines.model_dump().items():
+        if address:
+            try:
+                with closing(opened[name](address)):
+                    pass
+            except DeviceError as error:
+                found[name] = str(error)
+    return found

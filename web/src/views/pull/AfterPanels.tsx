@@ -1,0 +1,184 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { type After, answered, client, type Shot } from "../../api/client";
+import { profilesQuery, seriesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { logWords } from "../../shots/log";
+import { ErrorNote } from "../../ui/Messages";
+import { FieldError } from "../../ui/NumberField";
+import { Segments } from "../../ui/Segments";
+import { SeriesPanel } from "./SeriesPanel";
+
+type Part = "done" | "log" | "series";
+
+/** Under a shot that is over: planned against done, corrections to keep, repeats, and what was done. */
+export function AfterPanels(props: { shot: Shot; after: After | undefined; error: Error | null }) {
+  const { shot, after, error } = props;
+  const series = useQuery({
+    ...seriesQuery(shot.series_id ?? 0),
+    enabled: shot.series_id !== null,
+  });
+  const [chosen, setPart] = useState<Part>();
+  const part = chosen ?? (series.data ? "series" : "done");
+  const parts: { value: Part; words: string }[] = [
+    {
+      value: "done",
+      words: after?.flagged ? `Planned and done, ${after.flagged} off` : "Planned and done",
+    },
+    ...(series.data
+      ? [
+          {
+            value: "series" as const,
+            words: `Repeats, ${series.data.shots.length} of ${series.data.wanted}`,
+          },
+        ]
+      : []),
+    { value: "log", words: `What happened, ${shot.events.length}` },
+  ];
+  return (
+    <section className="after" aria-label="After the shot">
+      <div className="flex items-center justify-between gap-3">
+        <Segments label="After the shot" value={part} options={parts} onChange={setPart} />
+        <a className="word" href={`/api/shots/${shot.id}/traces.csv`} download>
+          Traces as CSV
+        </a>
+      </div>
+      <div className="after-body">
+        {error && <ErrorNote error={error} />}
+        {part === "done" && after && (
+          <>
+            <DoneTable after={after} />
+            <div className="grid content-start gap-2">
+              {after.followed && <FollowedNote followed={after.followed} />}
+              {after.correction && <KeepCorrection shot={shot} correction={after.correction} />}
+              {!after.followed && !after.correction && (
+                <p className="text-quiet">Nothing was corrected in flight.</p>
+              )}
+            </div>
+          </>
+        )}
+        {part === "series" && series.data && <SeriesPanel series={series.data} shotId={shot.id} />}
+        {part === "log" && <Log shot={shot} />}
+      </div>
+    </section>
+  );
+}
+
+function DoneTable({ after }: { after: After }) {
+  return (
+    <table className="done-table">
+      <thead>
+        <tr className="text-left text-quiet">
+          <th className="font-normal">
+            <span className="sr-only">What</span>
+          </th>
+          <th className="font-normal">planned</th>
+          <th className="font-normal">done</th>
+        </tr>
+      </thead>
+      <tbody>
+        {[...after.recipe, ...after.phases].map((line, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: phases may share a name
+          <tr key={i} data-done={line.what} data-flagged={line.flagged || undefined}>
+            <th>{line.what}</th>
+            <td>{line.planned}</td>
+            <td className={line.flagged ? "font-semibold text-warn" : ""}>
+              {line.flagged && (
+                <TriangleAlert size={13} className="mr-1 inline align-[-2px]" aria-label="off" />
+              )}
+              {line.done}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function FollowedNote({ followed }: { followed: NonNullable<After["followed"]> }) {
+  return (
+    <div data-followed={followed.score}>
+      <h3>How closely the cues were followed</h3>
+      <p>
+        <b className="fig">{followed.score.toFixed(0)} %</b> {followed.words}
+      </p>
+      <table className="done-table mt-1">
+        <tbody>
+          {followed.phases.map((one) => (
+            <tr key={one.name}>
+              <th>{one.name}</th>
+              <td>
+                {one.off.toFixed(2)} {followed.unit} off
+              </td>
+              <td>{one.close_pct.toFixed(0)} % close</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** What was done in flight, as a version that would do it by itself: kept only when said so. */
+function KeepCorrection(props: { shot: Shot; correction: NonNullable<After["correction"]> }) {
+  const { shot, correction } = props;
+  const navigate = useNavigate();
+  const queryClient = useQueryClient();
+  const keep = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/profiles/{profile_id}/versions", {
+          params: { path: { profile_id: shot.profile_id } },
+          body: {
+            based_on: correction.newest,
+            label: `as corrected in shot ${shot.id}`,
+            profile: correction.profile,
+          },
+        }),
+      ),
+    onSuccess: (version) => {
+      queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey });
+      navigate(`/plan/${version.profile_id}`);
+    },
+  });
+  return (
+    <div className="rounded-sm border border-rule p-2" data-correction="">
+      <h3>What you did in flight, as a version</h3>
+      <ul className="list-disc pl-5">
+        {correction.differences.map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+      {correction.newest !== shot.number && (
+        <p className="text-quiet">
+          It follows v{shot.number}, which was pulled; v{correction.newest} stays as it is.
+        </p>
+      )}
+      <button
+        type="button"
+        className="btn mt-1.5"
+        disabled={keep.isPending}
+        onClick={() => keep.mutate()}
+      >
+        Save as v{correction.newest + 1}
+      </button>
+      {keep.error && <FieldError>{failureWords(keep.error) ?? ""}</FieldError>}
+    </div>
+  );
+}
+
+function Log({ shot }: { shot: Shot }) {
+  return (
+    <ol className="log">
+      {shot.events.map((event, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: events have no name but their place
+        <li key={i} data-log={event.what}>
+          <span className="font-mono text-[12px] text-quiet">{event.t.toFixed(1)} s</span>{" "}
+          {logWords(event, shot)}
+        </li>
+      ))}
+    </ol>
+  );
+}

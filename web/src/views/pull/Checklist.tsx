@@ -1,0 +1,199 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Check as CheckMark, Circle, TriangleAlert } from "lucide-react";
+import { useEffect, useState } from "react";
+import { answered, type Bench, client, type Prepared } from "../../api/client";
+import { useActions } from "../../bench/actions";
+import { moment, plain } from "../../ui/format";
+import { ErrorNote } from "../../ui/Messages";
+import { NumberField, type Typed } from "../../ui/NumberField";
+import { usePreparing } from "./preparing";
+
+type Item = Prepared["items"][number];
+
+/** The start checks: what devices tell is told; what only the barista knows is asked. */
+export function Checklist(props: {
+  bench: Bench;
+  prepared: Prepared | undefined;
+  error: Error | null;
+}) {
+  const { bench, prepared, error } = props;
+  const preparing = usePreparing();
+  const items = prepared?.items ?? [];
+  const asked = items.filter((one) => one.state === "ask");
+  const confirmAll = () => {
+    preparing.confirm(asked.map((one) => one.check));
+    if (preparing.weighed_g === null) preparing.set({ weighed_g: bench.dose_g });
+  };
+  useActions("checks", [
+    {
+      id: "confirm-all",
+      words: "All of it is so: confirm every check that is asked",
+      key: "c",
+      group: "Here",
+      disabled: asked.length === 0,
+      run: confirmAll,
+    },
+  ]);
+  const left = items.filter((one) => one.state !== "ready").length;
+  return (
+    <section aria-label="Start checks">
+      <div className="flex items-baseline justify-between">
+        <h2>Before the pump starts</h2>
+        <span className="text-quiet" role="status">
+          {prepared === undefined ? "looking" : left === 0 ? "all ready" : `${left} to go`}
+        </span>
+      </div>
+      {error && (
+        <div className="mt-1">
+          <ErrorNote error={error} />
+        </div>
+      )}
+      <ul className="checks">
+        {items.map((item) => (
+          <li key={item.check} data-check={item.check} data-state={item.state}>
+            <Line item={item} bench={bench} />
+          </li>
+        ))}
+      </ul>
+      {prepared && <WarmUp bench={bench} warmUp={prepared.warm_up} />}
+      <button
+        type="button"
+        className="btn mt-1 w-full"
+        disabled={asked.length === 0}
+        onClick={confirmAll}
+      >
+        All of it is so <kbd className="key">C</kbd>
+      </button>
+    </section>
+  );
+}
+
+function Line({ item, bench }: { item: Item; bench: Bench }) {
+  const preparing = usePreparing();
+  const { check, state, words } = item;
+  const mark =
+    state === "ready" ? (
+      <CheckMark size={15} className="text-action" aria-label="ready" />
+    ) : state === "missing" ? (
+      <TriangleAlert size={15} className="text-warn" aria-label="missing" />
+    ) : (
+      <Circle size={13} className="text-quiet" aria-label="to confirm" />
+    );
+  const tickable = check !== "dose" && (state === "ask" || preparing.confirmed.includes(check));
+  if (check === "dose")
+    return (
+      <>
+        {mark}
+        <span className={state === "missing" ? "text-warn" : ""}>{words}</span>
+        <NumberField
+          label="Dose weighed"
+          value={preparing.weighed_g}
+          placeholder={bench.dose_g.toFixed(1)}
+          width={52}
+          onChange={(weighed_g: Typed) => preparing.set({ weighed_g })}
+        />
+      </>
+    );
+  return (
+    <>
+      {tickable ? (
+        <label className="flex-1">
+          <input
+            type="checkbox"
+            checked={preparing.confirmed.includes(check)}
+            onChange={(event) => preparing.toggle(check, event.target.checked)}
+          />
+          {words}
+        </label>
+      ) : (
+        <>
+          {mark}
+          <span className={state === "missing" ? "text-warn" : ""}>{words}</span>
+        </>
+      )}
+      {check === "grind" && bench.grinder && (
+        <NumberField
+          label="Grind as set"
+          value={preparing.grind_setting}
+          placeholder={bench.grind_setting === null ? "" : plain(bench.grind_setting)}
+          width={52}
+          onChange={(grind_setting: Typed) => preparing.set({ grind_setting })}
+        />
+      )}
+    </>
+  );
+}
+
+/** The countdown from switched on, by machine and whether steam is needed. */
+function WarmUp({ bench, warmUp }: { bench: Bench; warmUp: Prepared["warm_up"] }) {
+  const queryClient = useQueryClient();
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  const switchOn = useMutation({
+    mutationFn: (body: { minutes_ago: number | null; with_steam: boolean }) =>
+      answered(
+        client.POST("/api/machines/{machine_id}/switched", {
+          params: { path: { machine_id: bench.machine.id } },
+          body,
+        }),
+      ),
+    onSuccess: () => queryClient.invalidateQueries({ queryKey: ["prepared"] }),
+  });
+  const [steam, setSteam] = useState(warmUp.with_steam);
+  const left = warmUp.ready_at === null ? 0 : new Date(warmUp.ready_at).getTime() - now;
+  const minutesOn =
+    warmUp.on_since === null ? null : (now - new Date(warmUp.on_since).getTime()) / 60000;
+  const takes = warmUp.warm_up_min + (warmUp.with_steam ? warmUp.steam_min : 0);
+  return (
+    <div className="warm-up" data-warm-up={left > 0 ? "counting" : "still"}>
+      {warmUp.on_since === null ? (
+        <button
+          type="button"
+          className="btn"
+          onClick={() => switchOn.mutate({ minutes_ago: 0, with_steam: steam })}
+        >
+          Switched on just now
+        </button>
+      ) : (
+        <span>
+          {left > 0 ? (
+            <>
+              Warm in{" "}
+              <b className="fig" role="timer">
+                {Math.floor(left / 60000)}:{String(Math.floor(left / 1000) % 60).padStart(2, "0")}
+              </b>
+            </>
+          ) : (
+            `On since ${moment(warmUp.on_since)}`
+          )}{" "}
+          <button
+            type="button"
+            className="word"
+            onClick={() => switchOn.mutate({ minutes_ago: null, with_steam: steam })}
+          >
+            not so
+          </button>
+        </span>
+      )}
+      <label>
+        <input
+          type="checkbox"
+          className="mr-1.5 align-[-2px]"
+          checked={steam}
+          onChange={(event) => {
+            setSteam(event.target.checked);
+            switchOn.mutate({
+              minutes_ago: minutesOn === null ? null : Math.min(120, Math.max(0, minutesOn)),
+              with_steam: event.target.checked,
+            });
+          }}
+        />
+        steam too, {plain(takes)} min
+      </label>
+      {switchOn.error && <ErrorNote error={switchOn.error} />}
+    </div>
+  );
+}

@@ -1,0 +1,110 @@
+import { useEffect, useRef } from "react";
+import type { Shot } from "../../api/client";
+import { loosened } from "../../profile/loose";
+import { commandWords, endedWords, exitsWords } from "../../profile/words";
+import { gateMet, gateWords, type Now, stopAt } from "./now";
+import { sound } from "./tones";
+
+/** What happens now, what will end it, and what comes then: large enough to read from the machine. */
+export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: boolean }) {
+  const phases = loosened(shot.profile).phases;
+  const gates = shot.profile.phases[now.phase]?.exits ?? [];
+  const sheet = shot.cues;
+  const cue = sheet.find((one) => one.phase === now.phase);
+  const nextCue = sheet.find((one) => one.phase === now.phase + 1);
+  const met = running && !now.stopped && sheet.length > 0 && gates.some((one) => gateMet(one, now));
+  useTones(shot, now, running);
+  if (!running)
+    return (
+      <Bar
+        large={shot.state === "done" ? "Shot stored" : "Shot incomplete"}
+        small={shot.trouble ?? "Every drip is in."}
+      />
+    );
+  if (now.stopped) {
+    const because = endedWords(now.stopped.because);
+    return (
+      <Bar
+        large="Stopped"
+        small={`${because}. The last drips fall; wait until the gauge is at zero.`}
+      />
+    );
+  }
+  const phase = phases[now.phase];
+  const next = phases[now.phase + 1];
+  const goal = stopAt(shot);
+  const last = goal === null ? "the end" : `stop at ${goal.toFixed(1)} g`;
+  const state = now.taken ? "by hand" : now.held ? "held" : undefined;
+  return (
+    <Bar
+      large={cue?.say ?? phase?.name ?? ""}
+      small={cue ? cue.until : phase ? `${commandWords(phase)}, ${exitsWords(phase)}` : ""}
+      state={state}
+      gates={
+        state
+          ? [now.taken ? "waits until you give it back" : "waits until you let it go on"]
+          : gates.map((one) => gateWords(one, now))
+      }
+      then={nextCue?.say ?? next?.name ?? last}
+      thenSmall={nextCue ? nextCue.until : next ? `${commandWords(next)}, ${exitsWords(next)}` : ""}
+      met={met}
+    />
+  );
+}
+
+function Bar(props: {
+  large: string;
+  small: string;
+  state?: string | undefined;
+  gates?: string[];
+  then?: string;
+  thenSmall?: string;
+  met?: boolean;
+}) {
+  const { large, small, state, gates = [], then, thenSmall, met } = props;
+  return (
+    <div className="cue" data-running={then ? "" : undefined} data-met={met || undefined}>
+      <p role="status" className="cue-now">
+        <strong>{large}</strong>
+        {state && <em>{state}</em>}
+        <span>{small}</span>
+      </p>
+      {gates.length > 0 && (
+        <p className="cue-gates">
+          {gates.map((words) => (
+            <b key={words}>{words}</b>
+          ))}
+        </p>
+      )}
+      {then && (
+        <p className="cue-then">
+          <span>{met ? "now" : "then"}</span>
+          <strong>{then}</strong>
+          <span>{thenSmall}</span>
+        </p>
+      )}
+    </div>
+  );
+}
+
+const WARNS_S = 3;
+
+/** A tone in each of the last seconds before the clock ends a phase, and one when it changes. */
+function useTones(shot: Shot, now: Now, running: boolean) {
+  const phase = useRef(now.phase);
+  const warned = useRef<number>(undefined);
+  useEffect(() => {
+    if (!running) return;
+    if (phase.current !== now.phase) {
+      phase.current = now.phase;
+      warned.current = undefined;
+      sound("now");
+      return;
+    }
+    const clock = shot.profile.phases[now.phase]?.exits.find((one) => one.when === "seconds");
+    const left = clock && "value" in clock ? Math.ceil(clock.value - now.inPhase_s) : undefined;
+    if (left === undefined || left > WARNS_S || left < 1 || warned.current === left) return;
+    warned.current = left;
+    sound("soon");
+  });
+}

@@ -1,0 +1,37 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { answered, client } from "../../api/client";
+import { cutOffQuery } from "../../api/queries";
+
+/** Shots that were cut off: what came is kept, and is offered until somebody has looked. */
+export function CutOff() {
+  const shots = useQuery(cutOffQuery());
+  const queryClient = useQueryClient();
+  const seen = useMutation({
+    mutationFn: (shotId: number) =>
+      answered(client.POST("/api/shots/{shot_id}/seen", { params: { path: { shot_id: shotId } } })),
+    onSuccess: () => queryClient.invalidateQueries({ queryKey: cutOffQuery().queryKey }),
+  });
+  const [shot, ...others] = shots.data ?? [];
+  if (!shot) return null;
+  return (
+    <div
+      role="status"
+      className="mb-2 flex flex-wrap items-center gap-3 border-l-4 border-warn pl-3"
+    >
+      <span>
+        <b>
+          Shot {shot.id}, {shot.profile_name} v{shot.number}, was cut off.
+        </b>{" "}
+        What came until then is kept.
+        {others.length > 0 && ` So are ${others.length} more.`}
+      </span>
+      <Link className="btn" to={`/pull/shot/${shot.id}`} onClick={() => seen.mutate(shot.id)}>
+        Look at it
+      </Link>
+      <button type="button" className="btn" onClick={() => seen.mutate(shot.id)}>
+        Leave it
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,386 @@
+import { useMutation } from "@tanstack/react-query";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { useState } from "react";
+import { answered, client, type Shot } from "../../api/client";
+import type { Live, ShotEvent } from "../../api/useLive";
+import { type Orders, useOrders } from "../../api/useOrders";
+import { type Action, useActions } from "../../bench/actions";
+import { tabId } from "../../profile/tab";
+import { unitOf } from "../../profile/words";
+import { plain } from "../../ui/format";
+import { ErrorNote } from "../../ui/Messages";
+import { HandPad } from "./HandPad";
+import { type Now, offsetOf, steeredBy, stopAt } from "./now";
+import { setTones, tonesOn } from "./tones";
+
+/** The readings and the hand on the shot while it runs. */
+export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }) {
+  const orders = useOrders(shot.id);
+  const commander = live.commander === undefined ? shot.commander : live.commander;
+  const ours = commander === null || commander === tabId();
+  const stopped = now.stopped !== undefined;
+  return (
+    <aside className="forecast-column gap-2!" aria-label="Now">
+      <Readings now={now} />
+      <ToGo shot={shot} now={now} />
+      <Trouble events={live.events} now={now} orders={orders} able={ours && !stopped} />
+      {orders.error && <ErrorNote error={new Error(orders.error)} />}
+      {!ours && !stopped && <Watching shotId={shot.id} />}
+      {ours && !stopped && <Hands shot={shot} live={live} now={now} orders={orders} />}
+      <Marks now={now} orders={orders} />
+      <StopNow stopped={stopped} orders={orders} />
+    </aside>
+  );
+}
+
+function Readings({ now }: { now: Now }) {
+  return (
+    <div className="readings">
+      <Reading name="Time" value={now.time_s} unit="s" />
+      <Reading name="Pressure" value={now.pressure_bar} unit="bar" />
+      <Reading name="Water in" value={now.water_ml_s} unit="mL/s" />
+      <Reading name="In the cup" value={now.cup_g} unit="g" />
+    </div>
+  );
+}
+
+function Reading({ name, value, unit }: { name: string; value: number | null; unit: string }) {
+  return (
+    <p data-reading={name}>
+      <span className="text-quiet">{name}</span>
+      <span className="whitespace-nowrap">
+        <b className="reading">{value === null ? "none" : value.toFixed(1)}</b>{" "}
+        <small className="text-quiet">{unit}</small>
+      </span>
+    </p>
+  );
+}
+
+/** The weight still to go, as a gap that closes, with what will drip after. */
+function ToGo({ shot, now }: { shot: Shot; now: Now }) {
+  const goal = stopAt(shot);
+  if (goal === null) return null;
+  const weight = now.cup_g;
+  const share = Math.min(1, Math.max(0, (weight ?? 0) / goal));
+  const drips = shot.after_drip_g;
+  const at = `${plain(Number(goal.toFixed(1)))} g`;
+  return (
+    <div data-to-go="">
+      <div className="h-3 overflow-hidden rounded-sm border border-edge" aria-hidden="true">
+        <div className="h-full bg-action" style={{ width: `${share * 100}%` }} />
+      </div>
+      <p className="mt-1">
+        {weight === null
+          ? `not weighed: stop at ${at} by eye`
+          : weight < goal
+            ? `${(goal - weight).toFixed(1)} g to the stop at ${at}`
+            : `past the stop at ${at}`}
+        {drips !== null && (
+          <span className="text-quiet">
+            , then {drips.toFixed(1)} g drip to {(goal + drips).toFixed(1)} g
+          </span>
+        )}
+      </p>
+    </div>
+  );
+}
+
+/** What was noticed, the newest; a way back can be taken at once. */
+function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: boolean }) {
+  const { events, now, orders, able } = props;
+  const [left, setLeft] = useState<number>();
+  const told = events.findLast((one) => TOLD.includes(one.what));
+  const fresh =
+    told !== undefined &&
+    told.t !== left &&
+    (told.what !== "salvage" || now.time_s - told.t < LASTS_S) &&
+    told.what !== "line_back";
+  const by = fresh && told.what === "salvage" ? (told.value ?? null) : null;
+  const take = () => {
+    if (by === null || !told) return;
+    orders.give({ do: "nudge", by });
+    setLeft(told.t);
+  };
+  useActions("salvage", [
+    {
+      id: "salvage",
+      words: "Take the way back that is offered",
+      key: "a",
+      group: "Here",
+      disabled: by === null || !able,
+      run: take,
+    },
+  ]);
+  if (!fresh || !told) return null;
+  const words = told.words ?? WORDS[told.what] ?? told.what;
+  return (
+    <div role="alert" className="trouble" data-trouble={told.because ?? told.what}>
+      <p>{words}</p>
+      {by !== null && able && (
+        <p className="mt-1.5 flex gap-2">
+          <button type="button" className="btn flex-1 font-semibold" onClick={take}>
+            {by > 0 ? "Raise it" : "Lower it"} by {plain(Math.abs(by))} {unitOf(told.because ?? "")}{" "}
+            <kbd className="key">A</kbd>
+          </button>
+          <button type="button" className="btn" onClick={() => setLeft(told.t)}>
+            Leave it
+          </button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+const LASTS_S = 12;
+const TOLD = ["alarm", "salvage", "line_lost", "line_back", "relief", "water_empty"];
+const WORDS: Record<string, string> = {
+  line_lost: "The line to the machine broke; it is tried again. Stop at the machine if need be.",
+  relief: "The relief valve has opened: it spits hot water. Keep clear of it.",
+  water_empty: "The machine says that its tank is empty.",
+};
+
+function Watching({ shotId }: { shotId: number }) {
+  const take = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/shots/{shot_id}/commander", {
+          params: { path: { shot_id: shotId } },
+          body: { page: tabId() },
+        }),
+      ),
+  });
+  return (
+    <div className="rounded-sm border border-rule p-2">
+      <p>Another page commands this shot; this one watches.</p>
+      <button type="button" className="btn mt-1.5 w-full" onClick={() => take.mutate()}>
+        Take the controls
+      </button>
+      {take.error && <ErrorNote error={take.error} />}
+    </div>
+  );
+}
+
+interface HandsProps {
+  shot: Shot;
+  live: Live;
+  now: Now;
+  orders: Orders;
+}
+
+/** What a hand can do: steer by nudges, or hold a level itself. */
+function Hands({ shot, live, now, orders }: HandsProps) {
+  const control = steeredBy(shot, now);
+  const step = control ? (shot.nudges[control] ?? 0) : 0;
+  const byLevel = now.taken !== undefined || (shot.hand_run && control !== undefined);
+  const gates = shot.profile.phases[now.phase]?.exits ?? [];
+  const waits = gates.some((one) => one.when === "hand") || (shot.hand_run && !byLevel);
+  return (
+    <>
+      {!shot.hand_run && (
+        <Program shot={shot} live={live} now={now} orders={orders} control={control} step={step} />
+      )}
+      {byLevel && control && (
+        <HandPad
+          key={control}
+          control={control}
+          level={now.level}
+          target={shot.hand_run ? wantedOf(shot, now, control) : null}
+          top={shot.tops[control] ?? 1}
+          step={step}
+          orders={orders}
+          disabled={false}
+        />
+      )}
+      {waits && <GoOn orders={orders} words={shot.hand_run ? "Done: next cue" : "Go on"} />}
+    </>
+  );
+}
+
+/** What the plan wants of the hand, in the hand's own unit. */
+function wantedOf(shot: Shot, now: Now, control: string) {
+  if (now.commanded === null) return 0;
+  return now.commanded / (shot.shown_per_unit[control] ?? 1);
+}
+
+function GoOn({ orders, words }: { orders: Orders; words: string }) {
+  const go = () => orders.give({ do: "next" });
+  useActions("go-on", [{ id: "go-on", words, key: "g", group: "Here", run: go }]);
+  return (
+    <button type="button" className="btn btn-main" onClick={go}>
+      {words} <kbd className="key">G</kbd>
+    </button>
+  );
+}
+
+/** A program that runs: nudged, held, skipped, or taken over. */
+function Program(props: HandsProps & { control: string | undefined; step: number }) {
+  const { shot, live, now, orders, control, step } = props;
+  const unit = unitOf(control);
+  const taken = now.taken !== undefined;
+  const offset = offsetOf(live.events, control);
+  const able = control !== undefined && !taken;
+  const steerable = Object.keys(shot.nudges).length > 0;
+  const nudge = (by: number) => orders.give({ do: "nudge", by });
+  const actions: Action[] = [
+    {
+      id: "hold",
+      words: now.held ? "Let the phase go on" : "Hold the phase",
+      key: "h",
+      group: "Here",
+      disabled: taken,
+      run: () => orders.give({ do: now.held ? "go_on" : "hold" }),
+    },
+    {
+      id: "skip",
+      words: "Skip to the next phase",
+      key: "n",
+      group: "Here",
+      run: () => orders.give({ do: "skip" }),
+    },
+    {
+      id: "take",
+      words: taken ? "Give it back to the program" : "Take over by hand",
+      key: "t",
+      group: "Here",
+      disabled: !steerable,
+      run: () => orders.give({ do: taken ? "give_back" : "take" }),
+    },
+  ];
+  const nudges: Action[] = [
+    {
+      id: "nudge-up",
+      words: `Nudge up by ${plain(step)} ${unit}`,
+      key: "ArrowUp",
+      group: "Here",
+      disabled: !able,
+      run: () => nudge(step),
+    },
+    {
+      id: "nudge-down",
+      words: `Nudge down by ${plain(step)} ${unit}`,
+      key: "ArrowDown",
+      group: "Here",
+      disabled: !able,
+      run: () => nudge(-step),
+    },
+  ];
+  useActions("program", taken ? actions : [...nudges, ...actions]);
+  const [hold, skip, take] = actions as [Action, Action, Action];
+  return (
+    <section className="hands" aria-label="Steer">
+      {!taken && (
+        <div className="nudge">
+          <button
+            type="button"
+            className="btn"
+            disabled={!able}
+            title={nudges[1]?.words}
+            onClick={() => nudge(-step)}
+          >
+            {able ? `${plain(step)} less` : "less"}
+            <kbd className="key">
+              <ArrowDown size={12} aria-label="Down" />
+            </kbd>
+          </button>
+          <span className="nudge-offset" data-offset={offset}>
+            {able ? `${offset > 0 ? "+" : ""}${plain(offset)} ${unit}` : "no level"}
+          </span>
+          <button
+            type="button"
+            className="btn"
+            disabled={!able}
+            title={nudges[0]?.words}
+            onClick={() => nudge(step)}
+          >
+            {able ? `${plain(step)} more` : "more"}
+            <kbd className="key">
+              <ArrowUp size={12} aria-label="Up" />
+            </kbd>
+          </button>
+        </div>
+      )}
+      <div className="grid grid-cols-[1fr_1fr_1.3fr] gap-1.5">
+        <Press action={hold} words={now.held && !taken ? "Go on" : "Hold"} letter="H" />
+        <Press action={skip} words="Skip" letter="N" />
+        <Press action={take} words={taken ? "Give back" : "By hand"} letter="T" />
+      </div>
+    </section>
+  );
+}
+
+function Press({ action, words, letter }: { action: Action; words: string; letter: string }) {
+  return (
+    <button
+      type="button"
+      className="btn px-1!"
+      title={action.words}
+      disabled={action.disabled}
+      onClick={action.run}
+    >
+      {words} <kbd className="key">{letter}</kbd>
+    </button>
+  );
+}
+
+const MARKS = [
+  { mark: "first_drip", words: "First drip", key: "d" },
+  { mark: "blond", words: "Blond", key: "b" },
+  { mark: "spurt", words: "Spurt", key: "s" },
+] as const;
+
+/** What is seen at the machine, marked by a key at its time; and whether tones tell of changes. */
+function Marks({ now, orders }: { now: Now; orders: Orders }) {
+  const [tones, setOn] = useState(tonesOn);
+  const over = now.stopped !== undefined;
+  useActions("marks", [
+    ...MARKS.map(({ mark, words, key }) => ({
+      id: `mark-${mark}`,
+      words: `Mark: ${words.toLowerCase()}`,
+      key,
+      group: "Here" as const,
+      disabled: over,
+      run: () => orders.give({ do: "mark", mark }),
+    })),
+  ]);
+  return (
+    <section className="marks" aria-label="Mark what is seen">
+      <div className="flex gap-1.5">
+        {MARKS.map(({ mark, words, key }) => (
+          <button
+            key={mark}
+            type="button"
+            className="btn flex-1 px-1!"
+            disabled={over}
+            onClick={() => orders.give({ do: "mark", mark })}
+          >
+            {words} <kbd className="key">{key.toUpperCase()}</kbd>
+          </button>
+        ))}
+      </div>
+      <label className="mt-1.5 block">
+        <input
+          type="checkbox"
+          className="mr-1.5 align-[-2px]"
+          checked={tones}
+          onChange={(event) => {
+            setOn(event.target.checked);
+            setTones(event.target.checked);
+          }}
+        />
+        tones before and at each change
+      </label>
+    </section>
+  );
+}
+
+function StopNow({ stopped, orders }: { stopped: boolean; orders: Orders }) {
+  const stop = () => orders.give({ do: "stop" });
+  useActions("stop", [
+    { id: "stop", words: "Stop the shot", key: "x", group: "Here", disabled: stopped, run: stop },
+  ]);
+  return (
+    <button type="button" className="btn btn-stop mt-auto" disabled={stopped} onClick={stop}>
+      Stop now <kbd className="key">X</kbd>
+    </button>
+  );
+}

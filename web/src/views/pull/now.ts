@@ -1,0 +1,141 @@
+import type { Profile, Shot } from "../../api/client";
+import type { Live, LiveTraces, ShotEvent } from "../../api/useLive";
+
+type Exit = Profile["phases"][number]["exits"][number];
+
+/** A running shot at this moment. */
+export interface Now {
+  time_s: number;
+  pressure_bar: number;
+  water_ml_s: number;
+  cup_g: number | null;
+  phase: number;
+  /** Since the phase began, s and mL. */
+  inPhase_s: number;
+  inPhase_ml: number;
+  stopped: ShotEvent | undefined;
+  dripped: boolean;
+  held: boolean;
+  /** What a hand has taken over, if it has. */
+  taken: string | undefined;
+  level: number | null;
+  commanded: number | null;
+}
+
+export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
+  const last = <T>(values: T[]) => values.at(-1);
+  const began = events.findLast((one) => one.what === "phase")?.t ?? 0;
+  const held = events.findLast((one) => one.what === "hold" || one.what === "go_on");
+  const taken = events.findLast((one) => one.what === "take" || one.what === "give_back");
+  const phaseBegan = (t: number) => t >= began;
+  const time_s = last(traces.time_s) ?? 0;
+  return {
+    time_s,
+    pressure_bar: last(traces.pressure_bar) ?? 0,
+    water_ml_s: last(traces.water_in_ml_s) ?? 0,
+    cup_g: settled(last(traces.cup_g) ?? null),
+    phase: last(traces.phase) ?? 0,
+    inPhase_s: Math.max(0, time_s - began),
+    inPhase_ml: pumped(traces, phaseBegan(began) ? began : 0),
+    stopped: events.find((one) => one.what === "stop"),
+    dripped: events.some((one) => one.what === "first_drip"),
+    held: held?.what === "hold" && held.t >= began,
+    taken: taken?.what === "take" && taken.t >= began ? (taken.because ?? undefined) : undefined,
+    level: last(traces.by_hand) ?? null,
+    commanded: last(traces.commanded) ?? null,
+  };
+}
+
+const NOISE_G = 0.3;
+
+/** An empty cup flickers around nought; what weighs less than that was taken away. */
+function settled(cup_g: number | null) {
+  return cup_g !== null && cup_g < 0 && cup_g > -NOISE_G ? 0 : cup_g;
+}
+
+function pumped(traces: LiveTraces, since: number) {
+  let sum = 0;
+  for (let i = traces.time_s.length - 1; i > 0; i--) {
+    const [t0, t1] = [traces.time_s[i - 1] ?? 0, traces.time_s[i] ?? 0];
+    if (t1 <= since) break;
+    sum += ((traces.water_in_ml_s[i] ?? 0) + (traces.water_in_ml_s[i - 1] ?? 0)) * 0.5 * (t1 - t0);
+  }
+  return sum;
+}
+
+/** How far a gate still is, in a few words. */
+export function gateWords(gate: Exit, now: Now): string {
+  const value = "value" in gate ? gate.value : 0;
+  switch (gate.when) {
+    case "seconds":
+      return now.inPhase_s < value
+        ? `${Math.ceil(value - now.inPhase_s)} s left`
+        : "the time is up";
+    case "pressure_above":
+      return `${now.pressure_bar.toFixed(1)} of ${value} bar`;
+    case "pressure_below":
+      return `${now.pressure_bar.toFixed(1)}, down to ${value} bar`;
+    case "flow_above":
+      return `${now.water_ml_s.toFixed(1)} of ${value} mL/s`;
+    case "flow_below":
+      return `${now.water_ml_s.toFixed(1)}, down to ${value} mL/s`;
+    case "water_ml":
+      return `${now.inPhase_ml.toFixed(0)} of ${value} mL`;
+    case "cup_g":
+      return now.cup_g === null
+        ? `${value} g, not weighed`
+        : `${now.cup_g.toFixed(1)} of ${value} g`;
+    case "first_drip":
+      return now.dripped ? "it has dripped" : "no drip yet";
+    case "hand":
+      return "your word";
+  }
+}
+
+/** Whether a gate is met: then a hand should go on. */
+export function gateMet(gate: Exit, now: Now): boolean {
+  const value = "value" in gate ? gate.value : 0;
+  switch (gate.when) {
+    case "seconds":
+      return now.inPhase_s >= value;
+    case "pressure_above":
+      return now.pressure_bar >= value;
+    case "pressure_below":
+      return now.pressure_bar <= value && now.inPhase_s > 1;
+    case "flow_above":
+      return now.water_ml_s >= value;
+    case "flow_below":
+      return now.water_ml_s <= value && now.inPhase_s > 1;
+    case "water_ml":
+      return now.inPhase_ml >= value;
+    case "cup_g":
+      return (now.cup_g ?? 0) >= value;
+    case "first_drip":
+      return now.dripped;
+    case "hand":
+      return false;
+  }
+}
+
+/** The weight to stop at: the goal less what will still drip, for a hand that stops it. */
+export function stopAt(shot: Shot) {
+  const goal = shot.profile.stop.cup_g ?? null;
+  if (goal === null) return null;
+  return shot.hand_run ? Math.max(0, goal - (shot.after_drip_g ?? 0)) : goal;
+}
+
+/** What a hand steers on this shot now: what it took over, or what the machine has. */
+export function steeredBy(shot: Shot, now: Now): string | undefined {
+  if (now.taken) return now.taken;
+  const own = Object.keys(shot.nudges);
+  if (shot.hand_run) return own[0];
+  const control = shot.profile.phases[now.phase]?.command.control;
+  return control && control in shot.nudges ? control : undefined;
+}
+
+/** By how much a variable was nudged so far. */
+export function offsetOf(events: Live["events"], control: string | undefined) {
+  return events
+    .filter((one) => one.what === "nudge" && one.because === control)
+    .reduce((sum, one) => sum + (one.value ?? 0), 0);
+}

@@ -1,0 +1,45 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { answered, client, type Lines } from "../../api/client";
+import { linesQuery, machinesQuery } from "../../api/queries";
+import { ErrorNote } from "../../ui/Messages";
+import { DocumentForm, Part, Text } from "./useDocument";
+
+/** Where a machine, its scale and the bench's refractometer answer; the simulated ones else. */
+export function LinesForm({ machineId }: { machineId: number }) {
+  const lines = useQuery(linesQuery(machineId));
+  const queryClient = useQueryClient();
+  if (lines.isError) return <ErrorNote error={lines.error} />;
+  if (!lines.data) return null;
+  const { silent, ...start } = lines.data;
+  const save = async (body: Record<string, unknown>) => {
+    const now = await answered(
+      client.PUT("/api/machines/{machine_id}/lines", {
+        params: { path: { machine_id: machineId } },
+        body: body as unknown as Lines,
+      }),
+    );
+    queryClient.setQueryData(linesQuery(machineId).queryKey, now);
+    await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
+  };
+  return (
+    <section aria-label="Lines" className="border-t border-rule pt-3">
+      <h2>Lines to its devices</h2>
+      <p className="text-quiet">
+        Empty for the simulated ones that come with Vapocline; else where they answer, as
+        192.168.1.20:7000.
+      </p>
+      <DocumentForm label="Lines" start={start} save={save} words="Save the lines">
+        <Part name="They answer at">
+          <Text path="machine" label="Machine" />
+          <Text path="scale" label="Scale" />
+          <Text path="refractometer" label="Refractometer" />
+        </Part>
+      </DocumentForm>
+      {Object.entries(silent).map(([name, words]) => (
+        <p key={name} role="status" className="text-warn">
+          {words}
+        </p>
+      ))}
+    </section>
+  );
+}
