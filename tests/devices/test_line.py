@@ -8,13 +8,16 @@ import socket
 import threading
 import unittest
 from collections.abc import Iterator
+from unittest import mock
 
 from tests.factories import pressure, profile
 from vapocline.core.problems import DeviceError
+from vapocline.devices.line import DeviceLine
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EndLine,
     EventLine,
+    Line,
     Plain,
     Reply,
     SampleLine,
@@ -30,8 +33,11 @@ SAMPLE = {
 
 
 @contextlib.contextmanager
-def machine_that(*answers: bytes) -> Iterator[str]:
-    """A machine that answers each order it gets with the next of these, then hangs up."""
+def machine_that(*answers: bytes, once: threading.Event | None = None) -> Iterator[str]:
+    """A machine that answers each order it gets with the next of these, then hangs up.
+
+    With `once` it answers nothing before that.
+    """
     listener = socket.create_server(("127.0.0.1", 0))
 
     def serve() -> None:
@@ -41,6 +47,8 @@ def machine_that(*answers: bytes) -> Iterator[str]:
                 for answer in answers:
                     if not orders.readline():
                         return
+                    if once:
+                        once.wait(90)
                     line.sendall(answer)
 
     thread = threading.Thread(target=serve, daemon=True)
@@ -76,6 +84,36 @@ class Misbehaving(unittest.TestCase):
             self.assertRaisesRegex(DeviceError, "closed the line|fell silent|broke"),
         ):
             machine.start()
+
+    def test_a_machine_that_is_slow_to_answer_is_waited_for(self) -> None:
+        waited_in_vain, read = threading.Event(), DeviceLine._read
+
+        def listen(line: DeviceLine) -> Line | None:
+            message = read(line)
+            if message is None:
+                waited_in_vain.set()
+            return message
+
+        with (
+            mock.patch("vapocline.devices.line.SILENCE_S", 0.02),
+            mock.patch.object(DeviceLine, "_read", listen),
+            machine_that(ok("start"), once=waited_in_vain) as address,
+            LineMachine(address) as machine,
+        ):
+            machine.start()
+        self.assertTrue(waited_in_vain.is_set())
+
+    def test_a_machine_that_never_answers_is_given_up(self) -> None:
+        never = threading.Event()
+        with (
+            mock.patch("vapocline.devices.line.SILENCE_S", 0.02),
+            mock.patch("vapocline.devices.line.ANSWER_WAIT_S", 0.1),
+            machine_that(ok("start"), once=never) as address,
+            LineMachine(address) as machine,
+        ):
+            with self.assertRaisesRegex(DeviceError, "fell silent"):
+                machine.start()
+            never.set()
 
     def test_an_answer_to_another_order_is_none(self) -> None:
         with (

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import contextlib
 import socket
+import time
 from collections.abc import Iterator
 from types import TracebackType
 from typing import Self
@@ -25,7 +26,7 @@ from vapocline.devices.messages import (
     written,
 )
 
-CONNECT_WAIT_S = 5.0
+ANSWER_WAIT_S = 5.0  # for a connection, and for the reply to an order: a device may be busy
 SILENCE_S = 2.0  # a device that runs says something more often; then it is asked again
 NOW = -1  # watch from here on
 EARLY = 5  # messages that may come before one that is late: after more it was dropped
@@ -42,7 +43,7 @@ class DeviceLine:
         where, _, name = address.partition("/")
         host, _, port = where.rpartition(":")
         try:
-            self._line = socket.create_connection((host, int(port)), timeout=CONNECT_WAIT_S)
+            self._line = socket.create_connection((host, int(port)), timeout=ANSWER_WAIT_S)
         except (OSError, ValueError) as error:
             raise DeviceError(f"No {what} answers at {where}.") from error
         self._line.settimeout(SILENCE_S)
@@ -79,13 +80,14 @@ class DeviceLine:
             self._line.sendall(written(order))
         except OSError as error:
             raise DeviceError(f"The line to the {self.what} broke.") from error
+        answer_by = time.monotonic() + ANSWER_WAIT_S
         while True:
             message = self._read()
-            if message is None:
-                raise DeviceError(f"The {self.what} fell silent.")
             if isinstance(message, Reply):
                 break
-            if not isinstance(message, CupLine):
+            if message is None and time.monotonic() > answer_by:
+                raise DeviceError(f"The {self.what} fell silent.")
+            if message is not None and not isinstance(message, CupLine):
                 self._aside.append(message)
         if message.to != order.do:
             raise DeviceError(f"The {self.what} did not answer '{order.do}'.")

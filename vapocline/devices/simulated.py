@@ -22,7 +22,7 @@ from pydantic import ValidationError
 from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.plan import Setup
 from vapocline.core.problems import DeviceError, refused_by_pydantic
-from vapocline.core.profile import Profile
+from vapocline.core.profile import Phase, PressureCommand, Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.program import ended_on
@@ -379,8 +379,16 @@ def _metered(flow_ml_s: float, noise: float) -> float:
     return max(0.0, flow_ml_s + FLOW_NOISE_ML_S * noise) if flow_ml_s > 0.02 else 0.0
 
 
+def load_kernel() -> None:
+    """Have the compiled kernel at hand, so that the first order is answered at once."""
+    held = Phase(name="Hold", kind="hold", command=PressureCommand(from_=9, to=9))
+    profile, setup = Profile(name="Warm-up", phases=(held,)), Setup(dose_g=18)
+    Flight(profile, setup.machine, parameters_for(setup)).advance()
+
+
 async def serve_machines(*, port: int, seed: int, speed: float) -> None:
     """Every machine that is asked for by name, until cancelled."""
+    load_kernel()
     machines: dict[str, SimulatedMachine] = {}
 
     def find(name: str) -> SimulatedMachine:
