@@ -5,11 +5,13 @@ from __future__ import annotations
 import asyncio
 import threading
 import unittest
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from typing import Any
 
 from tests.desk.test_shots import SHORT, AtDesk
 from tests.factories import flow, pressure, profile, seconds
-from tests.parts import PATIENCE_S, fresh_database
+from tests.parts import PATIENCE_S, fresh_database, wait_for
 from vapocline.core.problems import ConflictError, NotFoundError
 from vapocline.desk.bench import BenchChange, change_bench, open_bench, read_bench
 from vapocline.desk.context import open_desk
@@ -22,7 +24,7 @@ from vapocline.desk.profiles import (
     save_version,
     start_profile,
 )
-from vapocline.desk.pull import begin_pull, pull
+from vapocline.desk.pull import begin_pull, pull, stop_pull
 from vapocline.desk.shots import read_shot
 
 
@@ -60,6 +62,32 @@ class Watching(AtDesk):
             self.assertEqual(heard[-1], {"state": "done"})
             events = [e["what"] for message in heard for e in message.get("events", [])]
             self.assertEqual(events, ["phase", "phase", "first_drip", "stop"])
+
+    def test_what_was_stored_when_it_is_told_comes_once(self) -> None:
+        desk, number = self.desk, begin_pull(self.desk, self.request())
+        wait_for(lambda: read_shot(desk, number).events, "a first event")
+
+        class Late:
+            """Tells of everything again that was stored before one began to listen."""
+
+            @asynccontextmanager
+            async def watch(self, _shot: int) -> AsyncIterator[asyncio.Queue[dict[str, Any]]]:
+                known = read_shot(desk, number)
+                queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
+                events = [event.model_dump(exclude_none=True) for event in known.events]
+                queue.put_nowait({"columns": known.traces.model_dump(), "events": events})
+                queue.put_nowait({"state": "done"})
+                yield queue
+
+        async def hear() -> list[dict[str, Any]]:
+            return [message async for message in follow(desk, Late(), number)]
+
+        first, again, _end = asyncio.run(hear())
+        self.assertTrue(first["events"])
+        self.assertEqual(again["events"], [])
+        self.assertEqual(again["columns"]["time_s"], [])
+        stop_pull(desk, number)
+        wait_for(lambda: read_shot(desk, number).state == "done", "the end")
 
     def test_who_comes_after_the_end_gets_it_all_at_once(self) -> None:
         number = pull(self.desk, self.request())

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from typing import Any
 
 from vapocline.desk.context import Desk
-from vapocline.desk.shots import read_shot
+from vapocline.desk.shots import Event, read_shot
 from vapocline.store.live import LiveShots
 
 
@@ -21,7 +21,9 @@ async def follow(desk: Desk, live: LiveShots, shot_id: int) -> AsyncIterator[dic
     async with live.watch(shot_id) as queue:
         shot = await asyncio.to_thread(read_shot, desk, shot_id)
         known = shot.traces.time_s[-1] if shot.traces.time_s else -1.0
-        told = [event.model_dump() for event in shot.events]
+        told = [
+            event.model_dump() for event in shot.events
+        ]  # one shape, so that each is known again
         yield {"columns": shot.traces.model_dump(), "events": told}
         if shot.state != "running":
             yield {"state": shot.state}
@@ -34,7 +36,8 @@ async def follow(desk: Desk, live: LiveShots, shot_id: int) -> AsyncIterator[dic
                 yield {"state": message["state"]}
                 return
             columns = _after(message.get("columns") or {}, known)
-            fresh = [event for event in message.get("events", []) if event not in told]
+            said = [Event(**event).model_dump() for event in message.get("events", [])]
+            fresh = [event for event in said if event not in told]
             if columns.get("time_s"):
                 known = columns["time_s"][-1]
             yield {"columns": columns, "events": fresh, "at": message.get("at")}
