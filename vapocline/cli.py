@@ -63,14 +63,17 @@ def predict(
 ) -> None:
     """Print what a plan's shot should do, as JSON."""
     from vapocline.core.plan import Plan
-    from vapocline.desk.bench import plan_sensitivities, predict_plan
 
     def answer(document: object) -> str:
         plan = Plan.model_validate(document)
-        if not sensitivity:
-            return predict_plan(plan).model_dump_json(by_alias=True, indent=2)
-        steps = [one.model_dump(mode="json") for one in plan_sensitivities(plan)]
-        return json.dumps(steps, indent=2, ensure_ascii=False)
+        if sensitivity:  # each needs parts that take a while to load
+            from vapocline.core.puck.sensitivity import sensitivities
+
+            steps = [one.model_dump(mode="json") for one in sensitivities(plan)]
+            return json.dumps(steps, indent=2, ensure_ascii=False)
+        from vapocline.core.puck.predict import predict as predicted
+
+        return predicted(plan).model_dump_json(by_alias=True, indent=2)
 
     _print_or_refuse(answer, file)
 
@@ -83,10 +86,10 @@ def seek(
 ) -> None:
     """Find the value of one or two numbers that meets a goal, or the nearest; prints JSON."""
     from vapocline.core.puck.goal import Goal
-    from vapocline.desk.bench import seek_goal
+    from vapocline.core.puck.goal import seek as sought
 
     def answer(document: object) -> str:
-        found = seek_goal(Goal.model_validate(document))
+        found = sought(Goal.model_validate(document))
         return json.dumps(found.model_dump(mode="json", by_alias=True), indent=2)
 
     _print_or_refuse(answer, file)

@@ -200,7 +200,7 @@ class Translating(unittest.TestCase):
         self.assertIsNotNone(found.after.shot_time_s.value)
 
     def no_worse(self, plan: Plan, target: Machine) -> None:
-        found = translate(plan, target, Wish(runs=30))
+        found = translate(plan, target, Wish(runs=12))
         self.sound(found, target)
         seen = seen_from(plan, target)
         plain = mended(seen.plan.profile, seen)

@@ -56,46 +56,59 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
 @contextlib.contextmanager
 def stand_ins(*, seed: int = 1, speed: float = 1.0) -> Iterator[StandIns]:
     """Machines, scales and refractometers, each kind in a process of its own."""
-    with contextlib.ExitStack() as stack:
-        machine = stack.enter_context(simulated_machine(seed=seed, speed=speed))
-        below = [
-            stack.enter_context(_stand_in(kind, f"--seed={seed}", f"--cups={machine}"))
-            for kind in ("scale", "refractometer")
-        ]
-        yield StandIns(machine, *below)
-
-
-def simulated_machine(
-    *, seed: int = 1, speed: float = 1.0
-) -> contextlib.AbstractContextManager[str]:
-    """The machines' stand-ins alone; gives their address."""
-    return _stand_in("machine", f"--seed={seed}", f"--speed={speed}")
+    with simulated_machine(seed=seed, speed=speed) as machine:
+        below = [f"--seed={seed}", f"--cups={machine}"]
+        with _beside_us(["scale", *below], ["refractometer", *below]) as addresses:
+            yield StandIns(machine, *addresses)
 
 
 @contextlib.contextmanager
-def _stand_in(kind: str, *options: str) -> Iterator[str]:
-    """A stand-in in a process of its own; yields its address. It ends when we do."""
-    process = subprocess.Popen(
-        [sys.executable, "-m", "vapocline.devices", kind, *options],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        text=True,
-        start_new_session=True,  # Ctrl-C is ours to act on: we stop it after the last request
-    )
-    assert process.stdin is not None
-    assert process.stdout is not None
+def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
+    """The machines' stand-ins alone; gives their address."""
+    with _beside_us(["machine", f"--seed={seed}", f"--speed={speed}"]) as (address,):
+        yield address
+
+
+@contextlib.contextmanager
+def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
+    """Stand-ins, started together, each in a process of its own; yields where they answer. They end
+    when we do."""
+    processes = [
+        subprocess.Popen(
+            [sys.executable, "-m", "vapocline.devices", *words],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            start_new_session=True,  # Ctrl-C is ours to act on: we stop it after the last request
+        )
+        for words in asked
+    ]
     try:
-        port = process.stdout.readline().strip()
-        if not port:
-            raise VapoclineError(f"The simulated {kind} did not start.")
-        yield f"127.0.0.1:{port}"
+        yield [_address(process, words[0]) for process, words in zip(processes, asked, strict=True)]
     finally:
-        process.stdin.close()
-        try:
-            process.wait(timeout=STAND_IN_WAIT_S)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
+        for process in processes:
+            if process.stdin:
+                process.stdin.close()
+        for process in processes:
+            _end(process)
+
+
+def _address(process: subprocess.Popen[str], kind: str) -> str:
+    """Where a stand-in answers, once it says so. Raises VapoclineError when it never does."""
+    port = process.stdout.readline().strip() if process.stdout else ""
+    if not port:
+        raise VapoclineError(f"The simulated {kind} did not start.")
+    return f"127.0.0.1:{port}"
+
+
+def _end(process: subprocess.Popen[str]) -> None:
+    """Wait until a process that was told so has ended."""
+    try:
+        process.wait(timeout=STAND_IN_WAIT_S)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
+    if process.stdout:
         process.stdout.close()
 
 
