@@ -20,6 +20,7 @@ from vapocline.core.profile import (
     SecondsExit,
     Stop,
     ValveCommand,
+    WaterExit,
 )
 from vapocline.core.puck.predict import Prediction, predict
 from vapocline.core.pull.readiness import Check
@@ -100,3 +101,7 @@ def bloomed() -> tuple[Phase, ...]:
 
 def until_cup(grams: float) -> CupExit:
     return CupExit(value=grams)
+
+
+def until_water(millilitres: float) -> WaterExit:
+    return WaterExit(value=millilitres)

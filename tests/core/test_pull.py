@@ -76,6 +76,13 @@ class Checking(unittest.TestCase):
         asked = [i.check for i in missing(checklist(READY, INTENDED, frozenset(), NOON))]
         self.assertEqual(asked, ["grind", "bag", "basket", "flush"])
 
+    def test_a_machine_without_a_wire_is_asked_about(self) -> None:
+        mute = Standing(machine_answers=True, wired=False)
+        states = {i.check: i.state for i in checklist(mute, INTENDED, frozenset(), NOON)}
+        for check in ("armed", "warm", "cup", "tare"):
+            self.assertEqual(states[check], "ask", check)
+        self.assertEqual(missing(checklist(mute, INTENDED, EVERY_CHECK, NOON)), [])
+
     def test_a_dose_out_of_tolerance_is_missing_however_it_is_confirmed(self) -> None:
         for weighed, state in ((18.2, "ready"), (18.3, "missing"), (17.7, "missing")):
             found = checklist(
@@ -368,6 +375,16 @@ class LookingBack(unittest.TestCase):
         assert found
         self.assertEqual(found.pulls, 3)
         self.assertAlmostEqual(found.repeats_within or 0, 0.4, places=2)
+
+    def test_pulls_of_which_no_pressure_is_known_tell_nothing_of_the_hand(self) -> None:
+        t = np.arange(0.0, 20.0, 0.05)
+        asked, one = np.full(t.size, 6.0), profile(pressure(6))
+        pulls = [traces_of(t, asked + off, commanded=asked) for off in (0.0, 0.4)]
+        unread = traces_of(t, np.full(t.size, np.nan), commanded=asked)
+        found = followed(one, pulls[0], 20, [pulls[1], unread])
+        assert found
+        self.assertAlmostEqual(found.repeats_within or 0, 0.28, places=2)
+        self.assertIsNone(followed(one, unread, 20, pulls))
 
     def test_a_shot_without_targets_has_no_score(self) -> None:
         t = np.arange(0.0, 20.0, 0.05)

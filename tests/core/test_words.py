@@ -173,6 +173,19 @@ class ReadingShots(unittest.TestCase):
         self.assertIsNone(result.first_drip_s)
         self.assertEqual(result.cup_g, 0)
 
+    def test_what_no_device_told_has_no_figure(self) -> None:
+        unread = [sample(t / 10, float("nan"), float("nan")) for t in range(100)]
+        unread = [replace(one, water_in_ml_s=float("nan")) for one in unread]
+        result = result_of(traces_of(unread), stop_s=9.0, dose_g=18)
+        self.assertEqual((result.shot_time_s, result.peak_pressure_bar), (9.0, None))
+        self.assertEqual((result.water_in_ml, result.cup_g, result.ratio), (None, None, None))
+
+    def test_figures_are_of_what_was_told_where_some_is_lacking(self) -> None:
+        samples = [sample(t / 10, t / 10, 9.0 if t < 50 else float("nan")) for t in range(100)]
+        self.assertEqual(
+            result_of(traces_of(samples), stop_s=9.0, dose_g=18).peak_pressure_bar, 9.0
+        )
+
     def test_extraction_follows_from_measured_strength(self) -> None:
         self.assertAlmostEqual(extraction_yield_pct(9.5, 37, 18), 19.53, places=2)
 

@@ -23,22 +23,25 @@ from vapocline.core.pull.spread import Tolerance
 from vapocline.core.shelf import Grinder
 from vapocline.core.tidy.tidy import TidyAsk
 from vapocline.desk.after import (
+    Drink,
     NewSeries,
     change_tolerance,
     look_back,
     read_series,
     read_strength,
     start_series,
+    weigh,
     write_traces,
 )
 from vapocline.desk.bench import BenchChange, change_bench, open_bench, read_bench
+from vapocline.desk.calibrations import dry_run
 from vapocline.desk.context import Desk
 from vapocline.desk.preparing import PullRequest, Rehearsal, Switched, prepare, switch
 from vapocline.desk.profiles import NewProfile, start_profile
 from vapocline.desk.pull import OrderGiven, begin_pull, give_order, pull, take_command
 from vapocline.desk.reaching import Lines, read_lines, write_lines
 from vapocline.desk.shelf import add_grinder, add_machine
-from vapocline.desk.shots import Shot, read_shot
+from vapocline.desk.shots import Shot, Strength, measure, read_shot
 from vapocline.desk.tidying import TidyRequest, tidy_recording
 
 SHORT = profile(
@@ -484,6 +487,94 @@ class Tidying(AtDesk):
         found = tidy_recording(self.desk, TidyRequest(shot_id=number, ask=TidyAsk()))
         self.assertIsNone(found.prediction)
         self.assertIn("Low's relief setting", found.refused or "")
+
+
+class WithoutAWire(AtDesk):
+    speed = 8.0
+    instruments = True
+
+    def setUp(self) -> None:
+        self.lines(Lines(wired=False))
+        self.addCleanup(self.lines, Lines())
+
+    def lines(self, lines: Lines) -> None:
+        write_lines(self.desk, self.first, lines)
+
+    def pulled_by_hand(self, request: PullRequest | None = None) -> Shot:
+        number = self.running(request or self.request())
+        self.order(number, do="mark", mark="first_drip")
+        self.order(number, do="next")
+        self.order(number, do="stop")
+        return self.over(number)
+
+    def test_only_the_barista_can_tell_what_is_ready(self) -> None:
+        found = prepare(self.desk, self.request())
+        states = {item.check: item.state for item in found.items if item.check != "water"}
+        self.assertEqual(set(states.values()), {"ask"})
+        self.assertEqual(found.by_hand, "steps")
+        self.assertEqual([cue.say for cue in found.cues], ["Hold 5 mL/s", "Hold 8 bar", "Stop"])
+        self.assertFalse(read_bench(self.desk).machine.simulated)
+
+    def test_a_pull_is_kept_with_its_cues_and_marks_and_nothing_is_made_up(self) -> None:
+        shot = self.pulled_by_hand()
+        self.assertEqual((shot.state, shot.hand_run, shot.wired), ("done", True, False))
+        told = self.told(shot.id)
+        self.assertEqual(told, ["phase", "mark", "first_drip", "phase", "stop"])
+        drip_s = next(event.t for event in shot.events if event.what == "mark")
+        self.assertAlmostEqual(shot.first_drip_s or 0, drip_s, delta=0.06)
+        self.assertGreaterEqual(shot.shot_time_s or 0, drip_s)
+        for unknown in (shot.peak_pressure_bar, shot.water_in_ml, shot.drink_g, shot.tds_pct):
+            self.assertIsNone(unknown)
+        self.assertEqual(set(shot.traces.pressure_bar), {None})
+        self.assertEqual(set(shot.traces.cup_g), {None})
+        self.assertEqual(shot.traces.commanded[10], 5)
+        self.assertEqual(shot.nudges, {})
+
+    def test_looking_back_there_is_a_weight_to_type_and_no_curve_to_tidy(self) -> None:
+        shot = self.pulled_by_hand()
+        after = look_back(self.desk, shot.id)
+        self.assertFalse(after.weighed or after.can_tidy or after.refractometer)
+        self.assertIsNone(after.followed)
+        self.assertEqual([done.what for done in after.recipe], ["Dose"])
+        with self.assertRaisesRegex(Refused, "no pressure was recorded"):
+            tidy_recording(self.desk, TidyRequest(shot_id=shot.id))
+        line = weigh(self.desk, shot.id, Drink(drink_g=34.5))
+        self.assertEqual((line.drink_g, line.ratio), (34.5, 1.92))
+        self.assertIsNotNone(measure(self.desk, shot.id, Strength(tds_pct=9)).ey_pct)
+        self.assertIsNone(weigh(self.desk, shot.id, Drink(drink_g=None)).drink_g)
+        rows = write_traces(self.desk, shot.id).splitlines()
+        self.assertEqual(rows[1].split(",")[1], "")
+
+    def test_a_scale_on_the_wire_weighs_it_all_the_same(self) -> None:
+        scale = f"{self.desk.stand_ins.scale}/Anywhere"
+        self.lines(Lines(wired=False, scale=scale))
+        request = self.request()
+        states = {one.check: one.state for one in prepare(self.desk, request).items}
+        self.assertEqual((states["cup"], states["tare"]), ("ready", "ready"))
+        shot = self.pulled_by_hand(request)
+        weighed = [grams for grams in shot.traces.cup_g if grams is not None]
+        self.assertGreater(len(weighed), 10)
+        self.assertTrue(look_back(self.desk, shot.id).weighed)
+        with self.assertRaisesRegex(ConflictError, "The scale weighed this shot"):
+            weigh(self.desk, shot.id, Drink(drink_g=30))
+
+    def test_it_is_steered_at_the_machine_and_not_from_here(self) -> None:
+        number = self.running(self.request())
+        for given in ({"do": "nudge", "by": 0.5}, {"do": "take"}):
+            with self.subTest(given), self.assertRaisesRegex(OrderError, "has no wire"):
+                self.order(number, **given)
+        self.order(number, do="stop")
+        self.over(number)
+
+    def test_it_is_timed_without_coffee_by_nothing(self) -> None:
+        request = self.request()
+        with self.assertRaisesRegex(DeviceError, "no wire"):
+            dry_run(self.desk, request.profile_id, 1)
+
+    def test_an_address_and_no_wire_do_not_go_together(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            self.lines(Lines(wired=False, machine="127.0.0.1:7000"))
+        self.assertEqual([p.field for p in caught.exception.problems], ["machine"])
 
 
 class Reaching(AtDesk):

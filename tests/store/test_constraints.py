@@ -89,6 +89,10 @@ class Constraints(OnDatabase):
     def test_a_machines_name_is_its_documents(self) -> None:
         self.refused(MachineRow(name="Other", document=MACHINE), "ck_machines_document_name")
 
+    def test_a_machine_without_a_wire_has_no_address(self) -> None:
+        unreached = {"name": MACHINE["name"], "document": MACHINE, "wired": False}
+        self.refused(MachineRow(address="here:1", **unreached), "ck_machines_wired")
+
     def test_a_shot_needs_a_known_state_and_a_dose(self) -> None:
         self.refused(self.shot(state="lost"), "ck_shots_state")
         self.refused(self.shot(dose_g=0), "ck_shots_recipe")

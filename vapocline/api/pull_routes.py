@@ -52,6 +52,12 @@ def look_back(desk: AtDesk, shot_id: int) -> after.After:
     return after.look_back(desk, shot_id)
 
 
+@router.put("/shots/{shot_id}/drink", operation_id="weighDrink")
+def weigh_drink(desk: AtDesk, shot_id: int, drink: after.Drink) -> shots.ShotLine:
+    """Note what the cup was weighed to by hand."""
+    return after.weigh(desk, shot_id, drink)
+
+
 @router.post("/shots/{shot_id}/strength/read", operation_id="readStrength")
 def read_strength(desk: AtDesk, shot_id: int) -> shots.ShotLine:
     """Ask the refractometer for the strength."""

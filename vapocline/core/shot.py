@@ -19,8 +19,8 @@ FLOW_WINDOW_S = 0.8  # cup flow is the slope of the weight over this long
 class Sample:
     """What a machine and its scale said at one moment.
 
-    `commanded` is None with the pump off, `cup_g` nan while no scale weighs, `by_hand` the level a
-    hand holds, if one does.
+    `commanded` is None with the pump off, `by_hand` the level a hand holds, if one does. What no
+    device tells is nan: `cup_g` while no scale weighs, the rest on a machine without a wire.
     """
 
     time_s: float
@@ -36,7 +36,7 @@ class Sample:
 
 @dataclass(frozen=True)
 class Traces:
-    """Channels of one shot, float64, all of one length; nan where nothing was commanded, weighed
+    """Channels of one shot, float64, all of one length; nan where nothing was commanded, measured
     or held by hand."""
 
     time_s: Floats
@@ -61,8 +61,8 @@ class Result:
     first_drip_s: float | None
     cup_g: float | None
     cup_at_stop_g: float | None
-    peak_pressure_bar: float
-    water_in_ml: float
+    peak_pressure_bar: float | None
+    water_in_ml: float | None
     ratio: float | None
     tds_pct: float | None = None
     ey_pct: float | None = None
@@ -123,8 +123,8 @@ def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
         first_drip_s=float(time_s[np.argmax(dripping)]) if dripping.any() else None,
         cup_g=cup_g,
         cup_at_stop_g=at_stop,
-        peak_pressure_bar=float(traces.pressure_bar.max()),
-        water_in_ml=float(np.trapezoid(traces.water_in_ml_s, traces.time_s)),
+        peak_pressure_bar=_peak(traces),
+        water_in_ml=_pumped(traces),
         ratio=None if cup_g is None else cup_g / dose_g,
     )
 
@@ -136,7 +136,19 @@ def _unweighed(traces: Traces, stop_s: float | None) -> Result:
         first_drip_s=None,
         cup_g=None,
         cup_at_stop_g=None,
-        peak_pressure_bar=float(traces.pressure_bar.max()),
-        water_in_ml=float(np.trapezoid(traces.water_in_ml_s, traces.time_s)),
+        peak_pressure_bar=_peak(traces),
+        water_in_ml=_pumped(traces),
         ratio=None,
     )
+
+
+def _peak(traces: Traces) -> float | None:
+    known = traces.pressure_bar[~np.isnan(traces.pressure_bar)]
+    return float(known.max()) if known.size else None
+
+
+def _pumped(traces: Traces) -> float | None:
+    known = ~np.isnan(traces.water_in_ml_s)
+    if not known.any():
+        return None
+    return float(np.trapezoid(traces.water_in_ml_s[known], traces.time_s[known]))

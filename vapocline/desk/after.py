@@ -5,6 +5,7 @@ from __future__ import annotations
 from contextlib import closing
 from typing import Annotated, Any
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.check import machine_problems, profile_problems
@@ -18,9 +19,11 @@ from vapocline.core.pull.done import Done, phases_done, recipe_done
 from vapocline.core.pull.following import Followed, followed
 from vapocline.core.pull.salvage import Action
 from vapocline.core.pull.spread import Spread, Tolerance, spread, verdict
+from vapocline.core.quantities import CupG
+from vapocline.core.shot import result_of
 from vapocline.core.trace_csv import traces_to_csv
 from vapocline.desk.context import Desk
-from vapocline.desk.reaching import refractometer_address
+from vapocline.desk.reaching import is_simulated, refractometer_address
 from vapocline.desk.recording import stored_traces
 from vapocline.desk.shots import ShotLine, Strength, line_of, measure
 from vapocline.devices.adapters import open_refractometer
@@ -43,7 +46,7 @@ class Correction(BaseModel):
 
 
 class After(BaseModel):
-    """What a pull came to besides its figures."""
+    """What a pull came to besides its figures; `weighed` where a scale followed it to its end."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -53,7 +56,16 @@ class After(BaseModel):
     correction: Correction | None
     followed: Followed | None
     refractometer: bool
+    weighed: bool
     can_tidy: bool
+
+
+class Drink(BaseModel):
+    """What the cup was weighed to by hand, g, or None to take it back."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    drink_g: CupG | None
 
 
 class NewSeries(BaseModel):
@@ -115,7 +127,8 @@ def look_back(desk: Desk, shot_id: int) -> After:
         correction=None if row.hand_run else _correction(row, plan, spans, newest),
         followed=followed(plan.profile, traces, row.shot_time_s, before) if row.hand_run else None,
         refractometer=measured_by is not None,
-        can_tidy=traces.time_s.size > 1 and float(traces.time_s[-1]) > 3,
+        weighed=_weighed_g(row) is not None,
+        can_tidy=not np.isnan(traces.pressure_bar).all() and float(traces.time_s[-1]) > 3,
     )
 
 
@@ -169,6 +182,25 @@ def _correction(row: ShotRow, plan: Plan, spans: list[Span], newest: int) -> Cor
     return Correction(profile=made, differences=differences, newest=newest, runs=not problems)
 
 
+def weigh(desk: Desk, shot_id: int, drink: Drink) -> ShotLine:
+    """Note what the cup was weighed to by hand, where no scale told it.
+
+    Raises NotFoundError, ConflictError while it runs or where a scale weighed it.
+    """
+    with transaction(desk.sessions) as session:
+        row = _over(shots.read_shot(session, shot_id))
+        if (told := _weighed_g(row)) is not None:
+            raise ConflictError(f"The scale weighed this shot: {told:.1f} g.")
+        row.drink_g = drink.drink_g
+        session.flush()
+        return line_of(row)
+
+
+def _weighed_g(row: ShotRow) -> float | None:
+    """What a scale that followed the shot to its end said last."""
+    return result_of(stored_traces(row), stop_s=row.shot_time_s, dose_g=row.dose_g).cup_g
+
+
 def read_strength(desk: Desk, shot_id: int) -> ShotLine:
     """Ask the refractometer and note what it read. Raises NotFoundError, DeviceError."""
     with transaction(desk.sessions) as session:
@@ -178,7 +210,7 @@ def read_strength(desk: Desk, shot_id: int) -> ShotLine:
         address = None if bench is None else refractometer_address(desk, bench, row.machine)
     if address is None:
         raise DeviceError("No refractometer is set up for this bench.")
-    if row.machine.address is None and newest.id != shot_id:
+    if is_simulated(row.machine) and newest.id != shot_id:
         raise DeviceError("The cup of this shot is gone: the refractometer has the newest one's.")
     with closing(open_refractometer(address)) as refractometer:
         reading = refractometer.read()

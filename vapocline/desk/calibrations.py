@@ -193,7 +193,8 @@ def dry_run(desk: Desk, profile_id: int, number: int) -> DryRun:
     """Run a saved version on the bench's machine with a drilled disc in the puck's place, and time
     its stages against the plan.
 
-    Raises NotFoundError, Refused where the machine cannot run it, DeviceError.
+    Raises NotFoundError, Refused where the machine cannot run it, DeviceError, also for one without
+    a wire.
     """
     bench = read_bench(desk)
     profile = read_version(desk, profile_id, number).profile
@@ -201,7 +202,10 @@ def dry_run(desk: Desk, profile_id: int, number: int) -> DryRun:
     plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
     planned = [run.start_s for run in predict(plan).phases]
     with transaction(desk.sessions) as session:
-        address = machine_address(desk, shelf.read_one(session, MachineRow, bench.machine.id))
+        row = shelf.read_one(session, MachineRow, bench.machine.id)
+        if not row.wired:
+            raise DeviceError(f"{row.name} has no wire: nothing tells when its stages begin.")
+        address = machine_address(desk, row)
     began: dict[int, float] = {}
     with closing(open_machine(address)) as machine:
         machine.basket(plan.setup)

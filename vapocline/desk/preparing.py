@@ -8,6 +8,7 @@ from typing import Annotated, NamedTuple
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.check import machine_problems
+from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan, Setup
 from vapocline.core.problems import DeviceError
 from vapocline.core.puck.answer import Prediction
@@ -137,13 +138,18 @@ def prepare(desk: Desk, request: PullRequest) -> Prepared:
         plan, _ = plan_for(bench, profile, TRIES)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
     intended = _intended(bench, request, water_ml, warm_up.ready_at)
-    by_hand = worked_by_hand(bench.machine)
+    by_hand = hand_of(row, bench.machine)
     return Prepared(
         items=checklist(standing, intended, request.confirmed, desk.now()),
         warm_up=warm_up,
         by_hand=by_hand,
         cues=cue_sheet(profile, bench.machine) if by_hand else [],
     )
+
+
+def hand_of(row: MachineRow, machine: Machine) -> ByHand | None:
+    """How a pull is worked by hand, if it is: without a wire, cue by cue whatever the machine."""
+    return worked_by_hand(machine) if row.wired else "steps"
 
 
 def switch(desk: Desk, machine_id: int, switched: Switched) -> WarmUp:
@@ -187,6 +193,7 @@ def _standing(desk: Desk, row: MachineRow, misfit: list[str]) -> Standing:
     found = Standing(
         machine_answers=True,
         machine_says=says,
+        wired=row.wired,
         group_c=told.group_c,
         water_left_ml=told.water_left_ml,
     )

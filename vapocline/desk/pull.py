@@ -13,10 +13,16 @@ from vapocline.core.plan import Plan
 from vapocline.core.problems import ConflictError, DeviceError, OrderError, Problem, Refused
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.pull.readiness import missing
-from vapocline.core.pull.steering import worked_by_hand
 from vapocline.desk.context import Desk
-from vapocline.desk.preparing import Arranged, PullRequest, Rehearsal, arranged, prepare
-from vapocline.desk.reaching import machine_address, scale_address_of
+from vapocline.desk.preparing import (
+    Arranged,
+    PullRequest,
+    Rehearsal,
+    arranged,
+    hand_of,
+    prepare,
+)
+from vapocline.desk.reaching import is_weighed, machine_address, scale_address_of
 from vapocline.desk.recording import Recording, close_shot, record, release
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
@@ -73,10 +79,10 @@ def pull(desk: Desk, request: PullRequest) -> int:
 def _begin(desk: Desk, request: PullRequest) -> Recording:
     """Everything that can refuse comes before the pump: the plan, the line, the machine's word."""
     set_up = arranged(desk, request)
-    hand_run = worked_by_hand(set_up.bench.machine) is not None
     with transaction(desk.sessions) as session:
         row = shelf.read_one(session, MachineRow, set_up.bench.machine.id)
         address, scale_address = machine_address(desk, row), scale_address_of(desk, row)
+        hand_run, scaled = hand_of(row, set_up.bench.machine) is not None, is_weighed(row)
         _refuse_other_series(session, request)
     machine = open_machine(address)
     keeper = desk.engine.connect()  # one connection throughout: the lock lives and dies with it
@@ -111,6 +117,7 @@ def _begin(desk: Desk, request: PullRequest) -> Recording:
         forecast=set_up.forecast,
         address=address,
         scale_address=scale_address,
+        scaled=scaled,
         hand_run=hand_run,
         keeper=keeper,
         machine=machine,
@@ -314,6 +321,7 @@ def _taken_up(desk: Desk, session: Session, row: ShotRow) -> Recording | None:
         forecast=Prediction.model_validate(row.forecast),
         address=address,
         scale_address=scale,
+        scaled=is_weighed(row.machine),
         hand_run=row.hand_run,
         keeper=None,
         machine=machine,

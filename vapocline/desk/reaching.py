@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 from vapocline.core.problems import DeviceError, Problem, Refused
 from vapocline.desk.context import Desk
 from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
+from vapocline.devices.clock import NAMED
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import BenchRow, MachineRow
@@ -19,10 +20,14 @@ Address = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200
 
 
 class Lines(BaseModel):
-    """Where a machine, its scale and the bench's refractometer answer; empty for the stand-in."""
+    """Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
+
+    A machine that is not `wired` answers nowhere, and has no stand-ins: it is worked by hand.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
+    wired: bool = True
     machine: Address = ""
     scale: Address = ""
     refractometer: Address = ""
@@ -35,19 +40,30 @@ class LinesNow(Lines):
 
 
 def machine_address(desk: Desk, row: MachineRow) -> str:
-    """A machine's own address, or its stand-in's. Raises DeviceError where there is neither."""
+    """A machine's own address, its stand-in's, or that of the clock that is kept for one without a
+    wire. Raises DeviceError where there is none."""
     if row.address is not None:
         return row.address
     if desk.stand_ins.machine is None:
         raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
-    return f"{desk.stand_ins.machine}/{row.name}"
+    return f"{desk.stand_ins.machine}/{'' if row.wired else NAMED}{row.name}"
+
+
+def is_simulated(row: MachineRow) -> bool:
+    """Whether a stand-in pulls for this machine."""
+    return row.wired and row.address is None
+
+
+def is_weighed(row: MachineRow) -> bool:
+    """Whether some scale should tell what is in the cup."""
+    return row.wired or row.scale_address is not None
 
 
 def scale_address_of(desk: Desk, row: MachineRow) -> str | None:
     """Where the scale under a machine answers; None where the machine weighs, or nothing does."""
     if row.scale_address is not None:
         return row.scale_address
-    if row.address is not None or desk.stand_ins.scale is None:
+    if not is_simulated(row) or desk.stand_ins.scale is None:
         return None
     return f"{desk.stand_ins.scale}/{row.name}"
 
@@ -56,7 +72,7 @@ def refractometer_address(desk: Desk, bench: BenchRow, machine: MachineRow) -> s
     """Where the bench's refractometer answers; the stand-in reads what a simulated machine made."""
     if bench.refractometer_address is not None:
         return bench.refractometer_address
-    if machine.address is not None or desk.stand_ins.refractometer is None:
+    if not is_simulated(machine) or desk.stand_ins.refractometer is None:
         return None
     return f"{desk.stand_ins.refractometer}/{machine.name}"
 
@@ -67,7 +83,12 @@ def read_lines(desk: Desk, machine_id: int) -> LinesNow:
         row = shelf.read_one(session, MachineRow, machine_id)
         bench = shelf.read_bench(session)
     own = bench.refractometer_address if bench else None
-    lines = Lines(machine=row.address or "", scale=row.scale_address or "", refractometer=own or "")
+    lines = Lines(
+        wired=row.wired,
+        machine=row.address or "",
+        scale=row.scale_address or "",
+        refractometer=own or "",
+    )
     return LinesNow(**lines.model_dump(), silent=_silent(lines))
 
 
@@ -75,18 +96,26 @@ def write_lines(desk: Desk, machine_id: int, lines: Lines) -> LinesNow:
     """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
     problems = [
         Problem(name, f"'{address}'", f"host:port, or one of {', '.join(schemes())} before ://")
-        for name, address in lines.model_dump().items()
+        for name, address in _addresses(lines).items()
         if address and not _is_address(address)
     ]
+    if not lines.wired and lines.machine:
+        got = f"'{lines.machine}' for a machine without a wire"
+        problems.append(Problem("machine", got, "no address, or a machine with a wire"))
     if problems:
         raise Refused(problems)
     with transaction(desk.sessions) as session:
         row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        row.wired = lines.wired
         row.address, row.scale_address = lines.machine or None, lines.scale or None
         bench = shelf.read_bench(session)
         if bench is not None:
             bench.refractometer_address = lines.refractometer or None
     return LinesNow(**lines.model_dump(), silent=_silent(lines))
+
+
+def _addresses(lines: Lines) -> dict[str, str]:
+    return lines.model_dump(exclude={"wired"})
 
 
 def _is_address(address: str) -> bool:
@@ -104,7 +133,7 @@ def _silent(lines: Lines) -> dict[str, str]:
         "refractometer": open_refractometer,
     }
     found = {}
-    for name, address in lines.model_dump().items():
+    for name, address in _addresses(lines).items():
         if address:
             try:
                 with closing(opened[name](address)):

@@ -98,6 +98,7 @@ class Recording:
     forecast: Prediction
     address: str
     scale_address: str | None
+    scaled: bool  # whether some scale should weigh the cup
     hand_run: bool
     keeper: Connection | None
     machine: MachinePort | None = None
@@ -127,7 +128,7 @@ def record(recording: Recording) -> None:
     """Listen until the machine says the shot is over; keep what came whatever happens."""
     desk, shot_id = recording.desk, recording.shot_id
     desk.recordings[shot_id] = recording
-    recording.watch = Watch(recording.forecast, scaled=True)
+    recording.watch = Watch(recording.forecast, scaled=recording.scaled)
     if recording.scale_address is not None and recording.weights is None:
         recording.weights = Weights(recording.scale_address)
     state, trouble = "incomplete", None
@@ -200,13 +201,12 @@ def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> No
 
 
 def _sample(recording: Recording, line: SampleLine) -> None:
-    own = float("nan") if line.weight_g is None else line.weight_g
     sample = Sample(
         time_s=line.t,
-        pressure_bar=line.pressure_bar,
-        water_in_ml_s=line.water_ml_s,
-        cup_g=recording.weights.now() if recording.weights else own,
-        group_c=line.group_c,
+        pressure_bar=_or_nan(line.pressure_bar),
+        water_in_ml_s=_or_nan(line.water_ml_s),
+        cup_g=recording.weights.now() if recording.weights else _or_nan(line.weight_g),
+        group_c=_or_nan(line.group_c),
         commanded=line.commanded,
         control=line.control,
         phase=line.phase,
@@ -224,11 +224,17 @@ def _sample(recording: Recording, line: SampleLine) -> None:
             _alarm(recording, alarm)
 
 
+def _or_nan(told: float | None) -> float:
+    return float("nan") if told is None else told
+
+
 def _event(recording: Recording, line: EventLine) -> None:
     said = line.model_dump(exclude={"is_", "seq"})
     recording.events.append({key: value for key, value in said.items() if value is not None})
     if line.what == "stop":
         recording.stop_s = line.t
+    elif line.what == "mark" and line.because == "first_drip":
+        _seen_to_drip(recording, line.t)
     elif line.what in ("take", "give_back"):
         recording.taken = line.what == "take"
     elif line.what in ("nudge", "hold", "go_on"):
@@ -236,6 +242,14 @@ def _event(recording: Recording, line: EventLine) -> None:
     elif line.what == "phase" and line.because in ("skip", "hand"):
         what = "skip" if line.because == "skip" else "signal"
         recording.actions.append(Action(t=line.t, what=what))
+
+
+def _seen_to_drip(recording: Recording, t: float) -> None:
+    """Without a scale the first drip is when a hand marked it."""
+    unweighed = not recording.samples or np.isnan(recording.samples[-1].cup_g)
+    if unweighed and not recording.dripped:
+        recording.dripped = True
+        recording.events.append({"t": t, "what": "first_drip"})
 
 
 def _alarm(recording: Recording, alarm: Alarm) -> None:
@@ -349,16 +363,20 @@ def close_shot(desk: Desk, shot_id: int, state: str, trouble: str | None) -> Non
     with transaction(desk.sessions) as session:
         row = shots.read_shot(session, shot_id)
         journal.settle(session, row)
-        stop_s = next((event["t"] for event in row.events if event["what"] == "stop"), None)
+        stop_s, seen_s = _first(row.events, "stop"), _first(row.events, "first_drip")
         result = result_of(stored_traces(row), stop_s=stop_s, dose_g=row.dose_g)
         row.state, row.trouble = state, trouble
         row.drink_g = result.cup_g
         row.shot_time_s = result.shot_time_s
-        row.first_drip_s = result.first_drip_s
+        row.first_drip_s = result.first_drip_s or seen_s
         row.cup_at_stop_g = result.cup_at_stop_g
         row.peak_pressure_bar = result.peak_pressure_bar
         row.water_in_ml = result.water_in_ml
         shots.notify(session, {"shot": shot_id, "state": state})
+
+
+def _first(events: list[dict[str, Any]], what: str) -> float | None:
+    return next((event["t"] for event in events if event["what"] == what), None)
 
 
 def stored_traces(row: ShotRow) -> Traces:

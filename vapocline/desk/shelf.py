@@ -13,6 +13,7 @@ from vapocline.core.calibration.apply import boiler_c
 from vapocline.core.machine import Machine, commands_of, levels_of
 from vapocline.core.shelf import Bag, Basket, Coffee, Grinder, rest_days
 from vapocline.desk.context import Desk
+from vapocline.desk.reaching import is_simulated
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.shelf import Row
@@ -51,13 +52,14 @@ class ShelvedBasket(Basket):
 
 
 class ShelvedMachine(Machine):
-    """A machine with its number, whether it is the simulated stand-in, and what it takes.
+    """A machine with its number, whether a stand-in or a wire reaches it, and what it takes.
 
     `levels` is the highest level of each command that has one, in that command's unit.
     """
 
     id: int
     simulated: bool
+    wired: bool
     commands: tuple[str, ...]
     levels: dict[str, float]
 
@@ -130,11 +132,11 @@ def basket_of(row: BasketRow) -> ShelvedBasket:
 
 def machine_of(row: MachineRow) -> ShelvedMachine:
     """A stored machine as the user sees it."""
-    return _machine(row.id, row.address is None, json.dumps(row.document))
+    return _machine(row.id, is_simulated(row), row.wired, json.dumps(row.document))
 
 
 @lru_cache(maxsize=64)
-def _machine(machine_id: int, simulated: bool, document: str) -> ShelvedMachine:
+def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> ShelvedMachine:
     """Read once: every forecast asks for the bench's machine, and reading one takes a while."""
     machine = Machine.model_validate_json(document)
     return ShelvedMachine.model_validate(
@@ -142,6 +144,7 @@ def _machine(machine_id: int, simulated: bool, document: str) -> ShelvedMachine:
             **machine.written(),
             "id": machine_id,
             "simulated": simulated,
+            "wired": wired,
             "commands": commands_of(machine),
             "levels": levels_of(machine),
         }

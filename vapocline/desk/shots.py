@@ -22,6 +22,7 @@ from vapocline.core.shot import CHANNELS, Result, Traces
 from vapocline.core.taste import ATTRIBUTES, Served, Tasting, Warmth, extraction_yield_pct
 from vapocline.core.translate.commands import steered_by
 from vapocline.desk.context import Desk
+from vapocline.desk.reaching import is_simulated
 from vapocline.store import journal, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingRow
@@ -61,6 +62,7 @@ class ShotLine(Frozen):
     grind_setting: float | None
     machine: str
     simulated: bool
+    wired: bool
     hand_run: bool
     series_id: int | None
     water_c: float
@@ -91,15 +93,15 @@ class Event(Frozen):
 
 
 class ShotTraces(Frozen):
-    """Measured channels on one clock; `commanded` is None with the pump off, the cup's while no
-    scale weighed, `by_hand` while no hand held a level."""
+    """Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
+    hand held a level, and what was measured where no device told it."""
 
     time_s: list[float]
-    pressure_bar: list[float]
-    water_in_ml_s: list[float]
+    pressure_bar: list[float | None]
+    water_in_ml_s: list[float | None]
     cup_out_ml_s: list[float | None]
     cup_g: list[float | None]
-    group_c: list[float]
+    group_c: list[float | None]
     commanded: list[float | None]
     phase: list[float]
     by_hand: list[float | None]
@@ -217,8 +219,8 @@ def _pulled(shot: Shot) -> Pulled:
             first_drip_s=shot.first_drip_s,
             cup_g=shot.drink_g,
             cup_at_stop_g=shot.cup_at_stop_g,
-            peak_pressure_bar=shot.peak_pressure_bar or 0.0,
-            water_in_ml=shot.water_in_ml or 0.0,
+            peak_pressure_bar=shot.peak_pressure_bar,
+            water_in_ml=shot.water_in_ml,
             ratio=shot.ratio,
             tds_pct=shot.tds_pct,
             ey_pct=shot.ey_pct,
@@ -250,7 +252,8 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "grinder": row.grinder.name if row.grinder else None,
         "grind_setting": row.grind_setting,
         "machine": row.machine.name,
-        "simulated": row.machine.address is None,
+        "simulated": is_simulated(row.machine),
+        "wired": row.machine.wired,
         "hand_run": row.hand_run,
         "series_id": row.series_id,
         "water_c": row.water_c,
@@ -290,7 +293,7 @@ def _tasted(row: TastingRow) -> Tasted:
     )
 
 
-GAPPED = ("commanded", "cup_g", "cup_out_ml_s", "by_hand")
+GAPPED = tuple(name for name in CHANNELS if name not in ("time_s", "phase"))
 
 
 def _whole(session: Session, row: ShotRow) -> Shot:
@@ -298,7 +301,8 @@ def _whole(session: Session, row: ShotRow) -> Shot:
     kept = journal.read(session, row)
     plan = Plan.model_validate(row.plan)
     machine = plan.setup.machine
-    steered = [c for c in NUDGES if c in levels_of(machine) and steered_by(machine)]
+    wired = row.machine.wired
+    steered = [c for c in NUDGES if wired and c in levels_of(machine) and steered_by(machine)]
     forecast = Prediction.model_validate(row.forecast)
     return Shot(
         **_line(row),

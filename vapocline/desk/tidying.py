@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Self
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.document import Name
 from vapocline.core.plan import Plan
-from vapocline.core.problems import Refused
+from vapocline.core.problems import Problem, Refused
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.shot import FIRST_DRIP_G, Traces, result_of
 from vapocline.core.tidy.tidy import Tidied, TidyAsk, tidy
@@ -67,6 +68,9 @@ def tidy_recording(desk: Desk, request: TidyRequest) -> TidyResult:
         with transaction(desk.sessions) as session:
             row = shots.read_shot(session, request.shot_id)
             traces, stop_s, cup_g = stored_traces(row), row.shot_time_s, row.cup_at_stop_g
+            if np.isnan(traces.pressure_bar).all():
+                got = f"shot {row.id}, of which no pressure was recorded"
+                raise Refused([Problem("shot_id", got, "a shot that a machine told of")])
             ran_on = Plan.model_validate(row.plan).setup.machine
         document = ran_on
     else:

@@ -177,17 +177,18 @@ class Reply(Message):
 class SampleLine(Message):
     """One reading of a machine. `t` is its own clock from pump on, s; `at` the day's, s.
 
-    `weight_g` is None without a scale of its own. `by_hand` is the level a hand holds, if one does.
+    None is what it cannot tell: `weight_g` without a scale of its own, all of them on a machine
+    without a wire. `by_hand` is the level a hand holds, if one does.
     """
 
     is_: Literal["sample"] = Field(default="sample", alias="is")
     seq: int
     t: float
     at: float | None = None
-    pressure_bar: float
-    water_ml_s: float
+    pressure_bar: float | None = None
+    water_ml_s: float | None = None
     weight_g: float | None = None
-    group_c: float
+    group_c: float | None = None
     commanded: float | None
     control: str
     phase: int

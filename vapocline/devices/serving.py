@@ -5,15 +5,18 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import heapq
-from collections.abc import Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import dataclass, field
-from typing import Protocol
+from itertools import count
+from typing import Protocol, TypeVar
 
 import numpy as np
+from pydantic import BaseModel, ValidationError
 
-from vapocline.core.problems import DeviceError
+from vapocline.core.problems import DeviceError, refused_by_pydantic
 from vapocline.devices.messages import (
     LONGEST_LINE,
+    EndLine,
     GoWrong,
     Hello,
     Message,
@@ -26,6 +29,15 @@ from vapocline.devices.messages import (
 
 OTHERS_TURN = 20  # messages at once: then whoever else waits has a turn
 LATE_MESSAGES = 4  # a late packet comes after so many others
+
+Parsed = TypeVar("Parsed", bound=BaseModel)
+
+
+class Story(Protocol):
+    """What is said of one shot, kept whole for who connects again."""
+
+    said: list[Message]
+    ended: bool
 
 
 class StandIn(Protocol):
@@ -93,6 +105,41 @@ class Astray:
         if thrown < self.dropped:
             return "dropped"
         return "late" if thrown < self.dropped + self.late else "sent"
+
+
+def parsed(kind: type[Parsed], value: object) -> Parsed:
+    """A document that came with an order. Raises DeviceError with what is wrong in it."""
+    try:
+        return kind.model_validate(value)
+    except ValidationError as error:
+        raise DeviceError(str(refused_by_pydantic(error))) from error
+
+
+async def ticks(tick_s: float, speed: float) -> AsyncIterator[int]:
+    """1, 2, 3 … as the ticks of a clock come that runs at a speed; with 0 as fast as it can."""
+    clock = asyncio.get_running_loop().time
+    began = clock()
+    for tick in count(1):
+        await asyncio.sleep(max(0.0, began + tick * tick_s / speed - clock()) if speed > 0 else 0)
+        yield tick
+
+
+async def tell_story(wire: Wire, story: Story, told: int, news: asyncio.Condition) -> None:
+    """Everything said of a shot from a number on, as it comes, to its end."""
+    with contextlib.suppress(ConnectionError):
+        while True:
+            while told < len(story.said):
+                message = story.said[told]
+                # The end is never astray: after it there would be nothing to notice it by.
+                if isinstance(message, EndLine):
+                    wire.astray = Astray(wire.astray.dice)
+                await wire.say(message)
+                told += 1
+            if story.ended:
+                return
+            async with news:
+                while len(story.said) <= told:
+                    await news.wait()
 
 
 async def serve_line(

@@ -17,17 +17,17 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
 
 from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.plan import Setup
-from vapocline.core.problems import DeviceError, refused_by_pydantic
+from vapocline.core.problems import DeviceError
 from vapocline.core.profile import Phase, PressureCommand, Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.program import ended_on
 from vapocline.core.pull.flight import TICK_S, Flight
 from vapocline.devices import serving
+from vapocline.devices.clock import NAMED, HandClock
 from vapocline.devices.messages import (
     Basket,
     CupLine,
@@ -124,11 +124,11 @@ class SimulatedMachine:
                 pass
             case Basket():
                 self._refuse_while_running()
-                self._setup = _parsed(Setup, order.setup)
+                self._setup = serving.parsed(Setup, order.setup)
                 self._put_right()
             case Load():
                 self._refuse_while_running()
-                self._profile = self._takes(_parsed(Profile, order.profile))
+                self._profile = self._takes(serving.parsed(Profile, order.profile))
             case Start():
                 self._refuse_while_running()
                 shot = self._start(by_hand=order.by_hand)
@@ -213,14 +213,8 @@ class SimulatedMachine:
 
     async def _run(self, shot: Shot, truth: Parameters) -> None:
         """Advance the hidden puck by the clock and tell what the gauges show."""
-        clock = asyncio.get_running_loop().time
-        flight, began, tick = shot.flight, clock(), 0
-        while not shot.ended:
-            tick += 1
-            if self._speed > 0:
-                await asyncio.sleep(max(0.0, began + tick * TICK_S / self._speed - clock()))
-            else:
-                await asyncio.sleep(0)
+        flight = shot.flight
+        async for _ in serving.ticks(TICK_S, self._speed):
             self._go_wrong(shot, truth)
             before, water = flight.sampled, flight.state.now[columns.WATER]
             over = flight.advance()
@@ -231,6 +225,8 @@ class SimulatedMachine:
                 shot.ended = True
             async with self._news:
                 self._news.notify_all()
+            if shot.ended:
+                break
         if self._tank_ml < TANK_ML / 2 and "water_empty" not in self._faults:
             self._tank_ml = TANK_ML  # somebody fills it up between shots
 
@@ -314,23 +310,7 @@ class SimulatedMachine:
             await self._tell_cup(wire)
         elif self._shot is not None:
             since = len(self._shot.said) if watch.since < 0 else watch.since
-            await self._tell_shot(wire, self._shot, since)
-
-    async def _tell_shot(self, wire: serving.Wire, shot: Shot, told: int) -> None:
-        with contextlib.suppress(ConnectionError):
-            while True:
-                while told < len(shot.said):
-                    message = shot.said[told]
-                    # The end is never astray: after it there would be nothing to notice it by.
-                    if isinstance(message, EndLine):
-                        wire.astray = serving.Astray(wire.astray.dice)
-                    await wire.say(message)
-                    told += 1
-                if shot.ended:
-                    return
-                async with self._news:
-                    while len(shot.said) <= told:
-                        await self._news.wait()
+            await serving.tell_story(wire, self._shot, since, self._news)
 
     async def _tell_cup(self, wire: serving.Wire) -> None:
         """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
@@ -353,13 +333,6 @@ class SimulatedMachine:
             cup_g=0.0 if self._wrong("cup_missing", t) else CUP_G,
             sees=not self._wrong("scale_off", t),
         )
-
-
-def _parsed(kind: Any, value: Any) -> Any:
-    try:
-        return kind.model_validate(value)
-    except ValidationError as error:
-        raise DeviceError(str(refused_by_pydantic(error))) from error
 
 
 def _factors(spread: dict[str, float], dice: np.random.Generator) -> dict[str, float]:
@@ -389,10 +362,12 @@ def load_kernel() -> None:
 async def serve_machines(*, port: int, seed: int, speed: float) -> None:
     """Every machine that is asked for by name, until cancelled."""
     load_kernel()
-    machines: dict[str, SimulatedMachine] = {}
+    machines: dict[str, serving.StandIn] = {}
 
-    def find(name: str) -> SimulatedMachine:
-        if name not in machines:
+    def find(name: str) -> serving.StandIn:
+        if name not in machines and name.startswith(NAMED):
+            machines[name] = HandClock(speed=speed)
+        elif name not in machines:
             own = seed + (zlib.crc32(name.encode()) % 100_000 if name else 0)
             machines[name] = SimulatedMachine(seed=own, speed=speed)
         return machines[name]

@@ -151,6 +151,7 @@ class GrinderRow(Base):
 class MachineRow(Base):
     """A machine's document, and where it and its scale answer; without, the simulated stand-ins.
 
+    One that is not `wired` answers nowhere: it is worked and read by hand.
     `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam.
     """
 
@@ -158,11 +159,13 @@ class MachineRow(Base):
     __table_args__ = (
         CheckConstraint("name <> ''", name="name"),
         CheckConstraint("document->>'name' = name", name="document_name"),
+        CheckConstraint("wired or address is null", name="wired"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     document: Mapped[dict[str, Any]]
+    wired: Mapped[bool] = mapped_column(server_default="true")
     address: Mapped[str | None]
     scale_address: Mapped[str | None]
     on_since: Mapped[datetime | None]

@@ -114,6 +114,7 @@ def _target(traces: Traces, stop_s: float | None, *, valve: bool) -> Target:
 
 def _spread(every: Sequence[Traces]) -> float | None:
     """Standard deviation of pressure between pulls, averaged over the time they share, bar."""
+    every = [one for one in every if not np.isnan(one.pressure_bar).all()]
     if len(every) < 2:
         return None
     shared = min(float(traces.time_s[-1]) for traces in every if traces.time_s.size)

@@ -30,6 +30,7 @@ class Standing(BaseModel):
 
     machine_answers: bool
     machine_says: str | None = None  # why it does not answer, or will not take the profile
+    wired: bool = True  # without a wire only the barista can tell
     group_c: float | None = None
     water_left_ml: float | None = None
     scale: bool = False  # one is there and answers
@@ -60,7 +61,7 @@ def checklist(
 ) -> list[Item]:
     """Every check, in the order one goes through them at the machine."""
     return [
-        _armed(standing, intended),
+        _armed(standing, intended, confirmed),
         _warm(standing, intended, confirmed, now),
         _water(standing, intended),
         _dose(intended),
@@ -86,11 +87,13 @@ def _asked(check: Check, words: str, confirmed: frozenset[Check]) -> Item:
     return _item(check, "ready" if check in confirmed else "ask", words)
 
 
-def _armed(standing: Standing, intended: Intended) -> Item:
+def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
     if not standing.machine_answers:
         return _item("armed", "missing", standing.machine_says or "The machine does not answer")
     if standing.machine_says:
         return _item("armed", "missing", standing.machine_says)
+    if not standing.wired:
+        return _asked("armed", f"{intended.machine} is set up for this shot", confirmed)
     return _item("armed", "ready", f"{intended.machine} answers and takes the profile")
 
 

@@ -616,6 +616,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/drink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Weigh Drink
+         * @description Note what the cup was weighed to by hand.
+         */
+        put: operations["weighDrink"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/strength/read": {
         parameters: {
             query?: never;
@@ -1326,7 +1346,7 @@ export interface components {
         };
         /**
          * After
-         * @description What a pull came to besides its figures.
+         * @description What a pull came to besides its figures; `weighed` where a scale followed it to its end.
          */
         After: {
             /** Recipe */
@@ -1339,6 +1359,8 @@ export interface components {
             followed: components["schemas"]["Followed"] | null;
             /** Refractometer */
             refractometer: boolean;
+            /** Weighed */
+            weighed: boolean;
             /** Can Tidy */
             can_tidy: boolean;
         };
@@ -1873,6 +1895,14 @@ export interface components {
             drifted: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * Drink
+         * @description What the cup was weighed to by hand, g, or None to take it back.
+         */
+        Drink: {
+            /** Drink G */
+            drink_g: number | null;
         };
         /**
          * Drip
@@ -2513,8 +2543,15 @@ export interface components {
         /**
          * Lines
          * @description Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
+         *
+         *     A machine that is not `wired` answers nowhere, and has no stand-ins: it is worked by hand.
          */
         Lines: {
+            /**
+             * Wired
+             * @default true
+             */
+            wired: boolean;
             /**
              * Machine
              * @default
@@ -2536,6 +2573,11 @@ export interface components {
          * @description The same, and why one does not answer, in words; None where it does or is a stand-in.
          */
         LinesNow: {
+            /**
+             * Wired
+             * @default true
+             */
+            wired: boolean;
             /**
              * Machine
              * @default
@@ -3776,7 +3818,7 @@ export interface components {
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, whether it is the simulated stand-in, and what it takes.
+         * @description A machine with its number, whether a stand-in or a wire reaches it, and what it takes.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
@@ -3922,6 +3964,8 @@ export interface components {
             id: number;
             /** Simulated */
             simulated: boolean;
+            /** Wired */
+            wired: boolean;
             /** Commands */
             commands: string[];
             /** Levels */
@@ -3996,6 +4040,8 @@ export interface components {
             machine: string;
             /** Simulated */
             simulated: boolean;
+            /** Wired */
+            wired: boolean;
             /** Hand Run */
             hand_run: boolean;
             /** Series Id */
@@ -4114,6 +4160,8 @@ export interface components {
             machine: string;
             /** Simulated */
             simulated: boolean;
+            /** Wired */
+            wired: boolean;
             /** Hand Run */
             hand_run: boolean;
             /** Series Id */
@@ -4143,22 +4191,22 @@ export interface components {
         };
         /**
          * ShotTraces
-         * @description Measured channels on one clock; `commanded` is None with the pump off, the cup's while no
-         *     scale weighed, `by_hand` while no hand held a level.
+         * @description Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
+         *     hand held a level, and what was measured where no device told it.
          */
         ShotTraces: {
             /** Time S */
             time_s: number[];
             /** Pressure Bar */
-            pressure_bar: number[];
+            pressure_bar: (number | null)[];
             /** Water In Ml S */
-            water_in_ml_s: number[];
+            water_in_ml_s: (number | null)[];
             /** Cup Out Ml S */
             cup_out_ml_s: (number | null)[];
             /** Cup G */
             cup_g: (number | null)[];
             /** Group C */
-            group_c: number[];
+            group_c: (number | null)[];
             /** Commanded */
             commanded: (number | null)[];
             /** Phase */
@@ -6974,6 +7022,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["After"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    weighDrink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"];
                 };
             };
             /** @description Not Found */

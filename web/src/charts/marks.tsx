@@ -269,7 +269,9 @@ function pointsOf(chart: Chart, curves: Curves, channel: Channel): [number, numb
   const y = scaleFor(chart, channel);
   const stride = Math.max(1, Math.floor(curves.time_s.length / 120));
   return curves.time_s.flatMap((t, i): [number, number][] =>
-    i % stride === 0 ? [[chart.x(t), y(curves[channel][i] ?? 0)]] : [],
+    i % stride === 0 && curves[channel][i] != null
+      ? [[chart.x(t), y(curves[channel][i] ?? 0)]]
+      : [],
   );
 }
 

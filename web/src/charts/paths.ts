@@ -4,9 +4,9 @@ import type { Chart } from "./frame";
 /** Measured or predicted channels on one clock, as both predictions and shots bring them. */
 export interface Curves {
   time_s: number[];
-  pressure_bar: number[];
-  water_in_ml_s: number[];
-  /** Null while no scale weighs. */
+  /** Null while no device tells. */
+  pressure_bar: (number | null)[];
+  water_in_ml_s: (number | null)[];
   cup_out_ml_s: (number | null)[];
   cup_g: (number | null)[];
 }

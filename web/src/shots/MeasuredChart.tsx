@@ -12,7 +12,7 @@ import {
   Traces,
   WeightGround,
 } from "../charts/marks";
-import { between, largest, tracePath } from "../charts/paths";
+import { between, largest, scaleFor, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import { endedWords } from "../profile/words";
 import { markWords } from "./log";
@@ -107,21 +107,21 @@ const Forecast = memo(function Forecast({
   );
 });
 
+const HEADS = [
+  { channel: "pressure_bar", name: "achieved", pane: 0, ink: "t-pressure" },
+  { channel: "water_in_ml_s", name: "water in", pane: 1, ink: "t-water" },
+  { channel: "cup_out_ml_s", name: "cup out", pane: 1, ink: "t-cup" },
+  { channel: "cup_g", name: "weight", pane: 1, ink: "t-weight" },
+] as const;
+
 /** The names of the curves at the moment they have come to. */
 function HeadLabels({ chart, traces }: { chart: Chart; traces: LiveTraces }) {
   const t = traces.time_s.at(-1) ?? 0;
   const x = chart.x(t) + 7;
-  const heads = [
-    {
-      name: "achieved",
-      at: chart.bar(traces.pressure_bar.at(-1) ?? 0),
-      pane: 0,
-      ink: "t-pressure",
-    },
-    { name: "water in", at: chart.flow(traces.water_in_ml_s.at(-1) ?? 0), pane: 1, ink: "t-water" },
-    { name: "cup out", at: chart.flow(traces.cup_out_ml_s.at(-1) ?? 0), pane: 1, ink: "t-cup" },
-    { name: "weight", at: chart.grams(traces.cup_g.at(-1) ?? 0), pane: 1, ink: "t-weight" },
-  ].sort((a, b) => a.pane - b.pane || b.at - a.at);
+  const heads = HEADS.flatMap(({ channel, ...head }) => {
+    const value = traces[channel].at(-1);
+    return value == null ? [] : [{ ...head, at: scaleFor(chart, channel)(value) }];
+  }).sort((a, b) => a.pane - b.pane || b.at - a.at);
   let below = Number.POSITIVE_INFINITY;
   let pane = 0;
   return (

@@ -1,30 +1,74 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, client, type Shot } from "../api/client";
+import { answered, client, type Shot, type ShotLine } from "../api/client";
 import { shotsQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { NumberField, type Typed } from "../ui/NumberField";
 
 /** A measured strength, from which the extraction follows; left out it stays unknown. */
 export function Strength({ shot }: { shot: Shot }) {
-  const [value, setValue] = useState<Typed>(shot.tds_pct);
+  return (
+    <Measured
+      words="Strength, if measured"
+      label="Measured strength"
+      unit="%"
+      start={shot.tds_pct}
+      note={(tds_pct) =>
+        answered(
+          client.PUT("/api/shots/{shot_id}/strength", {
+            params: { path: { shot_id: shot.id } },
+            body: { tds_pct },
+          }),
+        )
+      }
+      id={`strength-${shot.id}`}
+    />
+  );
+}
+
+/** What the cup was weighed to by hand, where no scale told it. */
+export function Drink({ shot }: { shot: Shot }) {
+  return (
+    <Measured
+      words="In the cup, if weighed"
+      label="Weighed drink"
+      unit="g"
+      start={shot.drink_g}
+      note={(drink_g) =>
+        answered(
+          client.PUT("/api/shots/{shot_id}/drink", {
+            params: { path: { shot_id: shot.id } },
+            body: { drink_g },
+          }),
+        )
+      }
+      id={`drink-${shot.id}`}
+    />
+  );
+}
+
+interface MeasuredProps {
+  words: string;
+  label: string;
+  unit: string;
+  start: number | null;
+  note: (value: number | null) => Promise<ShotLine>;
+  id: string;
+}
+
+function Measured({ words, label, unit, start, note, id }: MeasuredProps) {
+  const [value, setValue] = useState<Typed>(start);
   const queryClient = useQueryClient();
   const measure = useMutation({
-    scope: { id: `strength-${shot.id}` },
-    mutationFn: (tds_pct: Typed) =>
-      answered(
-        client.PUT("/api/shots/{shot_id}/strength", {
-          params: { path: { shot_id: shot.id } },
-          body: { tds_pct: tds_pct as number | null },
-        }),
-      ),
+    scope: { id },
+    mutationFn: (typed: Typed) => note(typed as number | null),
     onSuccess: () => queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey }),
   });
   return (
     <div className="flex items-start gap-2 pt-3">
-      <span className="leading-7">Strength, if measured</span>
+      <span className="leading-7">{words}</span>
       <NumberField
-        label="Measured strength"
+        label={label}
         value={value}
         placeholder="none"
         onChange={(next) => {
@@ -33,7 +77,7 @@ export function Strength({ shot }: { shot: Shot }) {
         }}
         error={failureWords(measure.error)}
       />
-      <span className="leading-7">%</span>
+      <span className="leading-7">{unit}</span>
     </div>
   );
 }

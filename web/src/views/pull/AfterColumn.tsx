@@ -4,7 +4,7 @@ import { type After, answered, client, type Shot } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures } from "../../shots/Figures";
-import { Strength } from "../../shots/Strength";
+import { Drink, Strength } from "../../shots/Strength";
 import { FieldError } from "../../ui/NumberField";
 import { usePreparing } from "./preparing";
 
@@ -28,6 +28,7 @@ export function AfterColumn({ shot, after }: { shot: Shot; after: After | undefi
       <h2>What came of it</h2>
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
+        {after && !after.weighed && <Drink shot={shot} />}
         <Strength key={shot.tds_pct} shot={shot} />
         {after?.refractometer && <ReadStrength shot={shot} />}
       </div>

@@ -21,7 +21,7 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
   const stopped = now.stopped !== undefined;
   return (
     <aside className="forecast-column gap-2!" aria-label="Now">
-      <Readings now={now} />
+      <Readings shot={shot} now={now} />
       <ToGo shot={shot} now={now} />
       <Trouble events={live.events} now={now} orders={orders} able={ours && !stopped} />
       {orders.error && <ErrorNote error={new Error(orders.error)} />}
@@ -33,13 +33,24 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
   );
 }
 
-function Readings({ now }: { now: Now }) {
+function Readings({ shot, now }: { shot: Shot; now: Now }) {
   return (
     <div className="readings">
       <Reading name="Time" value={now.time_s} unit="s" />
-      <Reading name="Pressure" value={now.pressure_bar} unit="bar" />
-      <Reading name="Water in" value={now.water_ml_s} unit="mL/s" />
-      <Reading name="In the cup" value={now.cup_g} unit="g" />
+      {shot.wired && (
+        <>
+          <Reading name="Pressure" value={now.pressure_bar} unit="bar" />
+          <Reading name="Water in" value={now.water_ml_s} unit="mL/s" />
+        </>
+      )}
+      {(shot.wired || now.cup_g !== null) && (
+        <Reading name="In the cup" value={now.cup_g} unit="g" />
+      )}
+      {!shot.wired && (
+        <p className="col-span-full text-quiet">
+          No wire: read its own gauge, and say here what you do.
+        </p>
+      )}
     </div>
   );
 }
@@ -71,7 +82,7 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
       </div>
       <p className="mt-1">
         {weight === null
-          ? `not weighed: stop at ${at} by eye`
+          ? `not weighed here: stop at ${at} ${shot.wired ? "by eye" : "by your scale"}`
           : weight < goal
             ? `${(goal - weight).toFixed(1)} g to the stop at ${at}`
             : `past the stop at ${at}`}
@@ -173,7 +184,8 @@ function Hands({ shot, live, now, orders }: HandsProps) {
   const step = control ? (shot.nudges[control] ?? 0) : 0;
   const byLevel = now.taken !== undefined || (shot.hand_run && control !== undefined);
   const gates = shot.profile.phases[now.phase]?.exits ?? [];
-  const waits = gates.some((one) => one.when === "hand") || (shot.hand_run && !byLevel);
+  const more = now.phase + 1 < shot.profile.phases.length; // after the last cue only the stop is left
+  const waits = shot.hand_run ? !byLevel && more : gates.some((one) => one.when === "hand");
   return (
     <>
       {!shot.hand_run && (

@@ -176,13 +176,20 @@ function Ready(props: {
   const ready = answers && prepared !== undefined && !pull.starting;
   const start = () => pull.start([]);
   useActions("pull", [
-    { id: "start", words: "Start the pump", key: "p", group: "Here", disabled: !ready, run: start },
+    {
+      id: "start",
+      words: bench.machine.wired ? "Start the pump" : "Start the clock as you start the pump",
+      key: "p",
+      group: "Here",
+      disabled: !ready,
+      run: start,
+    },
   ]);
   const despite = missing.map((one) => one.check);
   return (
     <aside className="forecast-column gap-3!" aria-label="Before the pump starts">
       <Checklist bench={bench} prepared={prepared} error={pull.error} />
-      <Expect profile={profile} forecast={forecast} />
+      <Expect profile={profile} forecast={forecast} byHand={Boolean(prepared?.by_hand)} />
       <Practice bench={bench} id={props.id} number={props.number} />
       <Care cautions={forecast?.cautions ?? []} />
       <div className="start">
@@ -205,7 +212,7 @@ function Ready(props: {
           </div>
         )}
         <button type="button" className="btn btn-main w-full" disabled={!ready} onClick={start}>
-          Start the pump <kbd className="key">P</kbd>
+          {bench.machine.wired ? "Start the pump" : "Start the clock"} <kbd className="key">P</kbd>
         </button>
       </div>
     </aside>
@@ -241,13 +248,14 @@ function CueList({ cues }: { cues: Prepared["cues"] }) {
 }
 
 /** What to expect, in a sentence. */
-function Expect({ profile, forecast }: { profile: Profile; forecast: Forecast | undefined }) {
+function Expect(props: { profile: Profile; forecast: Forecast | undefined; byHand: boolean }) {
+  const { profile, forecast, byHand } = props;
   const stop = stopWords(profile.stop);
   const time = forecast?.prediction.shot_time_s.value;
   const cup = forecast?.prediction.cup_g.value;
   return (
     <p>
-      It stops at <b>{stop.first}</b> {stop.others}
+      {byHand ? "Stop it at" : "It stops at"} <b>{stop.first}</b> {stop.others}
       {time != null && cup != null && (
         <>
           ; expect about <b>{time.toFixed(0)} s</b> and {cup.toFixed(1)} g with the last drips

@@ -6,8 +6,9 @@ type Exit = Profile["phases"][number]["exits"][number];
 /** A running shot at this moment. */
 export interface Now {
   time_s: number;
-  pressure_bar: number;
-  water_ml_s: number;
+  /** Null where no device tells. */
+  pressure_bar: number | null;
+  water_ml_s: number | null;
   cup_g: number | null;
   phase: number;
   /** Since the phase began, s and mL. */
@@ -31,8 +32,8 @@ export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
   const time_s = last(traces.time_s) ?? 0;
   return {
     time_s,
-    pressure_bar: last(traces.pressure_bar) ?? 0,
-    water_ml_s: last(traces.water_in_ml_s) ?? 0,
+    pressure_bar: last(traces.pressure_bar) ?? null,
+    water_ml_s: last(traces.water_in_ml_s) ?? null,
     cup_g: settled(last(traces.cup_g) ?? null),
     phase: last(traces.phase) ?? 0,
     inPhase_s: Math.max(0, time_s - began),
@@ -72,15 +73,17 @@ export function gateWords(gate: Exit, now: Now): string {
         ? `${Math.ceil(value - now.inPhase_s)} s left`
         : "the time is up";
     case "pressure_above":
-      return `${now.pressure_bar.toFixed(1)} of ${value} bar`;
+      return risen(now.pressure_bar, value, "bar", "by the gauge");
     case "pressure_below":
-      return `${now.pressure_bar.toFixed(1)}, down to ${value} bar`;
+      return fallen(now.pressure_bar, value, "bar", "by the gauge");
     case "flow_above":
-      return `${now.water_ml_s.toFixed(1)} of ${value} mL/s`;
+      return risen(now.water_ml_s, value, "mL/s", "by eye");
     case "flow_below":
-      return `${now.water_ml_s.toFixed(1)}, down to ${value} mL/s`;
+      return fallen(now.water_ml_s, value, "mL/s", "by eye");
     case "water_ml":
-      return `${now.inPhase_ml.toFixed(0)} of ${value} mL`;
+      return now.water_ml_s === null
+        ? `${value} mL, by eye`
+        : `${now.inPhase_ml.toFixed(0)} of ${value} mL`;
     case "cup_g":
       return now.cup_g === null
         ? `${value} g, not weighed`
@@ -92,20 +95,30 @@ export function gateWords(gate: Exit, now: Now): string {
   }
 }
 
-/** Whether a gate is met: then a hand should go on. */
+function risen(now: number | null, to: number, unit: string, unseen: string) {
+  return now === null ? `${to} ${unit}, ${unseen}` : `${now.toFixed(1)} of ${to} ${unit}`;
+}
+
+function fallen(now: number | null, to: number, unit: string, unseen: string) {
+  return now === null
+    ? `down to ${to} ${unit}, ${unseen}`
+    : `${now.toFixed(1)}, down to ${to} ${unit}`;
+}
+
+/** Whether a gate is met: then a hand should go on. What nobody tells is never met. */
 export function gateMet(gate: Exit, now: Now): boolean {
   const value = "value" in gate ? gate.value : 0;
   switch (gate.when) {
     case "seconds":
       return now.inPhase_s >= value;
     case "pressure_above":
-      return now.pressure_bar >= value;
+      return (now.pressure_bar ?? 0) >= value;
     case "pressure_below":
-      return now.pressure_bar <= value && now.inPhase_s > 1;
+      return now.pressure_bar !== null && now.pressure_bar <= value && now.inPhase_s > 1;
     case "flow_above":
-      return now.water_ml_s >= value;
+      return (now.water_ml_s ?? 0) >= value;
     case "flow_below":
-      return now.water_ml_s <= value && now.inPhase_s > 1;
+      return now.water_ml_s !== null && now.water_ml_s <= value && now.inPhase_s > 1;
     case "water_ml":
       return now.inPhase_ml >= value;
     case "cup_g":

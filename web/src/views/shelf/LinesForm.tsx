@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Lines } from "../../api/client";
 import { linesQuery, machinesQuery } from "../../api/queries";
 import { ErrorNote } from "../../ui/Messages";
-import { DocumentForm, Part, Text } from "./useDocument";
+import { DocumentForm, Part, Text, Tick } from "./useDocument";
 
 /** Where a machine, its scale and the bench's refractometer answer; the simulated ones else. */
 export function LinesForm({ machineId }: { machineId: number }) {
@@ -26,10 +26,12 @@ export function LinesForm({ machineId }: { machineId: number }) {
       <h2>Lines to its devices</h2>
       <p className="text-quiet">
         Empty for the simulated ones that come with Vapocline; else where they answer, as
-        192.168.1.20:7000.
+        192.168.1.20:7000. A machine that no wire reaches is worked and read by hand: Pull keeps the
+        time and gives the cues.
       </p>
       <DocumentForm label="Lines" start={start} save={save} words="Save the lines">
         <Part name="They answer at">
+          <Tick path="wired" label="A wire reaches the machine" />
           <Text path="machine" label="Machine" />
           <Text path="scale" label="Scale" />
           <Text path="refractometer" label="Refractometer" />

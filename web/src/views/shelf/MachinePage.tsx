@@ -127,7 +127,14 @@ export function MachinePage({ id }: { id: number | undefined }) {
 
 /** The machine as its document: without what the server works out of it. */
 function documentOf(machine: Machine) {
-  const { id: _id, simulated: _simulated, commands: _commands, levels: _levels, ...rest } = machine;
+  const {
+    id: _id,
+    simulated: _simulated,
+    wired: _wired,
+    commands: _commands,
+    levels: _levels,
+    ...rest
+  } = machine;
   return rest;
 }
 

@@ -1,0 +1,124 @@
+"""The clock of a machine without a wire: cues by hand, a time, and nothing made up."""
+
+from __future__ import annotations
+
+import unittest
+
+from tests.factories import off, plan, pressure, seconds, until_water
+from vapocline.core.plan import Plan
+from vapocline.core.problems import DeviceError, OrderError
+from vapocline.desk.running import simulated_machine
+from vapocline.devices.clock import NAMED
+from vapocline.devices.machine import LineMachine
+from vapocline.devices.messages import (
+    EndLine,
+    EventLine,
+    Level,
+    MarkIt,
+    Nudge,
+    Plain,
+    SampleLine,
+)
+
+CUES = plan(
+    pressure(2, None, seconds(8), name="Soak"),
+    off(seconds(5), name="Rest"),
+    pressure(2, 9, seconds(40), over=10, name="Rise"),
+)
+
+
+class ByHand(unittest.TestCase):
+    def at_the_clock(self, speed: float, one: Plan = CUES) -> LineMachine:
+        address = self.enterContext(simulated_machine(speed=speed))
+        machine = self.enterContext(LineMachine(f"{address}/{NAMED}Old Lever"))
+        machine.basket(one.setup)
+        machine.load(one.profile)
+        return machine
+
+    def test_phases_go_on_when_the_hand_says_so_and_the_end_comes_after_the_drips(self) -> None:
+        machine = self.at_the_clock(speed=20)
+        token = machine.start(by_hand=True)
+        machine.next_phase()
+        machine.order(MarkIt(mark="first_drip"))
+        machine.order(Plain(do="skip"))
+        with self.assertRaisesRegex(OrderError, "the last cue is given"):
+            machine.next_phase()
+        self.assertEqual(machine.status().shot, token)
+        machine.stop()
+        said = list(machine.said())
+        events = [(e.what, e.phase, e.because) for e in said if isinstance(e, EventLine)]
+        self.assertEqual(
+            events,
+            [
+                ("phase", 0, None),
+                ("phase", 1, "hand"),
+                ("mark", 1, "first_drip"),
+                ("phase", 2, "hand"),
+                ("stop", None, "hand"),
+            ],
+        )
+        self.assertIsInstance(said[-1], EndLine)
+        stop_s = next(e.t for e in said if isinstance(e, EventLine) and e.what == "stop")
+        last = [one for one in said if isinstance(one, SampleLine)][-1]
+        self.assertAlmostEqual(last.t - stop_s, 6, delta=0.2)
+        self.assertFalse(machine.status().running)
+
+    def test_what_no_wire_tells_is_left_open(self) -> None:
+        machine = self.at_the_clock(speed=0)
+        machine.start(by_hand=True)
+        samples = [one for one in machine.said() if isinstance(one, SampleLine)]
+        for sample in samples:
+            self.assertEqual(
+                (sample.pressure_bar, sample.water_ml_s, sample.weight_g, sample.group_c),
+                (None, None, None, None),
+            )
+        self.assertIsNone(machine.status().group_c)
+        self.assertIsNone(machine.status().water_left_ml)
+
+    def test_a_shot_that_nobody_stops_ends_after_three_minutes(self) -> None:
+        machine = self.at_the_clock(speed=0)
+        machine.start(by_hand=True)
+        said = list(machine.said())
+        stop = next(e for e in said if isinstance(e, EventLine) and e.what == "stop")
+        self.assertEqual((stop.because, stop.t), ("time_s", 180.0))
+
+    def test_a_move_along_time_is_told_one_along_water_only_where_it_begins(self) -> None:
+        rising = plan(pressure(2, 8, seconds(60), over=30))
+        machine = self.at_the_clock(speed=0, one=rising)
+        machine.start(by_hand=True)
+        told = {
+            one.t: one.commanded
+            for one in machine.said()
+            if isinstance(one, SampleLine) and one.phase == 0
+        }
+        self.assertAlmostEqual(told[15.0] or 0, 5.0)
+        self.assertAlmostEqual(told[60.0] or 0, 8.0)
+        machine.load(plan(pressure(8, 4, until_water(30), along="water", over=30)).profile)
+        machine.start(by_hand=True)
+        asked = {one.commanded for one in machine.said() if isinstance(one, SampleLine)}
+        self.assertEqual(asked, {None})
+
+    def test_what_only_a_wire_could_do_is_refused(self) -> None:
+        machine = self.at_the_clock(speed=1)
+        with self.assertRaisesRegex(OrderError, "no shot is running"):
+            machine.stop()
+        machine.start(by_hand=True)
+        for order in (Nudge(by=0.5), Level(level=3), Plain(do="take"), Plain(do="tare")):
+            with self.subTest(order.do), self.assertRaisesRegex(OrderError, "no wire"):
+                machine.order(order)
+        with self.assertRaisesRegex(DeviceError, "a shot is running"):
+            machine.start(by_hand=True)
+        machine.stop()
+
+    def test_each_name_is_a_clock_of_its_own(self) -> None:
+        address = self.enterContext(simulated_machine(speed=1))
+        one, other = (
+            self.enterContext(LineMachine(f"{address}/{NAMED}{name}")) for name in ("A", "B")
+        )
+        one.basket(CUES.setup)
+        one.load(CUES.profile)
+        one.start(by_hand=True)
+        self.assertTrue(one.status().running)
+        self.assertFalse(other.status().running)
+        with self.assertRaisesRegex(DeviceError, "no profile is loaded"):
+            other.start(by_hand=True)

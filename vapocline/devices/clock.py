@@ -1,0 +1,195 @@
+"""The clock of a machine without a wire: it keeps the time, the cues and what the hand says.
+
+Nobody tells it pressure, flow or temperature, so it tells none. A phase ends when the hand says so.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import secrets
+import time
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from vapocline.core.machine import Machine
+from vapocline.core.plan import Setup
+from vapocline.core.problems import DeviceError, OrderError
+from vapocline.core.profile import Profile
+from vapocline.core.puck import columns
+from vapocline.core.puck.actuator import target_of
+from vapocline.core.puck.program import ALONG_TIME, CONTROLS, OFF, Program, program_of
+from vapocline.core.pull.flight import LONGEST_BY_HAND_S, TICK_S
+from vapocline.devices import serving
+from vapocline.devices.messages import (
+    Basket,
+    EndLine,
+    EventLine,
+    Load,
+    MachineStatus,
+    MarkIt,
+    Message,
+    Order,
+    Plain,
+    Reply,
+    SampleLine,
+    Start,
+    Watch,
+    What,
+)
+
+NAMED = "no wire: "  # what the names of such machines begin with on the line
+
+
+@dataclass
+class HandShot:
+    """One shot by hand: where its cues stand, and everything said of it so far."""
+
+    token: str
+    program: Program
+    time_s: float = 0.0
+    phase: int = 0
+    began_s: float = 0.0
+    stopped_s: float | None = None
+    said: list[Message] = field(default_factory=list)
+    ended: bool = False
+
+    def say(self, what: What, phase: int | None = None, because: str | None = None) -> None:
+        """Add an event at this moment."""
+        t = round(self.time_s, 4)
+        said = EventLine(seq=len(self.said), t=t, what=what, phase=phase, because=because)
+        self.said.append(said)
+
+    def go_on(self) -> None:
+        """To the next cue; after the last one only the stop is left."""
+        if self.phase + 1 >= self.program.control.size:
+            raise OrderError("the last cue is given: stop the shot")
+        self.phase, self.began_s = self.phase + 1, self.time_s
+        self.say("phase", self.phase, "hand")
+
+    def stop(self, because: str) -> None:
+        """The hand has stopped it; the last drips still fall."""
+        self.stopped_s, self.phase = self.time_s, int(self.program.control.size)
+        self.say("stop", None, because)
+
+    def advance(self, time_s: float) -> None:
+        """What the clock alone brings up to a moment."""
+        self.time_s = time_s
+        if self.stopped_s is None and time_s >= LONGEST_BY_HAND_S:
+            self.stop("time_s")
+        self.said.append(self._sample())
+        if self.stopped_s is not None and time_s >= self.stopped_s + columns.TAIL_S:
+            self.said.append(EndLine(seq=len(self.said)))
+            self.ended = True
+
+    def _sample(self) -> SampleLine:
+        control, commanded = "off", None
+        if self.stopped_s is None:
+            control, commanded = CONTROLS[int(self.program.control[self.phase])], self._wanted()
+        return SampleLine(
+            seq=len(self.said),
+            t=round(self.time_s, 4),
+            at=round(time.time(), 4),
+            commanded=commanded,
+            control=control,
+            phase=self.phase,
+        )
+
+    def _wanted(self) -> float | None:
+        """The level of this moment; None at rest, and where only water or weight would tell."""
+        program, i = self.program, self.phase
+        moves = program.over[i] > 0 and program.start[i] != program.end[i]
+        if program.control[i] == OFF or (moves and program.along[i] != ALONG_TIME):
+            return None
+        now = np.zeros(columns.NOW_COLUMNS)
+        now[columns.TIME], now[columns.PHASE_TIME] = self.time_s, self.began_s
+        return round(float(target_of(program, now, i)), 4)
+
+
+class HandClock:
+    """Takes the orders of a machine's line on behalf of one that has none."""
+
+    def __init__(self, *, speed: float) -> None:
+        """`speed` is for tests, as a simulated machine's."""
+        self._speed = speed
+        self._machine: Machine | None = None
+        self._profile: Profile | None = None
+        self._shot: HandShot | None = None
+        self._running: asyncio.Task[None] | None = None
+        self._news = asyncio.Condition()
+        self.astray = serving.Astray(np.random.default_rng(0))
+
+    async def ready(self) -> None:
+        """A clock knows the time."""
+
+    def obey(self, order: Order) -> Reply:
+        """Do as told. Raises DeviceError or OrderError with the reason where it cannot."""
+        token = None
+        match order:
+            case Plain(do="status"):
+                return Reply(to=order.do, ok=True, machine=self._status())
+            case Watch():
+                pass
+            case Basket():
+                self._refuse_while_running()
+                self._machine = serving.parsed(Setup, order.setup).machine
+            case Load():
+                self._refuse_while_running()
+                self._profile = serving.parsed(Profile, order.profile)
+            case Start():
+                self._refuse_while_running()
+                token = self._start()
+            case Plain() | MarkIt():
+                self._work(order)
+            case _:
+                raise OrderError("this machine has no wire: do it at the machine")
+        return Reply(to=order.do, ok=True, name="Clock", shot=token)
+
+    def _status(self) -> MachineStatus:
+        shot = self._shot
+        return MachineStatus(
+            loaded=self._profile.name if self._profile else None,
+            shot=shot.token if shot else None,
+            running=shot is not None and not shot.ended,
+        )
+
+    def _refuse_while_running(self) -> None:
+        if self._shot and not self._shot.ended:
+            raise DeviceError("a shot is running")
+
+    def _start(self) -> str:
+        if self._profile is None or self._machine is None:
+            raise DeviceError("no profile is loaded")
+        program = program_of(self._profile, self._machine)
+        self._shot = HandShot(secrets.token_hex(6), program)
+        self._shot.say("phase", 0)
+        self._running = asyncio.create_task(self._run(self._shot))
+        return self._shot.token
+
+    def _work(self, order: Plain | MarkIt) -> None:
+        shot = self._shot
+        if shot is None or shot.ended or (isinstance(order, Plain) and shot.stopped_s is not None):
+            raise OrderError("no shot is running")
+        match order:
+            case MarkIt(mark=mark):
+                shot.say("mark", shot.phase, mark)
+            case Plain(do="stop"):
+                shot.stop("hand")
+            case Plain(do="next" | "skip"):
+                shot.go_on()
+            case _:
+                raise OrderError("this machine has no wire: do it at the machine")
+
+    async def _run(self, shot: HandShot) -> None:
+        async for tick in serving.ticks(TICK_S, self._speed):
+            shot.advance(tick * TICK_S)
+            async with self._news:
+                self._news.notify_all()
+            if shot.ended:
+                return
+
+    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+        """Everything said of the current shot from a number on, as it comes."""
+        if self._shot is not None:
+            since = len(self._shot.said) if watch.since < 0 else watch.since
+            await serving.tell_story(wire, self._shot, since, self._news)
