@@ -79,7 +79,7 @@ class Checking(unittest.TestCase):
     def test_a_machine_without_a_wire_is_asked_about(self) -> None:
         mute = Standing(machine_answers=True, wired=False)
         states = {i.check: i.state for i in checklist(mute, INTENDED, frozenset(), NOON)}
-        for check in ("armed", "warm", "cup", "tare"):
+        for check in ("armed", "warm", "water", "cup", "tare"):
             self.assertEqual(states[check], "ask", check)
         self.assertEqual(missing(checklist(mute, INTENDED, EVERY_CHECK, NOON)), [])
 
@@ -154,6 +154,7 @@ class Cueing(unittest.TestCase):
         )
         self.assertEqual(sheet[0].until, "until the first drip, 25 s at most")
         self.assertEqual(sheet[1].until, "for 5 s")
+        self.assertEqual((sheet[2].until, sheet[2].gates), ("until the stop", ()))
         self.assertEqual(sheet[3].until, "at 36 g in the cup")
 
     def test_a_spring_is_drawn_and_let_go_and_a_switch_is_switched(self) -> None:

@@ -509,7 +509,7 @@ class WithoutAWire(AtDesk):
 
     def test_only_the_barista_can_tell_what_is_ready(self) -> None:
         found = prepare(self.desk, self.request())
-        states = {item.check: item.state for item in found.items if item.check != "water"}
+        states = {item.check: item.state for item in found.items}
         self.assertEqual(set(states.values()), {"ask"})
         self.assertEqual(found.by_hand, "steps")
         self.assertEqual([cue.say for cue in found.cues], ["Hold 5 mL/s", "Hold 8 bar", "Stop"])

@@ -17,12 +17,34 @@ from tests.factories import pressure, profile
 from tests.parts import wait_for
 from tests.web.pages import PHONE, InBrowser
 from vapocline.core.profile import FirstDripExit, ForceCommand, Phase, Profile, SecondsExit
-from vapocline.desk.bench import BenchChange, change_bench
+from vapocline.desk.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.profiles import NewProfile, list_profiles, start_profile
+from vapocline.desk.reaching import Lines, write_lines
 from vapocline.desk.shelf import list_machines
 from vapocline.desk.shots import list_shots, read_shot
 
 LONG = profile(pressure(6, name="Press"), cup_g=60, time_s=100)
+
+DIVE = Profile.model_validate(
+    {
+        "name": "Dive",
+        "stop": {"cup_g": 30, "time_s": 90},
+        "phases": [
+            {
+                "name": "Draw",
+                "kind": "pre-infusion",
+                "command": {"control": "pressure", "from": 1.2, "to": 1.2},
+                "exits": [{"when": "seconds", "value": 4}],
+            },
+            {
+                "name": "Release",
+                "kind": "decline",
+                "command": {"control": "spring", "springs": 1},
+                "exits": [{"when": "seconds", "value": 80}],
+            },
+        ],
+    }
+)
 
 
 class AtTheMachine(InBrowser):
@@ -269,25 +291,7 @@ class ByHand(AtTheMachine):
 
     def test_a_spring_lever_says_when_and_waits_for_the_hand(self) -> None:
         self.put("Gannet")
-        document = {
-            "name": "Dive",
-            "stop": {"cup_g": 30, "time_s": 90},
-            "phases": [
-                {
-                    "name": "Draw",
-                    "kind": "pre-infusion",
-                    "command": {"control": "pressure", "from": 1.2, "to": 1.2},
-                    "exits": [{"when": "seconds", "value": 4}],
-                },
-                {
-                    "name": "Release",
-                    "kind": "decline",
-                    "command": {"control": "spring", "springs": 1},
-                    "exits": [{"when": "seconds", "value": 80}],
-                },
-            ],
-        }
-        page = self.pulling(self.started("Dive", Profile.model_validate(document)))
+        page = self.pulling(self.started("Dive", DIVE))
         expect(page.locator(".cue-now strong")).to_have_text("Draw the lever down")
         expect(page.locator(".cue[data-met]")).to_be_visible()
         expect(page.locator(".cue-then")).to_contain_text("Let the lever go")
@@ -296,6 +300,43 @@ class ByHand(AtTheMachine):
         self.reads("Pressure", "x > 3")
         page.keyboard.press("x")
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
+
+    def test_a_machine_without_a_wire_is_pulled_by_its_cues_and_its_drink_weighed_by_hand(
+        self,
+    ) -> None:
+        self.put("Gannet")
+        page = self.page
+        page.goto("/shelf/machines")
+        page.get_by_role("link", name=re.compile("^Gannet")).click()
+        page.get_by_label("A wire reaches the machine").uncheck()
+        expect(page.get_by_label("Machine", exact=True)).to_be_hidden()
+        page.get_by_role("button", name="Save the lines").click()
+        expect(page.get_by_text("No wire tells when a stage begins")).to_be_visible()
+        gannet = read_bench(self.desk).machine.id
+        self.addCleanup(write_lines, self.desk, gannet, Lines())
+        page.goto(f"/pull/{self.started('By its gauge', DIVE)}/1")
+        expect(page.locator("[data-check=armed][data-state=ask]")).to_be_visible()
+        page.keyboard.press("c")
+        page.get_by_label("Dose weighed").fill("18.0")
+        page.get_by_role("button", name="Start the clock").click()
+        page.wait_for_url("**/pull/shot/*")
+        expect(page.locator(".cue-now strong")).to_have_text("Draw the lever down")
+        expect(page.locator("[data-event=now]")).to_be_visible()
+        expect(page.locator("[data-reading=Pressure]")).to_have_count(0)
+        self.reads("Time", "x > 5")
+        page.keyboard.press("d")
+        page.keyboard.press("g")
+        expect(page.locator(".cue-now strong")).to_have_text("Let the lever go")
+        expect(page.get_by_role("button", name="Done: next cue")).to_have_count(0)
+        expect(page.locator(".cue-then")).to_contain_text("30 g with the drips")
+        page.keyboard.press("x")
+        expect(page.locator("[data-figure='Peak']")).to_contain_text("unknown")
+        expect(page.locator("[data-figure='First drip'] b")).to_be_visible()
+        expect(page.get_by_role("link", name="Tidy it into a profile")).to_have_count(0)
+        page.get_by_label("Weighed drink").fill("29.5")
+        expect(page.locator("[data-figure='In the cup'] b")).to_have_text("29.5")
+        expect(page.locator("[data-figure='Ratio'] b")).to_have_text("1.64")
+        self.assertEqual(self.violations(page), [])
 
 
 class Afterwards(AtTheMachine):
@@ -363,10 +404,10 @@ class Afterwards(AtTheMachine):
         page.goto("/shelf")
         page.get_by_role("link", name="Millrace").click()
         form = page.get_by_role("form", name="Lines")
-        form.get_by_label("Machine").fill("nowhere")
+        form.get_by_label("Machine", exact=True).fill("nowhere")
         form.get_by_role("button", name="Save the lines").click()
         expect(form.get_by_text("got 'nowhere'; takes host:port")).to_be_visible()
-        form.get_by_label("Machine").fill("127.0.0.1:1")
+        form.get_by_label("Machine", exact=True).fill("127.0.0.1:1")
         form.get_by_role("button", name="Save the lines").click()
         expect(page.get_by_text("No machine answers at 127.0.0.1:1")).to_be_visible()
 

@@ -94,7 +94,7 @@ def cup_flow_ml_s(time_s: Floats, cup_g: Floats) -> Floats:
 
     The window ends at each sample, so that the live curve and the stored one are the same.
     """
-    flow = np.zeros_like(cup_g)
+    flow = np.where(np.isnan(cup_g), np.nan, 0.0)
     first = np.searchsorted(time_s, time_s - FLOW_WINDOW_S)
     for i, start in enumerate(first):
         if time_s[i] - time_s[start] >= FLOW_WINDOW_S / 2:  # fewer would be the scale's noise

@@ -16,7 +16,7 @@ from vapocline.core.profile import (
 
 
 class Cue(BaseModel):
-    """One cue. `gates` are the phase's exits, `by_time_s` the clock's share of them, if any."""
+    """One cue. `gates` are what its end is told by, none where only the stop is left."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -24,18 +24,20 @@ class Cue(BaseModel):
     say: str
     until: str
     gates: tuple[Exit, ...]
-    by_time_s: float | None
 
 
 def cue_sheet(profile: Profile, machine: Machine) -> list[Cue]:
-    """The cues of a profile on a machine, in order, the stop last."""
+    """The cues of a profile on a machine, in order, the stop last.
+
+    Nothing ends the last phase but the stop: a machine worked by hand has no end of the plan.
+    """
+    last = len(profile.phases) - 1
     cues = [
         Cue(
             phase=index,
             say=said(phase, machine),
-            until=_until(phase),
-            gates=phase.exits,
-            by_time_s=next((e.value for e in phase.exits if e.when == "seconds"), None),
+            until=_until(phase) if index < last else "until the stop",
+            gates=phase.exits if index < last else (),
         )
         for index, phase in enumerate(profile.phases)
     ]
@@ -44,7 +46,6 @@ def cue_sheet(profile: Profile, machine: Machine) -> list[Cue]:
         say="Stop",
         until=_stop_words(profile),
         gates=(),
-        by_time_s=None,
     )
     return [*cues, stop]
 

@@ -63,7 +63,7 @@ def checklist(
     return [
         _armed(standing, intended, confirmed),
         _warm(standing, intended, confirmed, now),
-        _water(standing, intended),
+        _water(standing, intended, confirmed),
         _dose(intended),
         _grind(intended, confirmed),
         _bag(intended, confirmed),
@@ -116,10 +116,12 @@ def _warm(
     return _item("warm", "ready", f"The group is at {standing.group_c:.1f} °C, for {wanted}")
 
 
-def _water(standing: Standing, intended: Intended) -> Item:
+def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
+    needs = (intended.water_ml or 0.0) + SPARE_ML
+    if not standing.wired:
+        return _asked("water", f"The tank holds {needs:.0f} mL or more", confirmed)
     if standing.water_left_ml is None:
         return _item("water", "ready", "The machine does not tell what its tank holds")
-    needs = (intended.water_ml or 0.0) + SPARE_ML
     if standing.water_left_ml < needs:
         words = f"The tank holds {standing.water_left_ml:.0f} mL; this takes {needs:.0f} mL"
         return _item("water", "missing", words)

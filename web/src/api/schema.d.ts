@@ -1737,7 +1737,7 @@ export interface components {
         };
         /**
          * Cue
-         * @description One cue. `gates` are the phase's exits, `by_time_s` the clock's share of them, if any.
+         * @description One cue. `gates` are what its end is told by, none where only the stop is left.
          */
         Cue: {
             /** Phase */
@@ -1748,8 +1748,6 @@ export interface components {
             until: string;
             /** Gates */
             gates: (components["schemas"]["SecondsExit"] | components["schemas"]["PressureAboveExit"] | components["schemas"]["PressureBelowExit"] | components["schemas"]["FlowAboveExit"] | components["schemas"]["FlowBelowExit"] | components["schemas"]["WaterExit"] | components["schemas"]["CupExit"] | components["schemas"]["FirstDripExit"] | components["schemas"]["HandExit"])[];
-            /** By Time S */
-            by_time_s: number | null;
         };
         /**
          * CupExit

@@ -49,8 +49,9 @@ export function ShotChart({
           <clipPath id={clip}>
             <rect x={0} y={0} width={chart.right + 5} height={height} />
           </clipPath>
-          <Axes chart={chart} pressureTitle={pressureTitle} />
+          <Axes chart={chart} />
           <g clipPath={`url(#${clip})`}>{rest.children(chart)}</g>
+          <Titles chart={chart} pressureTitle={pressureTitle} />
         </svg>
       )}
     </div>
@@ -73,8 +74,19 @@ function Defs() {
   );
 }
 
-const Axes = memo(function Axes({ chart, pressureTitle }: { chart: Chart; pressureTitle: string }) {
-  const { left, right, upper, lower, bar, flow, grams } = chart;
+/** What the panes show, over the marks: where these come close, the words are still read. */
+const Titles = memo(function Titles(props: { chart: Chart; pressureTitle: string }) {
+  const { left, upper, lower } = props.chart;
+  return (
+    <g>
+      <PaneTitle x={left} y={upper.top - 14} words={props.pressureTitle} unit="bar" />
+      <PaneTitle x={left} y={lower.top - 10} words="Flow" unit="mL/s" />
+    </g>
+  );
+});
+
+const Axes = memo(function Axes({ chart }: { chart: Chart }) {
+  const { left, right, bar, flow, grams } = chart;
   const bars = niceTicks(bar, 5);
   const flows = niceTicks(flow, 4);
   return (
@@ -99,8 +111,6 @@ const Axes = memo(function Axes({ chart, pressureTitle }: { chart: Chart; pressu
           </text>
         </g>
       ))}
-      <PaneTitle x={left} y={upper.top - 14} words={pressureTitle} unit="bar" />
-      <PaneTitle x={left} y={lower.top - 10} words="Flow" unit="mL/s" />
       <Along chart={chart} />
     </g>
   );
@@ -108,7 +118,7 @@ const Axes = memo(function Axes({ chart, pressureTitle }: { chart: Chart; pressu
 
 function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string; unit: string }) {
   return (
-    <text x={x} y={y} className="title">
+    <text x={x} y={y} className="label title">
       {words}
       <tspan dx="7" className="t-quiet" fontWeight="400">
         {unit}

@@ -62,6 +62,9 @@ export function MeasuredChart(props: Props) {
           <Traces chart={chart} curves={traces} stop_s={stop_s} />
           <Lane chart={chart} marks={marks} />
           {stop && <StopMark chart={chart} stop={stop} />}
+          {live && !stop && traces.pressure_bar.at(-1) === null && (
+            <NowMark chart={chart} t={traces.time_s.at(-1) ?? 0} />
+          )}
           {live && !stop ? (
             <HeadLabels chart={chart} traces={traces} />
           ) : (
@@ -107,6 +110,19 @@ const Forecast = memo(function Forecast({
   );
 });
 
+/** Where the clock stands, while no curve of the machine's shows it. */
+function NowMark({ chart, t }: { chart: Chart; t: number }) {
+  const x = chart.x(t);
+  return (
+    <g data-event="now">
+      <path className="event" d={`M${x} ${chart.upper.top}V${chart.lower.bottom}`} />
+      <text className="label" x={x + 7} y={chart.upper.top + 14}>
+        now
+      </text>
+    </g>
+  );
+}
+
 const HEADS = [
   { channel: "pressure_bar", name: "achieved", pane: 0, ink: "t-pressure" },
   { channel: "water_in_ml_s", name: "water in", pane: 1, ink: "t-water" },
@@ -144,7 +160,8 @@ function HeadLabels({ chart, traces }: { chart: Chart; traces: LiveTraces }) {
 function marksOf(events: ShotEvent[], firstDrip_s: number | null): LaneMark[] {
   const told = events.flatMap((event, i): LaneMark[] => {
     const words = markWords(event);
-    return words
+    const twice = event.because === "first_drip" && event.t === firstDrip_s; // it was told by hand
+    return words && !twice
       ? [{ id: `${event.what}-${i}`, t: event.t, name: "", value: words, open: true }]
       : [];
   });

@@ -5,15 +5,17 @@ import { commandWords, endedWords, exitsWords } from "../../profile/words";
 import { gateMet, gateWords, type Now, stopAt } from "./now";
 import { sound } from "./tones";
 
+type Gates = Shot["profile"]["phases"][number]["exits"];
+
 /** What happens now, what will end it, and what comes then: large enough to read from the machine. */
 export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: boolean }) {
   const phases = loosened(shot.profile).phases;
-  const gates = shot.profile.phases[now.phase]?.exits ?? [];
   const sheet = shot.cues;
   const cue = sheet.find((one) => one.phase === now.phase);
+  const gates = (cue ? cue.gates : shot.profile.phases[now.phase]?.exits) ?? [];
   const nextCue = sheet.find((one) => one.phase === now.phase + 1);
   const met = running && !now.stopped && sheet.length > 0 && gates.some((one) => gateMet(one, now));
-  useTones(shot, now, running);
+  useTones(gates, now, running);
   if (!running)
     return (
       <Bar
@@ -34,6 +36,10 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
   const next = phases[now.phase + 1];
   const goal = stopAt(shot);
   const last = goal === null ? "the end" : `stop at ${goal.toFixed(1)} g`;
+  const early = nextCue && !next && goal !== null; // the last drips still come
+  const nextUntil = early
+    ? `at ${goal.toFixed(1)} g, ${shot.profile.stop.cup_g} g with the drips`
+    : nextCue?.until;
   const state = now.taken ? "by hand" : now.held ? "held" : undefined;
   return (
     <Bar
@@ -46,7 +52,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
           : gates.map((one) => gateWords(one, now))
       }
       then={nextCue?.say ?? next?.name ?? last}
-      thenSmall={nextCue ? nextCue.until : next ? `${commandWords(next)}, ${exitsWords(next)}` : ""}
+      thenSmall={nextUntil ?? (next ? `${commandWords(next)}, ${exitsWords(next)}` : "")}
       met={met}
     />
   );
@@ -90,7 +96,7 @@ function Bar(props: {
 const WARNS_S = 3;
 
 /** A tone in each of the last seconds before the clock ends a phase, and one when it changes. */
-function useTones(shot: Shot, now: Now, running: boolean) {
+function useTones(gates: Gates, now: Now, running: boolean) {
   const phase = useRef(now.phase);
   const warned = useRef<number>(undefined);
   useEffect(() => {
@@ -101,7 +107,7 @@ function useTones(shot: Shot, now: Now, running: boolean) {
       sound("now");
       return;
     }
-    const clock = shot.profile.phases[now.phase]?.exits.find((one) => one.when === "seconds");
+    const clock = gates.find((one) => one.when === "seconds");
     const left = clock && "value" in clock ? Math.ceil(clock.value - now.inPhase_s) : undefined;
     if (left === undefined || left > WARNS_S || left < 1 || warned.current === left) return;
     warned.current = left;

@@ -77,9 +77,11 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
   const at = `${plain(Number(goal.toFixed(1)))} g`;
   return (
     <div data-to-go="">
-      <div className="h-3 overflow-hidden rounded-sm border border-edge" aria-hidden="true">
-        <div className="h-full bg-action" style={{ width: `${share * 100}%` }} />
-      </div>
+      {weight !== null && (
+        <div className="h-3 overflow-hidden rounded-sm border border-edge" aria-hidden="true">
+          <div className="h-full bg-action" style={{ width: `${share * 100}%` }} />
+        </div>
+      )}
       <p className="mt-1">
         {weight === null
           ? `not weighed here: stop at ${at} ${shot.wired ? "by eye" : "by your scale"}`

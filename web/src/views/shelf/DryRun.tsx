@@ -42,7 +42,9 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
             ? `${last.note ? `${last.note}, ` : ""}${moment(last.measured_at)}: ${last.fitted.words[0]}.`
             : "Stage times against the plan, with a drilled disc in place of coffee."}
         </span>
-        {here ? (
+        {here && !bench.data?.machine.wired ? (
+          <span className="text-quiet">No wire tells when a stage begins.</span>
+        ) : here ? (
           <span className="flex items-center gap-2">
             {profile && (
               <Choice

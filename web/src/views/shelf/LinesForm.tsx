@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type Lines } from "../../api/client";
-import { linesQuery, machinesQuery } from "../../api/queries";
+import { benchQuery, linesQuery, machinesQuery } from "../../api/queries";
 import { ErrorNote } from "../../ui/Messages";
-import { DocumentForm, Part, Text, Tick } from "./useDocument";
+import { DocumentForm, Part, Text, Tick, useDocumentHere } from "./useDocument";
 
 /** Where a machine, its scale and the bench's refractometer answer; the simulated ones else. */
 export function LinesForm({ machineId }: { machineId: number }) {
@@ -20,6 +20,7 @@ export function LinesForm({ machineId }: { machineId: number }) {
     );
     queryClient.setQueryData(linesQuery(machineId).queryKey, now);
     await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
+    await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
   };
   return (
     <section aria-label="Lines" className="border-t border-rule pt-3">
@@ -32,7 +33,7 @@ export function LinesForm({ machineId }: { machineId: number }) {
       <DocumentForm label="Lines" start={start} save={save} words="Save the lines">
         <Part name="They answer at">
           <Tick path="wired" label="A wire reaches the machine" />
-          <Text path="machine" label="Machine" />
+          <MachineLine />
           <Text path="scale" label="Scale" />
           <Text path="refractometer" label="Refractometer" />
         </Part>
@@ -44,4 +45,11 @@ export function LinesForm({ machineId }: { machineId: number }) {
       ))}
     </section>
   );
+}
+
+/** Without a wire there is nothing to answer; an address that stands there stays to be cleared. */
+function MachineLine() {
+  const doc = useDocumentHere();
+  if (!doc.at("wired") && !doc.at("machine")) return null;
+  return <Text path="machine" label="Machine" />;
 }
