@@ -168,6 +168,13 @@ def _serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -
 
 def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> None:
     """Everything from the database to the pages, until Ctrl-C."""
+    listener = listen(port)  # before anything is touched: it may be taken
+    with closing(listener):
+        _serve_on(listener, kind, data_dir, fresh=fresh)
+    _say("Stopped.")
+
+
+def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fresh: bool) -> None:
     import uvicorn
 
     from vapocline.api.application import create_app
@@ -180,8 +187,7 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         _say(f"What was there is now in {aside}")
-    listener = listen(port)
-    with closing(listener), running(folder, url, _say) as parts:
+    with running(folder, url, _say) as parts:
         if kind == "demo":
             _fill(parts.database_url)
         settings = Settings(
@@ -199,7 +205,6 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
         _say(f"Vapocline is at http://127.0.0.1:{listener.getsockname()[1]}  (Ctrl-C stops it)")
         with suppress(KeyboardInterrupt):  # it stops on Ctrl-C, then raises it again
             uvicorn.Server(config).run(sockets=[listener])
-    _say("Stopped.")
 
 
 def _fill(url: str) -> None:

@@ -6,6 +6,7 @@ import contextlib
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
 import unittest
@@ -126,11 +127,12 @@ class Start(unittest.TestCase):
                 self.assertEqual(second.process.wait(PATIENCE_S), 1)
 
     def test_a_port_that_is_taken_is_said(self) -> None:
-        with folder() as home, started("start", "--data-dir", str(home / "a")) as first:
-            port = first.address.rsplit(":", 1)[1]
-            with started("start", "--data-dir", str(home / "b"), "--port", port) as second:
-                self.assertIn(f"Port {port} is taken", "\n".join(second.said))
-                self.assertEqual(second.process.wait(PATIENCE_S), 1)
+        with folder() as home, socket.create_server(("127.0.0.1", 0)) as taken:
+            port = str(taken.getsockname()[1])
+            with started("start", "--data-dir", str(home / "d"), "--port", port) as refused:
+                self.assertIn(f"Port {port} is taken", "\n".join(refused.said))
+                self.assertEqual(refused.process.wait(PATIENCE_S), 1)
+            self.assertFalse((home / "d").exists())
 
     def test_a_folder_that_is_not_ours_is_never_cleared(self) -> None:
         with folder() as home:
