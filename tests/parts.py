@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import contextlib
+import dataclasses
 import shutil
 import tempfile
 import threading
@@ -34,6 +35,11 @@ _numbers = count(1)
 Found = TypeVar("Found")
 
 
+def for_the_run(part: contextlib.AbstractContextManager[Found]) -> Found:
+    """Open a part that is kept until the run is over."""
+    return _open.enter_context(part)
+
+
 def close_all() -> None:
     """Stop the cluster and all else that was opened for the whole run."""
     _open.close()
@@ -56,8 +62,8 @@ def folder() -> Iterator[Path]:
 @cache
 def cluster() -> Cluster:
     """The run's cluster, with a migrated database to copy."""
-    home = _open.enter_context(folder())
-    started = _open.enter_context(running_cluster(home / "data", throw_away=True))
+    home = for_the_run(folder())
+    started = for_the_run(running_cluster(home / "data", throw_away=True))
     migrate(started.url)
     return started
 
@@ -107,16 +113,22 @@ def desk_on_fresh_database(
 
     With `instruments` scales and refractometers stand under them.
     """
-    with contextlib.ExitStack() as stack:
-        if instruments:
-            devices = stack.enter_context(stand_ins(seed=seed, speed=speed))
-        else:
-            devices = StandIns(stack.enter_context(simulated_machine(seed=seed, speed=speed)))
-        desk = open_desk(fresh_database(template), devices)
-        try:
-            yield desk
-        finally:
-            desk.engine.dispose()
+    house = next(_numbers)
+    processes = _stand_ins(seed, speed, instruments)
+    own = [address and f"{address}/{house}" for address in dataclasses.astuple(processes)]
+    desk = open_desk(fresh_database(template), StandIns(*own))
+    try:
+        yield desk
+    finally:
+        desk.engine.dispose()
+
+
+@cache
+def _stand_ins(seed: int, speed: float, instruments: bool) -> StandIns:
+    """Processes for the whole run: each desk has a house of its own there."""
+    if instruments:
+        return for_the_run(stand_ins(seed=seed, speed=speed))
+    return StandIns(for_the_run(simulated_machine(seed=seed, speed=speed)))
 
 
 @contextlib.contextmanager

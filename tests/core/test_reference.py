@@ -22,7 +22,6 @@ from vapocline.core.puck.predict import predict
 small = partial(plan, cup_g=24)  # most of what can differ has by then
 HOLDS = Machine(name="Holds", when_off="hold")
 PLANS = {
-    "flat": small(pressure(9)),
     "fine and fresh": small(pressure(9), grind_um=270, rest_days=3),
     "coarse and long": plan(pressure(9, 4, over=30), grind_um=420, cup_g=50),
     "uneven, light, hot": small(pressure(8), unevenness=0.4, roast="light", water_c=96),
@@ -30,7 +29,6 @@ PLANS = {
     "a flow under a pressure limit": small(flow(3.5, limit=Limit(pressure_bar=7))),
     "bloom": small(*bloomed()),
     "a rest that holds its pressure": small(*bloomed(), machine=HOLDS),
-    "falling": small(pressure(9, 4, over=25)),
     "eased, then like a spring": small(
         pressure(2, 9, seconds(10), over=8, shape="smooth"),
         pressure(9, 4, seconds(60), over=30, shape="spring"),

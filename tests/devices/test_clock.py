@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import unittest
+from functools import cache
 
 from tests.factories import off, plan, pressure, seconds, until_water
+from tests.parts import for_the_run
 from vapocline.core.plan import Plan
 from vapocline.core.problems import DeviceError, OrderError
 from vapocline.desk.running import simulated_machine
@@ -27,10 +29,16 @@ CUES = plan(
 )
 
 
+@cache
+def clocks(speed: float) -> str:
+    """Where clocks answer that run at a speed."""
+    return for_the_run(simulated_machine(speed=speed))
+
+
 class ByHand(unittest.TestCase):
     def at_the_clock(self, speed: float, one: Plan = CUES) -> LineMachine:
-        address = self.enterContext(simulated_machine(speed=speed))
-        machine = self.enterContext(LineMachine(f"{address}/{NAMED}Old Lever"))
+        own = f"{self._testMethodName}/{NAMED}Old Lever"
+        machine = self.enterContext(LineMachine(f"{clocks(speed)}/{own}"))
         machine.basket(one.setup)
         machine.load(one.profile)
         return machine
@@ -111,9 +119,8 @@ class ByHand(unittest.TestCase):
         machine.stop()
 
     def test_each_name_is_a_clock_of_its_own(self) -> None:
-        address = self.enterContext(simulated_machine(speed=1))
         one, other = (
-            self.enterContext(LineMachine(f"{address}/{NAMED}{name}")) for name in ("A", "B")
+            self.enterContext(LineMachine(f"{clocks(1)}/{NAMED}{name}")) for name in ("A", "B")
         )
         one.basket(CUES.setup)
         one.load(CUES.profile)

@@ -7,11 +7,12 @@ import socket
 import subprocess
 import sys
 import unittest
+from functools import cache
 
 import numpy as np
 
 from tests.factories import flow, off, plan, pressure, profile, seconds
-from tests.parts import PATIENCE_S
+from tests.parts import PATIENCE_S, for_the_run
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan
 from vapocline.core.problems import DeviceError
@@ -20,6 +21,13 @@ from vapocline.core.puck.predict import predict
 from vapocline.desk.running import simulated_machine
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import EndLine, EventLine, SampleLine
+
+
+@cache
+def machines(speed: float) -> str:
+    """Where machines answer that run at a speed."""
+    return for_the_run(simulated_machine(speed=speed))
+
 
 SIMPLE = plan(flow(5, None, seconds(4)), pressure(9))
 
@@ -37,8 +45,7 @@ def pulled(address: str, one: Plan = SIMPLE) -> tuple[list[SampleLine], list[Eve
 
 class Pulling(unittest.TestCase):
     def test_a_shot_comes_with_samples_phases_a_stop_and_an_end(self) -> None:
-        with simulated_machine(speed=0) as address:
-            samples, events = pulled(address)
+        samples, events = pulled(f"{machines(0)}/{self._testMethodName}")
         self.assertEqual(
             [(e.what, e.phase) for e in events], [("phase", 0), ("phase", 1), ("stop", None)]
         )
@@ -68,8 +75,7 @@ class Pulling(unittest.TestCase):
         self.assertEqual(found[0], found[1])
 
     def test_gauges_are_noisy_and_the_scale_reads_in_tenths(self) -> None:
-        with simulated_machine(speed=0) as address:
-            samples, _ = pulled(address)
+        samples, _ = pulled(f"{machines(0)}/{self._testMethodName}")
         held = [s.pressure_bar for s in samples if s.phase == 1 and s.t > 12]
         self.assertTrue(0.02 < np.std(np.diff(held)) < 0.12)
         for sample in samples:
@@ -119,7 +125,7 @@ class Pulling(unittest.TestCase):
 class Refusing(unittest.TestCase):
     def test_profiles_it_cannot_run_are_refused_with_the_field(self) -> None:
         low = Machine(name="Low", relief_bar=7)
-        with simulated_machine(speed=0) as address, LineMachine(address) as machine:
+        with LineMachine(f"{machines(0)}/{self._testMethodName}") as machine:
             machine.basket(plan(pressure(6), machine=low).setup)
             with self.assertRaisesRegex(DeviceError, "relief setting"):
                 machine.load(profile(pressure(9)))
@@ -137,12 +143,11 @@ class Refusing(unittest.TestCase):
             machine.stop()
 
     def test_a_line_that_is_no_order_is_answered_and_the_line_stays(self) -> None:
-        with simulated_machine(speed=0) as address:
-            host, _, port = address.rpartition(":")
-            with socket.create_connection((host, int(port)), timeout=PATIENCE_S) as line:
-                line.sendall(b'not json\n{"do": "dance"}\n{"do": "hello"}\n')
-                reader = line.makefile("rb")
-                answers = [json.loads(reader.readline()) for _ in range(3)]
+        host, _, port = machines(0).rpartition(":")
+        with socket.create_connection((host, int(port)), timeout=PATIENCE_S) as line:
+            line.sendall(b'not json\n{"do": "dance"}\n{"do": "hello"}\n')
+            reader = line.makefile("rb")
+            answers = [json.loads(reader.readline()) for _ in range(3)]
         self.assertEqual([answer["ok"] for answer in answers], [False, False, True])
 
     def test_nobody_there_is_said_with_the_address(self) -> None:

@@ -1,9 +1,11 @@
-"""The real pages in a real browser: one server and one browser a class, a fresh context a test."""
+"""The real pages in a real browser: one a run, a server a class, a fresh context a test."""
 
 from __future__ import annotations
 
+import contextlib
 import re
 import unittest
+from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar
 from urllib.parse import urlsplit
@@ -17,7 +19,13 @@ from playwright.sync_api import (
     sync_playwright,
 )
 
-from tests.parts import PATIENCE_S, desk_on_fresh_database, sample_world, served
+from tests.parts import (
+    PATIENCE_S,
+    desk_on_fresh_database,
+    for_the_run,
+    sample_world,
+    served,
+)
 from vapocline.desk.context import Desk
 
 CHROMIUM = "/usr/bin/chromium"
@@ -37,6 +45,15 @@ WIDE = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
 
+@cache
+def browser() -> Browser:
+    """One Chromium for the whole run: tests have contexts of their own in it."""
+    playwright = for_the_run(sync_playwright())
+    return for_the_run(
+        contextlib.closing(playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS))
+    )
+
+
 class InBrowser(unittest.TestCase):
     """Serves the pages on a database of its own; fails a test whose page complains."""
 
@@ -52,9 +69,7 @@ class InBrowser(unittest.TestCase):
         )
         url = cls.desk.engine.url.render_as_string(hide_password=False)
         cls.address = cls.enterClassContext(served(cls.desk, url))
-        playwright = cls.enterClassContext(sync_playwright())
-        cls.browser: Browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        cls.addClassCleanup(cls.browser.close)
+        cls.browser: Browser = browser()
 
     def setUp(self) -> None:
         self.complaints: list[str] = []

@@ -12,7 +12,6 @@ import contextlib
 import math
 import secrets
 import time
-import zlib
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -365,11 +364,10 @@ async def serve_machines(*, port: int, seed: int, speed: float) -> None:
     machines: dict[str, serving.StandIn] = {}
 
     def find(name: str) -> serving.StandIn:
-        if name not in machines and name.startswith(NAMED):
+        if name not in machines and name.rpartition("/")[2].startswith(NAMED):
             machines[name] = HandClock(speed=speed)
         elif name not in machines:
-            own = seed + (zlib.crc32(name.encode()) % 100_000 if name else 0)
-            machines[name] = SimulatedMachine(seed=own, speed=speed)
+            machines[name] = SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed)
         return machines[name]
 
     async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:

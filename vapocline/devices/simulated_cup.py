@@ -10,7 +10,6 @@ import asyncio
 import contextlib
 import math
 import time
-import zlib
 from collections.abc import Callable
 
 import numpy as np
@@ -204,7 +203,7 @@ async def serve_cups(*, kind: str, port: int, seed: int, cups: str) -> None:
 
     def find(name: str) -> SimulatedScale | SimulatedRefractometer:
         if name not in made:
-            made[name] = made_as(cups, name, seed + zlib.crc32(name.encode()) % 100_000)
+            made[name] = made_as(cups, name, serving.seed_of(seed, name))
         return made[name]
 
     async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
