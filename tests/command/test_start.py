@@ -27,8 +27,8 @@ class Started:
         found = re.search(r"http://[\d.:]+", said[-1])
         self.address = found.group() if found else ""
 
-    def stop(self) -> str:
-        self.process.send_signal(signal.SIGINT)
+    def stop(self, how: signal.Signals) -> str:
+        self.process.send_signal(how)
         rest, _ = self.process.communicate(timeout=PATIENCE_S)
         return rest
 
@@ -71,7 +71,7 @@ def children_in(home: Path) -> list[str]:
 
 
 class Start(unittest.TestCase):
-    def test_it_serves_and_ctrl_c_stops_everything_and_the_data_are_kept(self) -> None:
+    def test_it_serves_and_told_to_end_it_stops_everything_and_the_data_are_kept(self) -> None:
         with folder() as home:
             where = ("--data-dir", str(home / "d"))
             with started("start", *where) as first:
@@ -80,7 +80,7 @@ class Start(unittest.TestCase):
                 )
                 self.assertEqual(answer.status_code, 201)
                 self.assertTrue(children_in(home), "a cluster runs in the folder")
-                self.assertIn("Stopped.", first.stop())
+                self.assertIn("Stopped.", first.stop(signal.SIGINT))
                 self.assertEqual(first.process.returncode, 0)
             wait_for(lambda: not children_in(home), "the cluster to be gone")
             with started("start", *where) as second:
@@ -89,21 +89,12 @@ class Start(unittest.TestCase):
                     for one in httpx.get(f"{second.address}/api/profiles", timeout=90).json()
                 ]
                 self.assertEqual(names, ["Kept"])
+                self.assertIn("Stopped.", second.stop(signal.SIGTERM))
+            wait_for(lambda: not children_in(home), "the cluster to be gone")
             with started("start", *where, "--fresh") as third:
                 self.assertEqual(httpx.get(f"{third.address}/api/profiles", timeout=90).json(), [])
                 self.assertIn("What was there is now in", "\n".join(third.said))
             self.assertEqual(len(list(home.glob("d.until-*"))), 1)
-
-    def test_told_to_end_it_stops_all_it_started_as_well(self) -> None:
-        with folder() as home:
-            with started("start", "--data-dir", str(home / "d")) as told:
-                self.assertEqual(
-                    httpx.get(f"{told.address}/api/health", timeout=90).status_code, 200
-                )
-                told.process.send_signal(signal.SIGTERM)
-                rest, _ = told.process.communicate(timeout=PATIENCE_S)
-            self.assertIn("Stopped.", rest)
-            wait_for(lambda: not children_in(home), "the cluster to be gone")
 
     def test_the_demo_brings_the_sample_world_and_a_second_start_adds_nothing(self) -> None:
         with folder() as home:
