@@ -40,7 +40,7 @@ class OnTheShelf(WithMachines):
     def test_a_machine_is_made_changed_and_taken_off(self) -> None:
         page = self.page
         page.goto("/shelf")
-        expect(page.get_by_role("form")).to_be_visible()
+        expect(page.get_by_role("form", name="Gannet")).to_be_visible()
         self.assertEqual(page.get_by_role("list", name="Every machine").locator("li").count(), 8)
         page.get_by_role("link", name="New machine").click()
         expect(page.get_by_role("form", name="New machine")).to_be_visible()
