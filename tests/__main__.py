@@ -1,7 +1,7 @@
 """Run every test, or one room's: python -m tests [room]. The last line says how many ran.
 
-Asked for nothing, three processes share them: tests of devices and pages mostly wait, so two cores
-serve three well.
+Asked for nothing, four processes share them: tests of devices and pages mostly wait, so two cores
+serve four well.
 """
 
 from __future__ import annotations
@@ -17,9 +17,14 @@ from tests.parts import close_all
 
 HERE = Path(__file__).parent
 ROOMS = ("core", "store", "devices", "desk", "api", "command", "web")
-# About as long as one another; the pages' tests go, file by file, to the last two.
-SHARES = (("core", "store", "command", "devices"), ("desk", "api"), ())
-WEB_HEAD_START = 45  # tests of pages that the desk's share is worth
+# What each process runs, and how many tests of pages that is worth: the pages' own go, file by
+# file, to whoever has least to do.
+SHARES = (
+    (("core", "store"), 70),
+    (("command", "devices"), 50),
+    (("desk", "api"), 55),
+    ((), 0),
+)
 
 Counts = dict[str, int]
 
@@ -58,13 +63,12 @@ def _found(one: str) -> unittest.TestSuite:
 
 
 def shares() -> list[list[str]]:
-    """What each process runs: every room once, the pages' files to whoever has least to do."""
-    found = [list(share) for share in SHARES]
-    load = [WEB_HEAD_START, 0]
+    """What each process runs: every room and every file of the pages' tests once."""
+    found, load = [list(rooms) for rooms, _ in SHARES], [worth for _, worth in SHARES]
     files = sorted((HERE / "web").glob("test_*.py"), key=_tests_in, reverse=True)
     for file in files:
         least = load.index(min(load))
-        found[1 + least].append(f"web/{file.name}")
+        found[least].append(f"web/{file.name}")
         load[least] += _tests_in(file)
     return found
 
