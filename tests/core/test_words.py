@@ -119,6 +119,14 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(words, ["strength -0.7 %", "extraction -1.4 %"])
         self.assertEqual(compare(PULLED, weak).came, [])
 
+    def test_what_no_device_told_is_no_difference(self) -> None:
+        unread = replace(RESULT, cup_g=None, peak_pressure_bar=None, water_in_ml=None, ratio=None)
+        found = compare(PULLED, replace(PULLED, result=unread))
+        self.assertEqual(found.came, [])
+        never = replace(RESULT, first_drip_s=None)
+        words = [one.words for one in compare(PULLED, replace(PULLED, result=never)).came]
+        self.assertEqual(words, ["first drip 8.0 s, then none"])
+
     def test_differences_within_the_gauges_noise_are_left_out(self) -> None:
         close = replace(PULLED, result=replace(RESULT, shot_time_s=28.2, cup_g=37.1))
         self.assertEqual(compare(PULLED, close).came, [])

@@ -138,12 +138,16 @@ def _profile(a: Profile, b: Profile) -> Iterator[Difference]:
 def _results(a: Result, b: Result) -> Iterator[Difference]:
     yield from _number("shot time", "s", a.shot_time_s, b.shot_time_s, 1, least=0.3)
     yield from _number("first drip", "s", a.first_drip_s, b.first_drip_s, 1, least=0.2)
-    yield from _number("cup", "g", a.cup_g, b.cup_g, 1, least=0.2)
-    yield from _number("peak", "bar", a.peak_pressure_bar, b.peak_pressure_bar, 1, least=0.1)
-    yield from _number("water used", "mL", a.water_in_ml, b.water_in_ml, 1, least=0.5)
-    if a.tds_pct is not None and b.tds_pct is not None:
-        yield from _number("strength", "%", a.tds_pct, b.tds_pct, 1, least=0.1)
-        yield from _number("extraction", "%", a.ey_pct, b.ey_pct, 1, least=0.3)
+    # What was not measured is no difference; a stop or a first drip that never came is one.
+    for what, unit, was, now, least in (
+        ("cup", "g", a.cup_g, b.cup_g, 0.2),
+        ("peak", "bar", a.peak_pressure_bar, b.peak_pressure_bar, 0.1),
+        ("water used", "mL", a.water_in_ml, b.water_in_ml, 0.5),
+        ("strength", "%", a.tds_pct, b.tds_pct, 0.1),
+        ("extraction", "%", a.ey_pct, b.ey_pct, 0.3),
+    ):
+        if was is not None and now is not None:
+            yield from _number(what, unit, was, now, 1, least=least)
 
 
 def _tastes(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[Difference]:
