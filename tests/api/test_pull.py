@@ -184,6 +184,30 @@ class After(Pulled):
         problem = self.refused(self.client.post(f"/api/shots/{shot}/strength/read"), 502)
         self.assertIn("No refractometer", problem["detail"])
 
+    def test_a_drink_is_typed_only_where_no_scale_weighed_it(self) -> None:
+        path = f"/api/shots/{self.shot('Weighed')}/drink"
+        problem = self.refused(self.client.put(path, json={"drink_g": 30}), 409)
+        self.assertIn("The scale weighed this shot", problem["detail"])
+        problem = self.refused(self.client.put(path, json={"drink_g": -3}), 422)
+        self.assertEqual([one["field"] for one in problem["problems"]], ["drink_g"])
+        self.refused(self.client.put("/api/shots/999/drink", json={"drink_g": 30}), 404)
+
+    def test_without_a_wire_or_a_scale_the_drinks_weight_is_the_hands(self) -> None:
+        lines = f"/api/machines/{self.client.get('/api/bench').json()['machine']['id']}/lines"
+        self.assertFalse(self.client.put(lines, json={"wired": False}).json()["wired"])
+        self.addCleanup(self.client.put, lines, json={})
+        shot = self.begin(self.started("By its gauge"))["id"]
+        self.assertEqual(self.order(shot, do="nudge", by=1).status_code, 409)
+        self.assertEqual(self.order(shot, do="stop").status_code, 204)
+        self.assertIsNone(self.over(shot)["peak_pressure_bar"])
+        self.assertFalse(self.client.get(f"/api/shots/{shot}/after").json()["weighed"])
+        weighed = self.client.put(f"/api/shots/{shot}/drink", json={"drink_g": 33.3}).json()
+        self.assertEqual((weighed["drink_g"], weighed["ratio"]), (33.3, 1.85))
+        problem = self.refused(
+            self.client.put(lines, json={"wired": False, "machine": "127.0.0.1:1"}), 422
+        )
+        self.assertEqual([one["field"] for one in problem["problems"]], ["machine"])
+
     def test_no_shot_was_cut_off_and_one_that_is_not_there_cannot_be_seen(self) -> None:
         self.assertEqual(self.client.get("/api/cut-off").json(), [])
         self.refused(self.client.post("/api/shots/999/seen"), 404)
