@@ -5,7 +5,6 @@ Nobody tells it pressure, flow or temperature, so it tells none. A phase ends wh
 
 from __future__ import annotations
 
-import asyncio
 import secrets
 import time
 from dataclasses import dataclass, field
@@ -21,12 +20,12 @@ from vapocline.core.puck.actuator import target_of
 from vapocline.core.puck.program import ALONG_TIME, CONTROLS, OFF, Program, program_of
 from vapocline.core.pull.flight import LONGEST_BY_HAND_S, TICK_S
 from vapocline.devices import serving
+from vapocline.devices.current import Current
 from vapocline.devices.messages import (
     Basket,
     EndLine,
     EventLine,
     Load,
-    MachineStatus,
     MarkIt,
     Message,
     Order,
@@ -114,9 +113,7 @@ class HandClock:
         self._speed = speed
         self._machine: Machine | None = None
         self._profile: Profile | None = None
-        self._shot: HandShot | None = None
-        self._running: asyncio.Task[None] | None = None
-        self._news = asyncio.Condition()
+        self._current = Current[HandShot]()
         self.astray = serving.Astray(np.random.default_rng(0))
 
     async def ready(self) -> None:
@@ -124,20 +121,19 @@ class HandClock:
 
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError or OrderError with the reason where it cannot."""
+        self._current.refuse_out_of_turn(order)
         token = None
         match order:
             case Plain(do="status"):
-                return Reply(to=order.do, ok=True, machine=self._status())
+                loaded = self._profile.name if self._profile else None
+                return Reply(to=order.do, ok=True, machine=self._current.status(loaded))
             case Watch():
                 pass
             case Basket():
-                self._refuse_while_running()
                 self._machine = serving.parsed(Setup, order.setup).machine
             case Load():
-                self._refuse_while_running()
                 self._profile = serving.parsed(Profile, order.profile)
             case Start():
-                self._refuse_while_running()
                 token = self._start()
             case Plain() | MarkIt():
                 self._work(order)
@@ -145,30 +141,16 @@ class HandClock:
                 raise OrderError("this machine has no wire: do it at the machine")
         return Reply(to=order.do, ok=True, name="Clock", shot=token)
 
-    def _status(self) -> MachineStatus:
-        shot = self._shot
-        return MachineStatus(
-            loaded=self._profile.name if self._profile else None,
-            shot=shot.token if shot else None,
-            running=shot is not None and not shot.ended,
-        )
-
-    def _refuse_while_running(self) -> None:
-        if self._shot and not self._shot.ended:
-            raise DeviceError("a shot is running")
-
     def _start(self) -> str:
         if self._profile is None or self._machine is None:
             raise DeviceError("no profile is loaded")
-        program = program_of(self._profile, self._machine)
-        self._shot = HandShot(secrets.token_hex(6), program)
-        self._shot.say("phase", 0)
-        self._running = asyncio.create_task(self._run(self._shot))
-        return self._shot.token
+        shot = HandShot(secrets.token_hex(6), program_of(self._profile, self._machine))
+        shot.say("phase", 0)
+        return self._current.begin(shot, self._run(shot))
 
     def _work(self, order: Plain | MarkIt) -> None:
-        shot = self._shot
-        if shot is None or shot.ended or (isinstance(order, Plain) and shot.stopped_s is not None):
+        shot = self._current.running()
+        if isinstance(order, Plain) and shot.stopped_s is not None:
             raise OrderError("no shot is running")
         match order:
             case MarkIt(mark=mark):
@@ -183,13 +165,10 @@ class HandClock:
     async def _run(self, shot: HandShot) -> None:
         async for tick in serving.ticks(TICK_S, self._speed):
             shot.advance(tick * TICK_S)
-            async with self._news:
-                self._news.notify_all()
+            await self._current.moved()
             if shot.ended:
                 return
 
     async def tell(self, wire: serving.Wire, watch: Watch) -> None:
         """Everything said of the current shot from a number on, as it comes."""
-        if self._shot is not None:
-            since = len(self._shot.said) if watch.since < 0 else watch.since
-            await serving.tell_story(wire, self._shot, since, self._news)
+        await self._current.tell(wire, watch)

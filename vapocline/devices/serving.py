@@ -17,7 +17,6 @@ from pydantic import BaseModel, ValidationError
 from vapocline.core.problems import DeviceError, refused_by_pydantic
 from vapocline.devices.messages import (
     LONGEST_LINE,
-    EndLine,
     GoWrong,
     Hello,
     Message,
@@ -38,13 +37,6 @@ def seed_of(seed: int, name: str) -> int:
     """The seed of one device's own truth. In "house/name" the house keeps apart what is alike."""
     alike = name.rpartition("/")[2]
     return seed + (zlib.crc32(alike.encode()) % 100_000 if alike else 0)
-
-
-class Story(Protocol):
-    """What is said of one shot, kept whole for who connects again."""
-
-    said: list[Message]
-    ended: bool
 
 
 class StandIn(Protocol):
@@ -129,24 +121,6 @@ async def ticks(tick_s: float, speed: float) -> AsyncIterator[int]:
     for tick in count(1):
         await asyncio.sleep(max(0.0, began + tick * tick_s / speed - clock()) if speed > 0 else 0)
         yield tick
-
-
-async def tell_story(wire: Wire, story: Story, told: int, news: asyncio.Condition) -> None:
-    """Everything said of a shot from a number on, as it comes, to its end."""
-    with contextlib.suppress(ConnectionError):
-        while True:
-            while told < len(story.said):
-                message = story.said[told]
-                # The end is never astray: after it there would be nothing to notice it by.
-                if isinstance(message, EndLine):
-                    wire.astray = Astray(wire.astray.dice)
-                await wire.say(message)
-                told += 1
-            if story.ended:
-                return
-            async with news:
-                while len(story.said) <= told:
-                    await news.wait()
 
 
 async def serve_line(

@@ -27,6 +27,7 @@ from vapocline.core.puck.program import ended_on
 from vapocline.core.pull.flight import TICK_S, Flight
 from vapocline.devices import serving
 from vapocline.devices.clock import NAMED, HandClock
+from vapocline.devices.current import Current
 from vapocline.devices.messages import (
     Basket,
     CupLine,
@@ -102,9 +103,7 @@ class SimulatedMachine:
         self._speed = speed
         self._setup = Setup(dose_g=18)
         self._profile: Profile | None = None
-        self._shot: Shot | None = None
-        self._running: asyncio.Task[None] | None = None
-        self._news = asyncio.Condition()
+        self._current = Current[Shot]()
         self._faults: dict[str, GoWrong] = {}
         self._poured = True
         self._tank_ml = TANK_ML
@@ -115,22 +114,20 @@ class SimulatedMachine:
 
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError or OrderError with the reason where it cannot."""
-        shot = None
+        self._current.refuse_out_of_turn(order)
+        token = None
         match order:
             case Plain(do="status"):
                 return Reply(to=order.do, ok=True, machine=self._status())
             case Watch():
                 pass
             case Basket():
-                self._refuse_while_running()
                 self._setup = serving.parsed(Setup, order.setup)
                 self._put_right()
             case Load():
-                self._refuse_while_running()
                 self._profile = self._takes(serving.parsed(Profile, order.profile))
             case Start():
-                self._refuse_while_running()
-                shot = self._start(by_hand=order.by_hand)
+                token = self._start(by_hand=order.by_hand)
             case GoWrong():
                 self.astray.go_wrong(order)
                 self._faults[order.fault] = order
@@ -138,17 +135,14 @@ class SimulatedMachine:
                 self._steer(order)
             case _:
                 raise DeviceError("a machine knows nothing of that")
-        return Reply(to=order.do, ok=True, name="Simulated machine", shot=shot)
+        return Reply(to=order.do, ok=True, name="Simulated machine", shot=token)
 
     def _status(self) -> MachineStatus:
-        shot = self._shot
         level = self._setup.water_c + GROUP_NOISE_C * float(self._dice.normal())
-        return MachineStatus(
+        return self._current.status(
+            self._profile.name if self._profile else None,
             group_c=round(level, 1),
             water_left_ml=0.0 if self._wrong("water_empty") else round(self._tank_ml),
-            loaded=self._profile.name if self._profile else None,
-            shot=shot.token if shot else None,
-            running=shot is not None and not shot.ended,
         )
 
     def _takes(self, profile: Profile) -> Profile:
@@ -158,15 +152,9 @@ class SimulatedMachine:
             raise DeviceError("; ".join(str(problem) for problem in problems))
         return profile
 
-    def _refuse_while_running(self) -> None:
-        if self._shot and not self._shot.ended:
-            raise DeviceError("a shot is running")
-
     def _steer(self, order: Plain | Nudge | Hold | Level | MarkIt) -> None:
         """Everything that is for a running shot; what was done is said with its time."""
-        shot = self._shot
-        if shot is None or shot.ended:
-            raise DeviceError("no shot is running")
+        shot = self._current.running()
         flight, phase = shot.flight, shot.flight.phase
         match order:
             case Nudge(by=by):
@@ -201,14 +189,13 @@ class SimulatedMachine:
             truth = truth._replace(
                 **{name: getattr(truth, name) * factor for name, factor in spread.items()}
             )
-        self._shot = Shot(
+        shot = Shot(
             token=secrets.token_hex(6),
             flight=Flight(self._profile, self._setup.machine, truth, by_hand=by_hand),
             dice=np.random.default_rng(self._dice.integers(2**32)),
         )
         self._poured = False
-        self._running = asyncio.create_task(self._run(self._shot, truth))
-        return self._shot.token
+        return self._current.begin(shot, self._run(shot, truth))
 
     async def _run(self, shot: Shot, truth: Parameters) -> None:
         """Advance the hidden puck by the clock and tell what the gauges show."""
@@ -222,8 +209,7 @@ class SimulatedMachine:
             if over:
                 shot.said.append(EndLine(seq=len(shot.said)))
                 shot.ended = True
-            async with self._news:
-                self._news.notify_all()
+            await self._current.moved()
             if shot.ended:
                 break
         if self._tank_ml < TANK_ML / 2 and "water_empty" not in self._faults:
@@ -307,9 +293,8 @@ class SimulatedMachine:
         """Everything said of the current shot from a number on, or of the cup, as it comes."""
         if watch.of == "cup":
             await self._tell_cup(wire)
-        elif self._shot is not None:
-            since = len(self._shot.said) if watch.since < 0 else watch.since
-            await serving.tell_story(wire, self._shot, since, self._news)
+        else:
+            await self._current.tell(wire, watch)
 
     async def _tell_cup(self, wire: serving.Wire) -> None:
         """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
@@ -318,11 +303,11 @@ class SimulatedMachine:
             while True:
                 await wire.say(self._cup())
                 with contextlib.suppress(TimeoutError):
-                    async with asyncio.timeout(CUP_SAID_S), self._news:
-                        await self._news.wait()
+                    async with asyncio.timeout(CUP_SAID_S), self._current.news:
+                        await self._current.news.wait()
 
     def _cup(self) -> CupLine:
-        shot = self._shot
+        shot = self._current.shot
         row = shot.flight.samples[shot.flight.sampled - 1] if shot and shot.flight.sampled else None
         t = 0.0 if shot is None else shot.flight.time_s
         return CupLine(
