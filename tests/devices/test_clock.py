@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
 import unittest
 from functools import cache
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.factories import off, plan, pressure, seconds, until_water
 from tests.parts import for_the_run
 from vapocline.core.plan import Plan
 from vapocline.core.problems import DeviceError, OrderError
+from vapocline.core.puck.program import program_of
+from vapocline.core.pull.flight import LONGEST_BY_HAND_S, TICK_S
 from vapocline.desk.running import simulated_machine
-from vapocline.devices.clock import NAMED
+from vapocline.devices.clock import NAMED, HandShot
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EndLine,
@@ -129,3 +135,44 @@ class ByHand(unittest.TestCase):
         self.assertFalse(other.status().running)
         with self.assertRaisesRegex(DeviceError, "no profile is loaded"):
             other.start(by_hand=True)
+
+
+class AnyOrders(unittest.TestCase):
+    """Whatever the hand says, in any order: numbers without a gap, cues in order, one stop."""
+
+    @settings(max_examples=40, deadline=None, derandomize=True)
+    @given(
+        doing=st.lists(
+            st.tuples(st.integers(1, 900), st.sampled_from(["next", "stop", "mark"])), max_size=8
+        )
+    )
+    def test_a_shot_is_told_whole(self, doing: list[tuple[int, str]]) -> None:
+        shot = HandShot("any", program_of(CUES.profile, CUES.setup.machine))
+        shot.say("phase", 0)
+        tick = 0
+        for ticks, what in [*doing, (9000, "stop")]:
+            for _ in range(ticks):
+                if not shot.ended:
+                    tick += 1
+                    shot.advance(tick * TICK_S)
+            if shot.stopped_s is None:
+                self.told(shot, what)
+        self.assertTrue(shot.ended)
+        self.assertEqual([one.seq for one in shot.said], list(range(len(shot.said))))
+        self.assertIsInstance(shot.said[-1], EndLine)
+        phases = [e.phase for e in shot.said if isinstance(e, EventLine) and e.what == "phase"]
+        self.assertEqual(phases, list(range(len(phases))))
+        self.assertLessEqual(len(phases), 3)
+        stops = [e for e in shot.said if isinstance(e, EventLine) and e.what == "stop"]
+        self.assertEqual(len(stops), 1)
+        self.assertLessEqual(stops[0].t, LONGEST_BY_HAND_S + 1e-6)
+
+    def told(self, shot: HandShot, what: str) -> None:
+        match what:
+            case "next":
+                with contextlib.suppress(OrderError):  # no cue is left
+                    shot.go_on()
+            case "stop":
+                shot.stop("hand")
+            case _:
+                shot.say("mark", shot.phase, "blond")
