@@ -13,6 +13,7 @@ from vapocline.core.check import profile_problems
 from vapocline.core.differences import profile_differences
 from vapocline.core.machine import Machine
 from vapocline.core.plan import Plan
+from vapocline.core.problems import Refused
 from vapocline.core.profile import PressureCommand, Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.predict import predict
@@ -172,6 +173,19 @@ class AsAVersion(unittest.TestCase):
         made = version_of(falling, [(8, "nudge", nudge(0.5), 0.5)])
         self.assertEqual(made.phases[-1].command.to, 5.5)  # type: ignore[union-attr]
         self.assertAlmostEqual(made.phases[-1].over, 32, delta=0.3)
+
+    def test_more_than_a_profile_may_hold_is_refused_and_not_cut_short(self) -> None:
+        doing: Doing = [
+            (3.0 + 2.0 * n, "nudge", lambda f, n=n: f.nudge(0.5 if n % 2 else -0.5),
+             0.5 if n % 2 else -0.5)
+            for n in range(30)
+        ]  # fmt: skip
+        one = plan(pressure(5, None, seconds(90)), machine=MACHINE, cup_g=None,
+                   stop={"time_s": 80})  # fmt: skip
+        flight, actions = pulled(one, doing)
+        spans, traces = recorded(flight)
+        with self.assertRaisesRegex(Refused, "at most 24"):
+            corrected(one.profile, MACHINE, spans, actions, traces)
 
     def test_a_shot_left_alone_was_not_corrected(self) -> None:
         self.assertFalse(was_corrected([], stopped_by_hand=False))

@@ -24,7 +24,7 @@ from vapocline.desk.profiles import (
     save_version,
     start_profile,
 )
-from vapocline.desk.pull import begin_pull, pull, stop_pull
+from vapocline.desk.pull import OrderGiven, begin_pull, give_order, pull
 from vapocline.desk.shots import read_shot
 
 
@@ -86,7 +86,7 @@ class Watching(AtDesk):
         self.assertTrue(first["events"])
         self.assertEqual(again["events"], [])
         self.assertEqual(again["columns"]["time_s"], [])
-        stop_pull(desk, number)
+        give_order(desk, number, OrderGiven(do="stop"))
         wait_for(lambda: read_shot(desk, number).state == "done", "the end")
 
     def test_who_comes_after_the_end_gets_it_all_at_once(self) -> None:

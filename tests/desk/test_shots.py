@@ -22,10 +22,10 @@ from vapocline.desk.context import Desk, StandIns, open_desk
 from vapocline.desk.preparing import PullRequest
 from vapocline.desk.profiles import NewProfile, start_profile
 from vapocline.desk.pull import (
+    OrderGiven,
     begin_pull,
+    give_order,
     pull,
-    signal_pull,
-    stop_pull,
     take_up_orphans,
 )
 from vapocline.desk.running import simulated_machine
@@ -140,22 +140,22 @@ class WhileItRuns(AtDesk):
     def test_a_hand_signal_goes_on_and_a_stop_ends_it_kept_as_done(self) -> None:
         number = begin_pull(self.desk, self.request(document=self.WAITING))
         wait_for(lambda: self.state(number).traces.time_s, "samples")
-        signal_pull(self.desk, number)
+        give_order(self.desk, number, OrderGiven(do="next"))
         wait_for(lambda: len(self.state(number).events) >= 2, "the second phase")
-        stop_pull(self.desk, number)
+        give_order(self.desk, number, OrderGiven(do="stop"))
         wait_for(lambda: self.state(number).state == "done", "the end")
         told = [event for event in self.state(number).events if event.what != "first_drip"]
         events = [(event.what, event.because) for event in told]
         self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
         with self.assertRaisesRegex(ConflictError, "is over"):
-            stop_pull(self.desk, number)
+            give_order(self.desk, number, OrderGiven(do="stop"))
 
     def test_one_machine_pulls_one_shot_at_a_time(self) -> None:
         request = self.request(document=self.WAITING)
         number = begin_pull(self.desk, request)
         with self.assertRaisesRegex(DeviceError, "a shot is running"):
             begin_pull(self.desk, request)
-        stop_pull(self.desk, number)
+        give_order(self.desk, number, OrderGiven(do="stop"))
         wait_for(lambda: self.state(number).state == "done", "the end")
         self.assertEqual(len(list_shots(self.desk)), 1)
 
@@ -180,8 +180,7 @@ class WhileItRuns(AtDesk):
         """Whether nobody holds a shot's recording any more."""
         with self.desk.sessions() as session:
             held = shots.hold_recording(session, number)
-            if held:
-                shots.release_recording(session, number)
+            session.connection().invalidate()  # the lock goes with it
             return held
 
     def test_a_recorder_killed_mid_shot_is_taken_up_by_the_next_and_nothing_is_missing(
@@ -195,7 +194,7 @@ class WhileItRuns(AtDesk):
         wait_for(lambda: self.free(number), "the lock to go with its process")
         self.assertEqual(take_up_orphans(self.desk), [], "the machine still runs it")
         wait_for(lambda: len(self.state(number).traces.time_s) > kept + 20, "more samples")
-        stop_pull(self.desk, number)
+        give_order(self.desk, number, OrderGiven(do="stop"))
         wait_for(lambda: self.state(number).state == "done", "the end")
         shot = self.state(number)
         steps = np.diff(shot.traces.time_s)
@@ -220,7 +219,7 @@ class WhileItRuns(AtDesk):
 
     def test_a_shot_cut_off_in_its_last_drips_keeps_when_it_was_stopped(self) -> None:
         number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
-        stop_pull(self.desk, number)
+        give_order(self.desk, number, OrderGiven(do="stop"))
         stops = wait_for(
             lambda: [e.t for e in self.state(number).events if e.what == "stop"], "the stop"
         )

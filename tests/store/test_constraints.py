@@ -200,8 +200,9 @@ class Traces(OnDatabase):
         with self.sessions() as one, self.sessions() as other:
             self.assertTrue(shots.hold_recording(one, 77))
             self.assertFalse(shots.hold_recording(other, 77))
-            shots.release_recording(one, 77)
+            one.connection().invalidate()
             self.assertTrue(shots.hold_recording(other, 77))
+            other.connection().invalidate()
 
 
 class Migrations(unittest.TestCase):

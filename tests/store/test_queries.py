@@ -147,7 +147,7 @@ class Shots(OnDatabase):
             first.connection().invalidate()
         with self.sessions() as other:
             self.assertTrue(shots.hold_recording(other, 5))
-            shots.release_recording(other, 5)
+            other.connection().invalidate()
 
 
 class News(OnDatabase):

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.check import machine_problems, profile_problems
 from vapocline.core.differences import profile_differences
 from vapocline.core.plan import Plan
-from vapocline.core.problems import ConflictError, DeviceError
+from vapocline.core.problems import ConflictError, DeviceError, Refused
 from vapocline.core.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.pull.corrections import Span, corrected, was_corrected
@@ -46,7 +46,10 @@ class Correction(BaseModel):
 
 
 class After(BaseModel):
-    """What a pull came to besides its figures; `weighed` where a scale followed it to its end."""
+    """What a pull came to besides its figures; `weighed` where a scale followed it to its end.
+
+    `too_much` says why what was done in flight cannot be written as a version.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -54,6 +57,7 @@ class After(BaseModel):
     phases: list[Done]
     flagged: int
     correction: Correction | None
+    too_much: str | None
     followed: Followed | None
     refractometer: bool
     weighed: bool
@@ -120,11 +124,17 @@ def look_back(desk: Desk, shot_id: int) -> After:
         traces=traces,
     )
     phases = phases_done(plan, forecast.phases, spans)
+    correction, too_much = None, None
+    try:
+        correction = None if row.hand_run else _correction(row, plan, spans, newest)
+    except Refused as error:
+        too_much = str(error)
     return After(
         recipe=recipe,
         phases=phases,
         flagged=sum(line.flagged for line in (*recipe, *phases)),
-        correction=None if row.hand_run else _correction(row, plan, spans, newest),
+        correction=correction,
+        too_much=too_much,
         followed=followed(plan.profile, traces, row.shot_time_s, before) if row.hand_run else None,
         refractometer=measured_by is not None,
         weighed=_weighed_g(row) is not None,
@@ -161,7 +171,7 @@ def actions_of(row: ShotRow) -> list[Action]:
 
 
 def _correction(row: ShotRow, plan: Plan, spans: list[Span], newest: int) -> Correction | None:
-    """The corrections as a profile, where there were any that change it."""
+    """The corrections as a profile, where there were any that change it. Raises Refused."""
     actions = actions_of(row)
     stopped = any(e["what"] == "stop" and e.get("because") == "hand" for e in row.events)
     skipped = any(span.ended_on == "skip" for span in spans)

@@ -21,9 +21,8 @@ async def follow(desk: Desk, live: LiveShots, shot_id: int) -> AsyncIterator[dic
     async with live.watch(shot_id) as queue:
         shot = await asyncio.to_thread(read_shot, desk, shot_id)
         known = shot.traces.time_s[-1] if shot.traces.time_s else -1.0
-        told = [
-            event.model_dump() for event in shot.events
-        ]  # one shape, so that each is known again
+        # Told in one shape, stored or new, so that each is known again.
+        told = [event.model_dump() for event in shot.events]
         yield {"columns": shot.traces.model_dump(), "events": told}
         if shot.state != "running":
             yield {"state": shot.state}

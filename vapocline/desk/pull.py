@@ -261,16 +261,6 @@ def take_command(desk: Desk, shot_id: int, page: str) -> None:
         recording.commander = page
 
 
-def stop_pull(desk: Desk, shot_id: int) -> None:
-    """End a running shot now. Raises NotFoundError, ConflictError if it is over, DeviceError."""
-    give_order(desk, shot_id, OrderGiven(do="stop"))
-
-
-def signal_pull(desk: Desk, shot_id: int) -> None:
-    """Give the hand signal that a phase may wait for. Raises as `stop_pull`."""
-    give_order(desk, shot_id, OrderGiven(do="next"))
-
-
 def take_up_orphans(desk: Desk) -> list[int]:
     """Shots whose recorder died: heard on where the machine still runs them, else closed as they
     are. Returns the numbers of those closed."""

@@ -249,7 +249,7 @@ def _seen_to_drip(recording: Recording, t: float) -> None:
     unweighed = not recording.samples or np.isnan(recording.samples[-1].cup_g)
     if unweighed and not recording.dripped:
         recording.dripped = True
-        recording.events.append({"t": t, "what": "first_drip"})
+        recording.events.append({"t": t, "what": "first_drip", "because": "hand"})
 
 
 def _alarm(recording: Recording, alarm: Alarm) -> None:

@@ -24,13 +24,14 @@ _WITH_SETUP = (
     selectinload(ShotRow.tastings),
 )
 
+_LIGHT = tuple(defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events"))
+
 
 def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
     """The newest shots with their setup and tastings, without traces or forecast."""
-    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
     return session.scalars(
         select(ShotRow)
-        .options(*_WITH_SETUP, *heavy)
+        .options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -38,11 +39,10 @@ def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
 
 def read_series_shots(session: Session, series_id: int) -> Sequence[ShotRow]:
     """The shots of a series, first to last, without traces or forecast."""
-    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
     return session.scalars(
         select(ShotRow)
         .where(ShotRow.series_id == series_id)
-        .options(*_WITH_SETUP, *heavy)
+        .options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.id)
     ).all()
 
@@ -73,11 +73,10 @@ def read_by_hand_before(session: Session, row: ShotRow, *, limit: int) -> Sequen
 
 def read_unseen(session: Session) -> Sequence[ShotRow]:
     """Shots that were cut off and nobody has looked at since, newest first."""
-    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
     return session.scalars(
         select(ShotRow)
         .where(ShotRow.state == "incomplete", ShotRow.seen_at.is_(None))
-        .options(*_WITH_SETUP, *heavy)
+        .options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.id.desc())
     ).all()
 
@@ -94,9 +93,8 @@ def read_shot(session: Session, shot_id: int) -> ShotRow:
 
 def read_standing(session: Session, shot_id: int) -> ShotRow:
     """A shot with its machine only, to see whether it runs. Raises NotFoundError."""
-    heavy = [defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events")]
     row = session.scalars(
-        select(ShotRow).where(ShotRow.id == shot_id).options(joinedload(ShotRow.machine), *heavy)
+        select(ShotRow).where(ShotRow.id == shot_id).options(joinedload(ShotRow.machine), *_LIGHT)
     ).first()
     if row is None:
         raise NotFoundError(f"There is no shot {shot_id}.")
@@ -117,13 +115,6 @@ def hold_recording(session: Session, shot_id: int) -> bool:
         text("select pg_try_advisory_lock(:kind, :shot)"), {"kind": RECORDING, "shot": shot_id}
     )
     return bool(held.scalar())
-
-
-def release_recording(session: Session, shot_id: int) -> None:
-    """Give a held recording up."""
-    session.execute(
-        text("select pg_advisory_unlock(:kind, :shot)"), {"kind": RECORDING, "shot": shot_id}
-    )
 
 
 def read_running(session: Session) -> Sequence[int]:

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from vapocline.core.machine import Machine
+from vapocline.core.problems import Problem, Refused
 from vapocline.core.profile import MOST_PHASES, Phase, Profile
 from vapocline.core.puck.program import CONTROLS
 from vapocline.core.pull.salvage import Action
@@ -61,6 +62,7 @@ def corrected(
     Nudges move a phase's level from where they came, and later phases with it; a held level
     becomes a phase of its own; a level by hand becomes the fewest stages that follow it; a skipped
     phase ends by the clock; a stop by hand becomes the weight it came at, `stopped_by_hand_g`.
+    Raises Refused where that takes more phases than a profile may have.
     """
     phases: list[Phase] = []
     offsets: dict[str, float] = {}
@@ -70,10 +72,13 @@ def corrected(
         phases.extend(_of_span(phase, machine, span, inside, offsets=offsets, traces=traces))
     ran = max((span.phase for span in spans), default=-1)
     phases.extend(_moved(phase, machine, offsets) for phase in profile.phases[ran + 1 :])
+    if len(phases) > MOST_PHASES:
+        got = f"{len(phases)} phases, one for each thing done"
+        raise Refused([Problem("phases", got, f"at most {MOST_PHASES}")])
     stop = profile.stop
     if stopped_by_hand_g is not None and stopped_by_hand_g >= 1:
         stop = stop.model_copy(update={"cup_g": round(stopped_by_hand_g, 1)})
-    made = profile.model_copy(update={"phases": tuple(phases[:MOST_PHASES]), "stop": stop})
+    made = profile.model_copy(update={"phases": tuple(phases), "stop": stop})
     return to_machine_steps(made, machine)
 
 

@@ -1347,6 +1347,8 @@ export interface components {
         /**
          * After
          * @description What a pull came to besides its figures; `weighed` where a scale followed it to its end.
+         *
+         *     `too_much` says why what was done in flight cannot be written as a version.
          */
         After: {
             /** Recipe */
@@ -1356,6 +1358,8 @@ export interface components {
             /** Flagged */
             flagged: number;
             correction: components["schemas"]["Correction"] | null;
+            /** Too Much */
+            too_much: string | null;
             followed: components["schemas"]["Followed"] | null;
             /** Refractometer */
             refractometer: boolean;

@@ -9,7 +9,6 @@ export interface Orders {
   /** A level held by hand: only the newest is sent once the one on its way has come through. */
   hold: (level: number) => void;
   error: string | undefined;
-  clear: () => void;
 }
 
 /** Orders from this page to a running shot, one after the other. */
@@ -52,5 +51,5 @@ export function useOrders(shotId: number): Orders {
     },
     [send],
   );
-  return { give, hold, error, clear: () => setError(undefined) };
+  return { give, hold, error };
 }

@@ -33,7 +33,9 @@ export function logWords(event: ShotEvent, shot: Shot): string {
     case "mark":
       return `marked: ${MARKS[event.because ?? ""] ?? event.because}`;
     case "first_drip":
-      return "the scale felt the first drip";
+      return event.because === "hand"
+        ? "it dripped, as said by hand"
+        : "the scale felt the first drip";
     case "relief":
       return "the relief valve opened";
     case "water_empty":

@@ -54,7 +54,7 @@ export function AfterPanels(props: { shot: Shot; after: After | undefined; error
               {after.followed && <FollowedNote followed={after.followed} />}
               {after.correction && <KeepCorrection shot={shot} correction={after.correction} />}
               {!after.followed && !after.correction && (
-                <p className="text-quiet">Nothing was corrected in flight.</p>
+                <p className="text-quiet">{uncorrected(shot, after)}</p>
               )}
             </div>
           </>
@@ -181,4 +181,12 @@ function Log({ shot }: { shot: Shot }) {
       ))}
     </ol>
   );
+}
+
+/** Why there is no correction to keep. */
+function uncorrected(shot: Shot, after: After) {
+  if (after.too_much) return `What you did in flight makes no version: ${after.too_much}.`;
+  return shot.hand_run
+    ? "Worked by hand throughout: there is no program to correct."
+    : "Nothing was corrected in flight.";
 }
