@@ -8,16 +8,16 @@ import sys
 import time
 
 from benchmarks.timing import Row, row, timed
-from tests.core.reference import walk
+from tests.core.puck.reference import walk
 from tests.factories import bloomed, plan, pressure, soaked
-from vapocline.core.plan import Plan
-from vapocline.core.profile import Limit
-from vapocline.core.puck.goal import Goal, seek
+from vapocline.core.plan.goal import Goal, seek
+from vapocline.core.plan.sensitivity import sensitivities
+from vapocline.core.plan.translate.fixes import effects, misfits, sight
+from vapocline.core.plan.translate.runs import on
+from vapocline.core.plan.translate.translation import translate
+from vapocline.core.profile.profile import Limit
+from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.puck.sensitivity import sensitivities
-from vapocline.core.translate.mend import effects, misfits, sight
-from vapocline.core.translate.shots import on
-from vapocline.core.translate.translation import translate
 from vapocline.demo.world import MACHINES
 
 SHOTS = {

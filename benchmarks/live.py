@@ -13,13 +13,14 @@ import numpy as np
 
 from benchmarks.timing import Row, row
 from tests.factories import EVERY_CHECK
-from tests.parts import desk_on_fresh_database, sample_world, served, wait_for
-from vapocline.core.machine import Machine, SoftStart, levels_of
-from vapocline.core.profile import Profile
-from vapocline.desk.bench import BenchChange, change_bench
-from vapocline.desk.context import Desk
-from vapocline.desk.profiles import NewProfile, start_profile
-from vapocline.desk.shelf import list_machines
+from tests.parts import context_on_fresh_database, sample_world, served, wait_for
+from vapocline.core.machine.commands import levels_of
+from vapocline.core.machine.machine import Machine, SoftStart
+from vapocline.core.profile.profile import Profile
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.context import Context
+from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.shelf.machines import list_machines
 
 MACHINES, WATCHERS = 8, 20
 SHOT_S = 25.0
@@ -27,23 +28,25 @@ SHOT_S = 25.0
 
 def live_rows() -> list[Row]:
     """Measured at the watchers, in a process of their own, on the clock of the machines."""
-    with desk_on_fresh_database(speed=1, template=sample_world(), instruments=True) as desk:
-        url = desk.engine.url.render_as_string(hide_password=False)
-        with served(desk, url) as address, httpx.Client(base_url=address, timeout=90) as client:
-            shots = _started(desk, client)
-            watching = subprocess.Popen(
-                [sys.executable, "-m", "benchmarks.live", address, *map(str, shots)],
-                stdout=subprocess.PIPE,
-            )
-            time.sleep(SHOT_S)  # the shots run by the clock
-            for shot in shots:
-                path = f"/api/shots/{shot}"
-                client.post(f"{path}/orders", json={"do": "stop"})
-            for shot in shots:
-                path = f"/api/shots/{shot}"
-                wait_for(lambda at=path: client.get(at).json()["state"] != "running", "the end")
-            watched, _ = watching.communicate()
-            stored = {s: client.get(f"/api/shots/{s}").json()["traces"]["time_s"] for s in shots}
+    with (
+        context_on_fresh_database(speed=1, template=sample_world(), instruments=True) as context,
+        served(context) as address,
+        httpx.Client(base_url=address, timeout=90) as client,
+    ):
+        shots = _started(context, client)
+        watching = subprocess.Popen(
+            [sys.executable, "-m", "benchmarks.live", address, *map(str, shots)],
+            stdout=subprocess.PIPE,
+        )
+        time.sleep(SHOT_S)  # the shots run by the clock
+        for shot in shots:
+            path = f"/api/shots/{shot}"
+            client.post(f"{path}/orders", json={"do": "stop"})
+        for shot in shots:
+            path = f"/api/shots/{shot}"
+            wait_for(lambda at=path: client.get(at).json()["state"] != "running", "the end")
+        watched, _ = watching.communicate()
+        stored = {s: client.get(f"/api/shots/{s}").json()["traces"]["time_s"] for s in shots}
     found = json.loads(watched)
     lost = sum(_missing(times) for times in stored.values())
     unheard = sum(len(stored[heard["shot"]]) - heard["samples"] for heard in found)
@@ -55,14 +58,14 @@ def live_rows() -> list[Row]:
     ]
 
 
-def _started(desk: Desk, client: httpx.Client) -> list[int]:
+def _started(context: Context, client: httpx.Client) -> list[int]:
     """One shot on each machine of the shelf, each in its own terms."""
     shots = []
-    for machine in list_machines(desk)[:MACHINES]:
+    for machine in list_machines(context)[:MACHINES]:
         version = start_profile(
-            desk, NewProfile(name=f"On {machine.name}", profile=_profile(machine))
+            context, NewProfile(name=f"On {machine.name}", profile=_profile(machine))
         )
-        change_bench(desk, BenchChange(machine_id=machine.id))
+        change_bench(context, BenchChange(machine_id=machine.id))
         body = {
             "profile_id": version.profile_id,
             "number": 1,

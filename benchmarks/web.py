@@ -9,7 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.timing import Row, row
-from tests.parts import desk_on_fresh_database, sample_world, served
+from tests.parts import context_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, WIDE
 
 DIST = Path(__file__).parents[1] / "web" / "dist" / "assets"
@@ -47,17 +47,19 @@ ARM = """() => {
 
 def web_rows() -> list[Row]:
     """Measured in the browser that the tests use, on a server of its own."""
-    with desk_on_fresh_database(template=sample_world()) as desk:
-        url = desk.engine.url.render_as_string(hide_password=False)
-        with served(desk, url) as address, sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-            page = browser.new_page(viewport=WIDE, base_url=address)
-            loads = [_load(page) for _ in range(8)]
-            page.evaluate(WATCH)
-            curves = _curves(page)
-            drags = _drags(page)
-            ranges = [_ranges(page) for _ in range(8)]
-            browser.close()
+    with (
+        context_on_fresh_database(template=sample_world()) as context,
+        served(context) as address,
+        sync_playwright() as playwright,
+    ):
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport=WIDE, base_url=address)
+        loads = [_load(page) for _ in range(8)]
+        page.evaluate(WATCH)
+        curves = _curves(page)
+        drags = _drags(page)
+        ranges = [_ranges(page) for _ in range(8)]
+        browser.close()
     scripts = [path.read_bytes() for path in DIST.glob("*.js")]
     size = sum(len(gzip.compress(script)) for script in scripts) / 1000
     return [

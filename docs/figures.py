@@ -10,9 +10,9 @@ import matplotlib.pyplot as plt
 from matplotlib.axes import Axes
 
 from tests.factories import bloomed, flat, flow, plan, pressure, seconds, soaked
+from vapocline.core.plan.sensitivity import sensitivities
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.predict import predict
-from vapocline.core.puck.sensitivity import sensitivities
 
 FOLDER = Path(__file__).parent / "figures"
 INK, PRESSURE, WATER, CUP, WEIGHT = "#12312B", "#5B2A86", "#B97A00", "#D5452B", "#33474F"

@@ -1,1 +1,0 @@
-"""Tests by room: core, store, devices, desk, api, command, web."""

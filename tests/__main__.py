@@ -1,102 +1,158 @@
-"""Run every test, or one room's: python -m tests [room]. The last line says how many ran.
+"""Run every test, or some: python -m tests [room | room/folder | room/file.py] … The last line says
+how many ran.
 
-Asked for nothing, four processes share them: tests of devices and pages mostly wait, so two cores
-serve four well.
+Worker processes take one test file after the other, the slowest first, so that no core waits; they
+share one database cluster. Tests of devices and pages mostly wait: twice as many workers as cores.
 """
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
+import os
 import subprocess
 import sys
-import tempfile
+import threading
+import time
 import unittest
 from pathlib import Path
+from queue import Empty, SimpleQueue
 
-from tests.parts import close_all
+from tests.parts import CLUSTER, close_all, cluster
 
 HERE = Path(__file__).parent
-ROOMS = ("core", "store", "devices", "desk", "api", "command", "web")
-# What each process runs, and how many tests of pages that is worth: the pages' own go, file by
-# file, to whoever has least to do.
-SHARES = (
-    (("core", "store"), 70),
-    (("command", "devices"), 50),
-    (("desk", "api"), 55),
-    ((), 0),
+ROOMS = ("core", "store", "devices", "desk", "api", "runtime", "command", "house", "web")
+SLOWEST = (  # begun first; what else is slow has many tests
+    "core/plan/test_translation.py",
+    "command/test_start.py",
+    "core/plan/test_styles.py",
+    "core/puck/test_reference.py",
+    "core/pull/test_hands.py",
 )
+WORKER = "--worker"
 
 Counts = dict[str, int]
 
 
 def main() -> int:
-    """Exit code 0 when all passed, 1 when not, 2 for a room there is none of."""
+    """Exit code 0 when all passed, 1 when not, 2 for what there is none of."""
     asked = sys.argv[1:]
-    counted = asked and asked[0].startswith("--counts=") and asked.pop(0).split("=", 1)[1]
-    if unknown := [one for one in asked if one.split("/")[0] not in ROOMS]:
-        print(f"no room named {', '.join(unknown)}; there are {', '.join(ROOMS)}", file=sys.stderr)
+    if asked == [WORKER]:
+        return work()
+    found = [file for one in asked or ROOMS for file in files_of(one)]
+    if unknown := [one for one in asked if not files_of(one)]:
+        print(
+            f"no tests at {', '.join(unknown)}; the rooms are {', '.join(ROOMS)}", file=sys.stderr
+        )
         return 2
-    counts = run(asked) if asked else beside_each_other()
-    if counted:
-        Path(counted).write_text(json.dumps(counts))
-    else:
-        skipped = f", {counts['skipped']} skipped" if counts["skipped"] else ""
-        how = f"{counts['wrong']} failed" if counts["wrong"] else "all passed"
-        print(f"{counts['ran']} tests ran, {how}{skipped}")
+    counts = share(sorted(set(found), key=_rank))
+    skipped = f", {counts['skipped']} skipped" if counts["skipped"] else ""
+    how = f"{counts['wrong']} failed" if counts["wrong"] else "all passed"
+    print(f"{counts['ran']} tests ran, {how}{skipped}")
     return 1 if counts["wrong"] or not counts["ran"] else 0
 
 
-def run(asked: list[str]) -> Counts:
-    """Run some rooms' tests, or single files' as "web/test_pull.py", in this process."""
-    suite = unittest.TestSuite(_found(one) for one in asked)
-    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(suite)
-    close_all()
-    wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return {"ran": result.testsRun, "wrong": wrong, "skipped": len(result.skipped)}
+def files_of(one: str) -> list[str]:
+    """The test files of a room, a folder or a file, by their paths below tests/."""
+    place = HERE / one
+    found = [place] if place.is_file() else place.rglob("test_*.py")
+    return [str(file.relative_to(HERE)) for file in found]
 
 
-def _found(one: str) -> unittest.TestSuite:
-    room, _, file = one.partition("/")
-    loader = unittest.TestLoader()
-    top = str(HERE.parent)
-    return loader.discover(str(HERE / room), pattern=file or "test*.py", top_level_dir=top)
+def _rank(file: str) -> tuple[int, int]:
+    if file in SLOWEST:
+        return 0, SLOWEST.index(file)
+    return 1, -(HERE / file).read_text().count("    def test_") * (3 if "web/" in file else 1)
 
 
-def shares() -> list[list[str]]:
-    """What each process runs: every room and every file of the pages' tests once."""
-    found, load = [list(rooms) for rooms, _ in SHARES], [worth for _, worth in SHARES]
-    files = sorted((HERE / "web").glob("test_*.py"), key=_tests_in, reverse=True)
+def share(files: list[str]) -> Counts:
+    """Run files in worker processes; what each file says is printed whole when it ends."""
+    waiting: SimpleQueue[str] = SimpleQueue()
     for file in files:
-        least = load.index(min(load))
-        found[least].append(f"web/{file.name}")
-        load[least] += _tests_in(file)
-    return found
-
-
-def _tests_in(file: Path) -> int:
-    return file.read_text().count("    def test_")
-
-
-def beside_each_other() -> Counts:
-    """Run the shares in processes of their own; what each says is printed whole when it ends."""
+        waiting.put(file)
     total: Counts = {"ran": 0, "wrong": 0, "skipped": 0}
-    with tempfile.TemporaryDirectory() as folder:
-        started = []
-        for number, rooms in enumerate(shares()):
-            counts, said = Path(folder, f"counts-{number}"), Path(folder, f"said-{number}")
-            command = [sys.executable, "-m", "tests", f"--counts={counts}", *rooms]
-            with said.open("w") as out:
-                process = subprocess.Popen(command, stdout=out, stderr=subprocess.STDOUT)
-            started.append((process, counts, said, rooms))
-        for process, counts, said, rooms in started:
-            process.wait()
-            print(f"\n{', '.join(rooms)}:\n{said.read_text()}", flush=True)
-            if not counts.exists():  # it broke before it could count
-                total["wrong"] += 1
-                continue
-            for name, number in json.loads(counts.read_text()).items():
-                total[name] += number
+    workers = min(len(files), 2 * (os.cpu_count() or 1))
+    environment = os.environ | {CLUSTER: cluster().as_json()}
+    lock = threading.Lock()
+
+    def feed() -> None:
+        worker = subprocess.Popen(
+            [sys.executable, "-m", "tests", WORKER],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            env=environment,
+        )
+        assert worker.stdin
+        assert worker.stdout
+        with contextlib.suppress(Empty):
+            while True:
+                file = waiting.get_nowait()
+                with contextlib.suppress(BrokenPipeError):
+                    worker.stdin.write(file + "\n")
+                    worker.stdin.flush()
+                line = worker.stdout.readline()
+                with lock:
+                    _report(file, line, total)
+                if not line:
+                    return  # it broke: the others go on
+        worker.stdin.close()
+        worker.wait()
+
+    feeding = [threading.Thread(target=feed) for _ in range(workers)]
+    for thread in feeding:
+        thread.start()
+    for thread in feeding:
+        thread.join()
+    for file in iter_left(waiting):
+        _report(file, "", total)
+    close_all()
     return total
+
+
+def iter_left(waiting: SimpleQueue[str]) -> list[str]:
+    """What no worker was left to run."""
+    left = []
+    with contextlib.suppress(Empty):
+        while True:
+            left.append(waiting.get_nowait())
+    return left
+
+
+def _report(file: str, line: str, total: Counts) -> None:
+    if not line:
+        total["wrong"] += 1
+        print(f"{file}: its process ended before it could say how it went", flush=True)
+        return
+    answer = json.loads(line)
+    for name in total:
+        total[name] += answer[name]
+    said = answer["said"] if answer["wrong"] else ""
+    print(f"{file}: {answer['ran']} in {answer['took_s']:.1f} s\n{said}", end="", flush=True)
+
+
+def work() -> int:
+    """Run each file named on standard input, and answer each with a line of JSON."""
+    answers, sys.stdout = sys.stdout, sys.stderr
+    loader = unittest.TestLoader()
+    for line in sys.stdin:
+        file, began, said = Path(line.strip()), time.monotonic(), io.StringIO()
+        suite = loader.discover(
+            str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
+        )
+        result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
+        wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        answer = {
+            "ran": result.testsRun,
+            "wrong": wrong,
+            "skipped": len(result.skipped),
+            "took_s": time.monotonic() - began,
+            "said": said.getvalue(),
+        }
+        print(json.dumps(answer), file=answers, flush=True)
+    close_all()
+    return 0
 
 
 if __name__ == "__main__":

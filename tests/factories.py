@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
-from vapocline.core.machine import Machine
-from vapocline.core.plan import Plan, Setup
-from vapocline.core.profile import (
+from vapocline.core.machine.machine import Machine
+from vapocline.core.profile.profile import (
     CupExit,
     Exit,
     FirstDripExit,
@@ -22,6 +21,7 @@ from vapocline.core.profile import (
     ValveCommand,
     WaterExit,
 )
+from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import Prediction, predict
 from vapocline.core.pull.readiness import Check
 

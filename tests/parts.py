@@ -5,6 +5,8 @@ from __future__ import annotations
 import atexit
 import contextlib
 import dataclasses
+import json
+import os
 import shutil
 import tempfile
 import threading
@@ -19,16 +21,20 @@ import psycopg
 import uvicorn
 from psycopg import sql
 
-from vapocline.api.application import create_app
-from vapocline.api.settings import Settings
 from vapocline.cli import listen
 from vapocline.demo.world import build
-from vapocline.desk.context import Desk, StandIns, open_desk
-from vapocline.desk.running import simulated_machine, stand_ins
-from vapocline.store.cluster import Cluster, running_cluster
+from vapocline.desk.bench.opening import open_bench
+from vapocline.desk.context import Context, Resources, Simulators, open_resources
+from vapocline.runtime.cluster import running_cluster
+from vapocline.runtime.processes import simulated_machine, simulators
+from vapocline.runtime.settings import Settings
+from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
+
+CLUSTER = "VAPOCLINE_TEST_CLUSTER"  # in the environment of the run's processes
+SAMPLE, SAMPLE_LOCK = "sample_world", 7286299
 
 _open = contextlib.ExitStack()
 _numbers = count(1)
@@ -59,40 +65,70 @@ def folder() -> Iterator[Path]:
         shutil.rmtree(path, ignore_errors=True)
 
 
+@dataclasses.dataclass(frozen=True)
+class TestCluster:
+    """Where the run's cluster answers: shared by all its processes."""
+
+    sockets: str
+    port: int
+    url: str
+
+    def as_json(self) -> str:
+        """For the environment of the run's other processes."""
+        return json.dumps(dataclasses.asdict(self))
+
+
 @cache
-def cluster() -> Cluster:
-    """The run's cluster, with a migrated database to copy."""
+def cluster() -> TestCluster:
+    """The run's cluster, with a migrated database to copy: another process's, or a new one."""
+    if CLUSTER in os.environ:
+        return TestCluster(**json.loads(os.environ[CLUSTER]))
     home = for_the_run(folder())
     started = for_the_run(running_cluster(home / "data", throw_away=True))
     migrate(started.url)
-    return started
+    return TestCluster(str(started.folder / "sock"), started.port, started.url)
+
+
+@contextlib.contextmanager
+def administering() -> Iterator[psycopg.Connection]:
+    """A connection of the cluster's own user, outside of any transaction."""
+    made = cluster()
+    with psycopg.connect(
+        host=made.sockets, port=made.port, user="postgres", dbname="postgres", autocommit=True
+    ) as connection:
+        yield connection
 
 
 def administer(statement: sql.Composed) -> None:
-    """Run one statement as the cluster's own user, outside of any transaction."""
-    made = cluster()
-    with psycopg.connect(
-        host=str(made.folder / "sock"),
-        port=made.port,
-        user="postgres",
-        dbname="postgres",
-        autocommit=True,
-    ) as connection:
+    """Run one statement as the cluster's own user."""
+    with administering() as connection:
         connection.execute(statement)
 
 
 @cache
 def sample_world() -> str:
     """The name of a database that holds the sample world: filled once a run, then copied."""
-    with desk_on_fresh_database(seed=7) as desk:
-        build(desk, lambda _text: None)
-        return str(desk.engine.url.database)
+    with administering() as connection:
+        # One process of the run makes it, the others wait.
+        connection.execute("select pg_advisory_lock(%s)", [SAMPLE_LOCK])
+        there = connection.execute("select 1 from pg_database where datname = %s", [SAMPLE])
+        if there.fetchone():
+            return SAMPLE
+        with resources_on_fresh_database(seed=7) as resources:
+            build(resources, lambda _text: None)
+            made = str(resources.engine.url.database)
+        connection.execute(
+            sql.SQL("alter database {} rename to {}").format(
+                sql.Identifier(made), sql.Identifier(SAMPLE)
+            )
+        )
+    return SAMPLE
 
 
 def fresh_database(template: str = "vapocline") -> str:
     """The URL of a new, migrated database: empty, or a copy of another that nobody is using."""
     made = cluster()
-    name = f"test_{next(_numbers)}"
+    name = f"test_{os.getpid()}_{next(_numbers)}"
     administer(
         sql.SQL("create database {} template {} owner vapocline").format(
             sql.Identifier(name), sql.Identifier(template)
@@ -102,46 +138,71 @@ def fresh_database(template: str = "vapocline") -> str:
 
 
 @contextlib.contextmanager
-def desk_on_fresh_database(
+def resources_on_fresh_database(
     *,
     speed: float = 0.0,
     seed: int = 5,
     template: str = "vapocline",
     instruments: bool = False,
-) -> Iterator[Desk]:
-    """A desk with a database and simulated machines of its own, as fast as they can.
+) -> Iterator[Resources]:
+    """A database and simulated machines of their own, as fast as they can.
 
     With `instruments` scales and refractometers stand under them.
     """
     house = next(_numbers)
-    processes = _stand_ins(seed, speed, instruments)
+    processes = _simulators(seed, speed, instruments)
     own = [address and f"{address}/{house}" for address in dataclasses.astuple(processes)]
-    desk = open_desk(fresh_database(template), StandIns(*own))
-    try:
-        yield desk
-    finally:
-        desk.engine.dispose()
-
-
-@cache
-def _stand_ins(seed: int, speed: float, instruments: bool) -> StandIns:
-    """Processes for the whole run: each desk has a house of its own there."""
-    if instruments:
-        return for_the_run(stand_ins(seed=seed, speed=speed))
-    return StandIns(for_the_run(simulated_machine(seed=seed, speed=speed)))
+    with contextlib.closing(
+        open_resources(fresh_database(template), Simulators(*own))
+    ) as resources:
+        yield resources
 
 
 @contextlib.contextmanager
-def served(desk: Desk, url: str) -> Iterator[str]:
+def context_on_fresh_database(
+    *,
+    speed: float = 0.0,
+    seed: int = 5,
+    template: str = "vapocline",
+    instruments: bool = False,
+) -> Iterator[Context]:
+    """The first person at the first bench, over resources of their own."""
+    with resources_on_fresh_database(
+        speed=speed, seed=seed, template=template, instruments=instruments
+    ) as resources:
+        yield open_bench(resources)
+
+
+def elsewhere(context: Context, simulators: Simulators) -> Context:
+    """The same person and bench as another process on the same database sees them."""
+    resources = Resources(context.resources.engine, simulators)
+    return dataclasses.replace(context, resources=resources)
+
+
+def url_of(context: Context) -> str:
+    """The URL of a context's database."""
+    return context.resources.engine.url.render_as_string(hide_password=False)
+
+
+@cache
+def _simulators(seed: int, speed: float, instruments: bool) -> Simulators:
+    """Processes for the whole run: each desk has a house of its own there."""
+    if instruments:
+        return for_the_run(simulators(seed=seed, speed=speed))
+    return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed)))
+
+
+@contextlib.contextmanager
+def served(context: Context) -> Iterator[str]:
     """The application over a real port; yields its address."""
     listener = listen(None)
     config = uvicorn.Config(
-        create_app(
+        application(
             Settings(
-                database_url=url,
-                simulated_machine=desk.stand_ins.machine,
-                simulated_scale=desk.stand_ins.scale,
-                simulated_refractometer=desk.stand_ins.refractometer,
+                database_url=url_of(context),
+                simulated_machine=context.resources.simulators.machine,
+                simulated_scale=context.resources.simulators.scale,
+                simulated_refractometer=context.resources.simulators.refractometer,
             )
         ),
         log_level="critical",

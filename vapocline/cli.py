@@ -14,7 +14,7 @@ from typing import Annotated
 
 import typer
 
-from vapocline.core.problems import Problem, Refused, VapoclineError, refused_by_pydantic
+from vapocline.core.base.problems import Problem, Refused, VapoclineError, refused_by_pydantic
 
 app = typer.Typer(
     help="Vapocline: design espresso shots.",
@@ -62,12 +62,12 @@ def predict(
     ] = False,
 ) -> None:
     """Print what a plan's shot should do, as JSON."""
-    from vapocline.core.plan import Plan
+    from vapocline.core.puck.plan import Plan
 
     def answer(document: object) -> str:
         plan = Plan.model_validate(document)
         if sensitivity:  # each needs parts that take a while to load
-            from vapocline.core.puck.sensitivity import sensitivities
+            from vapocline.core.plan.sensitivity import sensitivities
 
             steps = [one.model_dump(mode="json") for one in sensitivities(plan)]
             return json.dumps(steps, indent=2, ensure_ascii=False)
@@ -85,8 +85,8 @@ def seek(
     ],
 ) -> None:
     """Find the value of one or two numbers that meets a goal, or the nearest; prints JSON."""
-    from vapocline.core.puck.goal import Goal
-    from vapocline.core.puck.goal import seek as sought
+    from vapocline.core.plan.goal import Goal
+    from vapocline.core.plan.goal import seek as sought
 
     def answer(document: object) -> str:
         found = sought(Goal.model_validate(document))
@@ -113,13 +113,13 @@ def openapi(file: Path) -> None:
     from vapocline.api.application import create_app
 
     file.parent.mkdir(parents=True, exist_ok=True)
-    file.write_text(json.dumps(create_app().openapi(), indent=2) + "\n")
+    file.write_text(json.dumps(create_app(None, Path()).openapi(), indent=2) + "\n")
 
 
 @app.command(hidden=True)
 def formats(folder: Path) -> None:
     """Write the open formats' JSON Schemas."""
-    from vapocline.core.formats import schemas
+    from vapocline.core.formats.schemas import schemas
 
     folder.mkdir(parents=True, exist_ok=True)
     for name, schema in schemas().items():
@@ -130,7 +130,7 @@ def formats(folder: Path) -> None:
 @app.command(hidden=True)
 def warm() -> None:
     """Compile the kernel into its cache."""
-    from vapocline.desk.opening import warm_up
+    from vapocline.runtime.startup import warm_up
 
     warm_up()
 
@@ -177,9 +177,9 @@ def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> 
 def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fresh: bool) -> None:
     import uvicorn
 
-    from vapocline.api.application import create_app
-    from vapocline.api.settings import Settings
-    from vapocline.desk.running import default_folder, running, start_afresh
+    from vapocline.runtime.processes import default_folder, running, start_afresh
+    from vapocline.runtime.settings import Settings
+    from vapocline.runtime.startup import application
 
     url = os.environ.get("VAPOCLINE_DATABASE_URL")
     folder = (data_dir or default_folder(kind)).absolute()
@@ -192,12 +192,12 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
             _fill(parts.database_url)
         settings = Settings(
             database_url=parts.database_url,
-            simulated_machine=parts.stand_ins.machine,
-            simulated_scale=parts.stand_ins.scale,
-            simulated_refractometer=parts.stand_ins.refractometer,
+            simulated_machine=parts.simulators.machine,
+            simulated_scale=parts.simulators.scale,
+            simulated_refractometer=parts.simulators.refractometer,
         )
         config = uvicorn.Config(
-            create_app(settings),
+            application(settings),
             log_level="warning",
             timeout_graceful_shutdown=3,
             ws="websockets-sansio",
@@ -209,15 +209,15 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
 
 def _fill(url: str) -> None:
     from vapocline.demo.world import build
-    from vapocline.desk.context import StandIns, open_desk
-    from vapocline.desk.running import simulated_machine
+    from vapocline.desk.context import Simulators, open_resources
+    from vapocline.runtime.processes import simulated_machine
 
     with simulated_machine(seed=7, speed=0) as quick:
-        desk = open_desk(url, StandIns(quick))
+        resources = open_resources(url, Simulators(quick))
         try:
-            build(desk, _say)
+            build(resources, _say)
         finally:
-            desk.engine.dispose()
+            resources.close()
 
 
 def listen(port: int | None) -> socket.socket:

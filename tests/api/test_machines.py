@@ -5,19 +5,19 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from tests.api.test_api import SHORT, Served
-from tests.core.test_calibration import valve_rows
+from tests.api.test_house import SHORT, Served
+from tests.core.machine.test_calibration import valve_rows
 from vapocline.demo.world import MACHINES
-from vapocline.desk.bench import BenchChange, change_bench
-from vapocline.desk.shelf import add_machine, list_machines
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.shelf.machines import add_machine, list_machines
 
 
 class OnTheShelf(Served):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.ids = {one.name: add_machine(cls.desk, one).id for one in MACHINES}
-        change_bench(cls.desk, BenchChange(machine_id=cls.ids["Sluice Two"]))
+        cls.ids = {one.name: add_machine(cls.context, one).id for one in MACHINES}
+        change_bench(cls.context, BenchChange(machine_id=cls.ids["Sluice Two"]))
         started = cls.client.post("/api/profiles", json={"name": "Quay fall"}).json()
         cls.profile_id = started["profile_id"]
 
@@ -81,7 +81,7 @@ class OnTheShelf(Served):
         self.assertEqual(self.machine("Tide Mill").control.free_flow_ml_s, table)
 
     def machine(self, name: str) -> Any:
-        return next(one for one in list_machines(self.desk) if one.name == name)
+        return next(one for one in list_machines(self.context) if one.name == name)
 
     def test_a_calibration_that_says_nothing_or_belongs_elsewhere_is_refused(self) -> None:
         path = f"/calibrations/machine/{self.ids['Low Tide']}"

@@ -8,7 +8,7 @@ from typing import Any
 
 from websockets.sync.client import connect as connect_socket
 
-from tests.api.test_api import Served
+from tests.api.test_house import Served
 from tests.factories import EVERY_CHECK, pressure, profile, seconds
 from tests.parts import wait_for
 

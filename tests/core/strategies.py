@@ -7,9 +7,10 @@ from typing import get_args
 from hypothesis import strategies as st
 
 from tests.factories import STRONG
-from vapocline.core.machine import Machine
-from vapocline.core.plan import Roast, Setup
-from vapocline.core.quantities import RANGES
+from vapocline.core.base.quantities import RANGES
+from vapocline.core.coffee.coffee import Roast
+from vapocline.core.machine.machine import Machine
+from vapocline.core.puck.plan import Setup
 
 
 def within(name: str) -> st.SearchStrategy[float]:

@@ -11,22 +11,14 @@ from hypothesis import strategies as st
 
 from tests.factories import off, plan, pressure, seconds, until_water
 from tests.parts import for_the_run
-from vapocline.core.plan import Plan
-from vapocline.core.problems import DeviceError, OrderError
+from vapocline.core.base.problems import DeviceError, OrderError
+from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.program import program_of
-from vapocline.core.pull.flight import LONGEST_BY_HAND_S, TICK_S
-from vapocline.desk.running import simulated_machine
-from vapocline.devices.clock import NAMED, HandShot
+from vapocline.core.pull.simulation import LONGEST_BY_HAND_S, TICK_S
 from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import (
-    EndLine,
-    EventLine,
-    Level,
-    MarkIt,
-    Nudge,
-    Plain,
-    SampleLine,
-)
+from vapocline.devices.messages import EndLine, EventLine, Level, MarkIt, Nudge, Plain, SampleLine
+from vapocline.devices.simulators.hand_clock import NAMED, HandShot
+from vapocline.runtime.processes import simulated_machine
 
 CUES = plan(
     pressure(2, None, seconds(8), name="Soak"),

@@ -8,11 +8,10 @@ from typing import ClassVar
 import numpy as np
 
 from tests.factories import flow, off, plan, pressure, seconds
-from vapocline.core.machine import HandLever, Machine, ValveAhead
-from vapocline.core.plan import Plan
-from vapocline.core.problems import OrderError
-from vapocline.core.profile import ForceCommand, Phase, ValveCommand
-from vapocline.desk.running import simulated_machine
+from vapocline.core.base.problems import OrderError
+from vapocline.core.machine.machine import HandLever, Machine, ValveAhead
+from vapocline.core.profile.profile import ForceCommand, Phase, ValveCommand
+from vapocline.core.puck.plan import Plan
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EventLine,
@@ -26,6 +25,7 @@ from vapocline.devices.messages import (
     SampleLine,
     Watch,
 )
+from vapocline.runtime.processes import simulated_machine
 
 SIMPLE = plan(flow(5, None, seconds(4)), pressure(9), cup_g=25)
 

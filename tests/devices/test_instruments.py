@@ -10,14 +10,14 @@ from unittest.mock import patch
 
 from tests.factories import plan, pressure
 from tests.parts import wait_for
-from vapocline.core.problems import DeviceError, OrderError
-from vapocline.desk.running import stand_ins
+from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.devices import adapters
 from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import GoWrong, SampleLine
 from vapocline.devices.refractometer import LineRefractometer
 from vapocline.devices.scale import LineScale
+from vapocline.runtime.processes import simulators
 
 SIMPLE = plan(pressure(9), cup_g=25)
 
@@ -27,7 +27,7 @@ class OnTheBench(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.devices = cls.enterClassContext(stand_ins(seed=4, speed=cls.speed))
+        cls.devices = cls.enterClassContext(simulators(seed=4, speed=cls.speed))
 
     def machine(self, name: str) -> LineMachine:
         machine = self.enterContext(LineMachine(f"{self.devices.machine}/{name}"))

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from unittest import mock
 
 from tests.factories import pressure, profile
-from vapocline.core.problems import DeviceError
+from vapocline.core.base.problems import DeviceError
 from vapocline.devices.line import DeviceLine
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (

@@ -13,14 +13,14 @@ import numpy as np
 
 from tests.factories import flow, off, plan, pressure, profile, seconds
 from tests.parts import PATIENCE_S, for_the_run
-from vapocline.core.machine import Machine
-from vapocline.core.plan import Plan
-from vapocline.core.problems import DeviceError
-from vapocline.core.profile import HandExit
+from vapocline.core.base.problems import DeviceError
+from vapocline.core.machine.machine import Machine
+from vapocline.core.profile.profile import HandExit
+from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.desk.running import simulated_machine
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import EndLine, EventLine, SampleLine
+from vapocline.runtime.processes import simulated_machine
 
 
 @cache

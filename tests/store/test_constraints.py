@@ -12,8 +12,8 @@ from sqlalchemy import Engine, create_engine, select, text
 from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from tests.parts import fresh_database
-from vapocline.core.problems import ConflictError, NotFoundError
-from vapocline.core.shot import CHANNELS
+from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.shot.traces import CHANNELS
 from vapocline.store import journal, profiles, shots
 from vapocline.store.database import alembic_config, connect, sessions_for, transaction
 from vapocline.store.tables import (

@@ -10,7 +10,7 @@ from sqlalchemy import inspect, text
 
 from tests.parts import PATIENCE_S
 from tests.store.test_constraints import OnDatabase
-from vapocline.core.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError
 from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import driver_url
 from vapocline.store.live import LiveShots
@@ -51,14 +51,15 @@ class Reading(OnDatabase):
         self.assertEqual(names, ["Ann", "Mid", "Zed"])
 
     def test_there_is_no_bench_before_the_first(self) -> None:
-        with self.sessions() as session:
-            self.assertIsNone(shelf.read_bench(session))
+        with self.assertRaisesRegex(NotFoundError, "no bench 1"), self.sessions() as session:
+            shelf.read_bench(session, 1)
         with self.sessions.begin() as session:
-            session.add(
-                BenchRow(name="One", machine_id=self.machine_id, dose_g=18, yield_g=36, water_c=93)
+            row = BenchRow(
+                name="One", machine_id=self.machine_id, dose_g=18, yield_g=36, water_c=93
             )
-        with self.sessions.begin() as session:
-            bench = shelf.read_bench(session, lock=True)
+            session.add(row)
+            session.flush()
+            bench = shelf.read_bench(session, row.id, lock=True)
             self.assertEqual((bench.name, bench.machine.name), ("One", "Any"))
 
 

@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 
 from tests.parts import fresh_database
 from tests.store.test_constraints import OnDatabase
-from vapocline.core.problems import ConflictError, NotFoundError
+from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.store import shelf
 from vapocline.store.database import alembic_config, connect, transaction
 from vapocline.store.tables import (

@@ -21,12 +21,12 @@ from playwright.sync_api import (
 
 from tests.parts import (
     PATIENCE_S,
-    desk_on_fresh_database,
+    context_on_fresh_database,
     for_the_run,
     sample_world,
     served,
 )
-from vapocline.desk.context import Desk
+from vapocline.desk.context import Context
 
 CHROMIUM = "/usr/bin/chromium"
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -64,11 +64,12 @@ class InBrowser(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         template = sample_world() if cls.sample_world else "vapocline"
-        cls.desk: Desk = cls.enterClassContext(
-            desk_on_fresh_database(speed=cls.speed, template=template, instruments=cls.instruments)
+        cls.app: Context = cls.enterClassContext(
+            context_on_fresh_database(
+                speed=cls.speed, template=template, instruments=cls.instruments
+            )
         )
-        url = cls.desk.engine.url.render_as_string(hide_password=False)
-        cls.address = cls.enterClassContext(served(cls.desk, url))
+        cls.address = cls.enterClassContext(served(cls.app))
         cls.browser: Browser = browser()
 
     def setUp(self) -> None:

@@ -7,13 +7,13 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.parts import desk_on_fresh_database, sample_world, served
+from tests.parts import context_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
-from vapocline.core.profile import Profile
-from vapocline.desk.bench import BenchChange, change_bench
-from vapocline.desk.context import Desk
-from vapocline.desk.profiles import NewProfile, start_profile
-from vapocline.desk.shelf import list_machines
+from vapocline.core.profile.profile import Profile
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.context import Context
+from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.shelf.machines import list_machines
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -21,29 +21,31 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 def main() -> None:
     """One picture of each main view."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with desk_on_fresh_database(
-        speed=1, seed=11, template=sample_world(), instruments=True
-    ) as desk:
-        url = desk.engine.url.render_as_string(hide_password=False)
-        with served(desk, url) as address, sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-            wide = browser.new_page(viewport=WIDE, base_url=address)
-            plan(wide, "plan")
-            shaping(wide)
-            compare(wide)
-            taste(wide)
-            phone = browser.new_page(viewport=PHONE, base_url=address)
-            pull(wide, phone)
-            by_hand(wide, desk)
-            on_the_shelf(wide)
-            translated(wide, desk)
-            dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
-            plan(dark, "plan-dark")
-            plan(phone, "plan-phone")
-            phone.goto("/taste/5")
-            expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
-            kept(phone, "taste-phone")
-            browser.close()
+    with (
+        context_on_fresh_database(
+            speed=1, seed=11, template=sample_world(), instruments=True
+        ) as context,
+        served(context) as address,
+        sync_playwright() as playwright,
+    ):
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        wide = browser.new_page(viewport=WIDE, base_url=address)
+        plan(wide, "plan")
+        shaping(wide)
+        compare(wide)
+        taste(wide)
+        phone = browser.new_page(viewport=PHONE, base_url=address)
+        pull(wide, phone)
+        by_hand(wide, context)
+        on_the_shelf(wide)
+        translated(wide, context)
+        dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
+        plan(dark, "plan-dark")
+        plan(phone, "plan-phone")
+        phone.goto("/taste/5")
+        expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
+        kept(phone, "taste-phone")
+        browser.close()
 
 
 def plan(page: Page, name: str) -> None:
@@ -151,11 +153,11 @@ LEVER = Profile.model_validate(
 )
 
 
-def by_hand(page: Page, desk: Desk) -> None:
+def by_hand(page: Page, context: Context) -> None:
     """A lever through its cue sheet."""
-    machines = {one.name: one.id for one in list_machines(desk)}
-    change_bench(desk, BenchChange(machine_id=machines["Oarlock"]))
-    number = start_profile(desk, NewProfile(name="Slow oar", profile=LEVER)).profile_id
+    machines = {one.name: one.id for one in list_machines(context)}
+    change_bench(context, BenchChange(machine_id=machines["Oarlock"]))
+    number = start_profile(context, NewProfile(name="Slow oar", profile=LEVER)).profile_id
     start(page, f"/pull/{number}/1")
     for _ in range(7):
         page.keyboard.press("ArrowUp")
@@ -163,7 +165,7 @@ def by_hand(page: Page, desk: Desk) -> None:
     kept(page, "pull-hand", still=False)
     page.keyboard.press("x")
     page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
-    change_bench(desk, BenchChange(machine_id=machines["Sluice Two"]))
+    change_bench(context, BenchChange(machine_id=machines["Sluice Two"]))
 
 
 def on_the_shelf(page: Page) -> None:
@@ -184,20 +186,20 @@ def on_the_shelf(page: Page) -> None:
     kept(page, "calibrate")
 
 
-def translated(page: Page, desk: Desk) -> None:
+def translated(page: Page, context: Context) -> None:
     """A profile on a lever, and what of it a machine of fixed stages cannot take."""
-    machines = {one.name: one.id for one in list_machines(desk)}
+    machines = {one.name: one.id for one in list_machines(context)}
     page.goto("/plan/4")
     page.locator("[aria-label=Forecast][aria-busy=false]").wait_for()
     page.keyboard.press("t")
     expect(page.get_by_role("dialog").get_by_role("table")).to_be_visible()
     kept(page, "translate")
     page.keyboard.press("Escape")
-    change_bench(desk, BenchChange(machine_id=machines["Semaphore"]))
+    change_bench(context, BenchChange(machine_id=machines["Semaphore"]))
     page.reload()
     expect(page.get_by_text(re.compile("hold the level .*: .*bar off"))).to_be_visible()
     kept(page, "misfits")
-    change_bench(desk, BenchChange(machine_id=machines["Sluice Two"]))
+    change_bench(context, BenchChange(machine_id=machines["Sluice Two"]))
 
 
 def kept(page: Page, name: str, *, still: bool = True) -> None:

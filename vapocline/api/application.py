@@ -2,53 +2,54 @@
 
 from __future__ import annotations
 
-import asyncio
 import contextlib
-import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
+from contextlib import AbstractAsyncContextManager
+from dataclasses import dataclass
 from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-from vapocline.api import errors, machine_routes, pull_routes, routes, shelf_routes
-from vapocline.api.settings import Settings
-from vapocline.core.problems import NotFoundError
-from vapocline.desk.context import open_desk
-from vapocline.desk.opening import close_desk, live_shots, ready
+from vapocline.api import bench, errors, exchange, house, plan, pull, read, shelf, taste, tidy
+from vapocline.core.base.problems import NotFoundError
+from vapocline.desk.context import Context
+from vapocline.desk.pull.live import LiveFeed
 
-log = logging.getLogger(__name__)
+ROUTERS = (house, bench, shelf, plan, pull, read, taste, tidy, exchange)
 
 
-def create_app(settings: Settings | None = None) -> FastAPI:
-    """The ASGI application. Settings come from the environment when it starts."""
+@dataclass(frozen=True)
+class Opened:
+    """What the routes work with: the default context, and the feed of running shots."""
+
+    context: Context
+    live: LiveFeed
+
+
+def create_app(
+    opening: Callable[[], AbstractAsyncContextManager[Opened]] | None, pages: Path
+) -> FastAPI:
+    """The ASGI application. `opening` opens what the routes work with when it starts; without it
+    the application can only be described. `pages` is the folder of the built pages."""
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        used = settings or Settings()
-        desk = open_desk(used.database_url, used.stand_ins())
-        await asyncio.to_thread(ready, desk)
-        app.state.desk = desk
-        app.state.live = live_shots(used.database_url)
-        listening = asyncio.create_task(app.state.live.listen())
-        await app.state.live.listening.wait()
-        yield
-        listening.cancel()
-        with contextlib.suppress(asyncio.CancelledError):
-            await listening
-        close_desk(desk)
+        if opening is None:
+            yield
+            return
+        async with opening() as app.state.opened:
+            yield
 
     app = FastAPI(
         title="Vapocline", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     errors.install(app)
-    for room in (routes, pull_routes, shelf_routes, machine_routes):
-        app.include_router(room.router)
-    _serve_pages(
-        app, (settings.web_folder if settings else Settings.model_fields["web_folder"].default)
-    )
+    for noun in ROUTERS:
+        app.include_router(noun.router)
+    _serve_pages(app, pages)
     return app
 
 

@@ -9,16 +9,16 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from vapocline.core.problems import (
+from vapocline.core.base.problems import (
     ConflictError,
     DeviceError,
     NotFoundError,
     OrderError,
     Problem,
     Refused,
+    UnavailableError,
     VapoclineError,
     problems_in,
 )
@@ -30,6 +30,7 @@ STATUS: dict[type[VapoclineError], HTTPStatus] = {
     NotFoundError: HTTPStatus.NOT_FOUND,
     ConflictError: HTTPStatus.CONFLICT,
     OrderError: HTTPStatus.CONFLICT,
+    UnavailableError: HTTPStatus.SERVICE_UNAVAILABLE,
     DeviceError: HTTPStatus.BAD_GATEWAY,  # after its own kinds
 }
 TITLES = {
@@ -93,11 +94,6 @@ def install(app: FastAPI) -> None:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
         detail = "Vapocline failed at this; nothing was changed. Its log says more."
         return problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
-
-    @app.exception_handler(OperationalError)
-    def database_gone(_request: Request, _error: OperationalError) -> JSONResponse:
-        detail = "The database does not answer. Nothing was lost here; try again in a moment."
-        return problem_response(HTTPStatus.SERVICE_UNAVAILABLE, detail, ())
 
 
 def problem_response(

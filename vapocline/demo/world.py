@@ -12,7 +12,10 @@ from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
-from vapocline.core.machine import (
+from vapocline.core.coffee.basket import Basket
+from vapocline.core.coffee.coffee import Coffee
+from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.machine.machine import (
     BothLoops,
     FlowLoop,
     HandLever,
@@ -26,13 +29,12 @@ from vapocline.core.machine import (
     Steps,
     ValveAhead,
 )
-from vapocline.core.profile import Profile
-from vapocline.core.shelf import Basket, Coffee, Grinder
-from vapocline.core.taste import Tasting
-from vapocline.desk.bench import BenchChange, change_bench, open_bench
-from vapocline.desk.context import Desk
-from vapocline.desk.preparing import PullRequest
-from vapocline.desk.profiles import (
+from vapocline.core.profile.profile import Profile
+from vapocline.core.taste.tasting import Tasting
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.bench.opening import open_bench
+from vapocline.desk.context import Context, Resources
+from vapocline.desk.plan.profiles import (
     NewProfile,
     NewVersion,
     find_profile,
@@ -40,30 +42,31 @@ from vapocline.desk.profiles import (
     save_version,
     start_profile,
 )
-from vapocline.desk.pull import pull
-from vapocline.desk.shelf import (
-    add_basket,
-    add_coffee,
-    add_grinder,
-    add_machine,
-    list_coffees,
-)
-from vapocline.desk.shots import list_shots, score
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.pull.start import pull
+from vapocline.desk.read.shots import list_shots
+from vapocline.desk.shelf.baskets import add_basket
+from vapocline.desk.shelf.coffees import add_coffee, list_coffees
+from vapocline.desk.shelf.grinders import add_grinder
+from vapocline.desk.shelf.machines import add_machine
+from vapocline.desk.taste.tasting import score
 
 Say = Callable[[str], None]
 
 
-def build(desk: Desk, say: Say) -> None:
+def build(resources: Resources, say: Say) -> Context:
     """Make the sample world, or what is missing of it after a start that was cut short."""
-    if not list_coffees(desk):
+    context = open_bench(resources, "Lantern Quay, bench 1", MACHINES[0])
+    if not list_coffees(context):
         say("Making the sample world of Lantern Quay")
-        _shelf(desk)
-    if not list_profiles(desk):
-        _profiles(desk)
-    pulled = len(list_shots(desk, limit=len(PULLS)))
+        _shelf(context)
+    if not list_profiles(context):
+        _profiles(context)
+    pulled = len(list_shots(context, limit=len(PULLS)))
     if pulled < len(PULLS):
         say("Pulling the sample shots on the simulated machine")
-        _shots(desk, pulled)
+        _shots(context, pulled)
+    return context
 
 
 # One of each kind, all of our own invention, each with limits that one feels.
@@ -153,8 +156,8 @@ BASKETS = (
 )
 
 
-def _shelf(desk: Desk) -> None:
-    today = desk.today()
+def _shelf(context: Context) -> None:
+    today = context.today()
     coffees = [
         Coffee(
             name="Ferrow Hill",
@@ -188,21 +191,20 @@ def _shelf(desk: Desk) -> None:
             note="For the evening.",
         ),
     ]
-    coffee, *_others = [add_coffee(desk, one) for one in coffees]
-    machine, *_more = [add_machine(desk, one) for one in MACHINES]
-    basket, *_rest = [add_basket(desk, one) for one in BASKETS]
+    coffee, *_others = [add_coffee(context, one) for one in coffees]
+    for machine in MACHINES[1:]:  # the first one stands on the bench
+        add_machine(context, machine)
+    basket, *_rest = [add_basket(context, one) for one in BASKETS]
     grinder = add_grinder(
-        desk,
+        context,
         Grinder(name="Ratline", settings=(8, 12, 14.5, 18, 24), grind_um=(214, 263, 300, 352, 446)),
     )
-    add_grinder(desk, Grinder(name="Windlass", settings=(0, 20, 40), grind_um=(190, 320, 520)))
-    open_bench(desk, "Lantern Quay, bench 1")
+    add_grinder(context, Grinder(name="Windlass", settings=(0, 20, 40), grind_um=(190, 320, 520)))
     change_bench(
-        desk,
+        context,
         BenchChange(
             coffee_id=coffee.id,
             grinder_id=grinder.id,
-            machine_id=machine.id,
             basket_id=basket.id,
             grind_setting=14.5,
             dose_g=18,
@@ -308,14 +310,14 @@ def _rest_and_rise() -> Profile:
     )
 
 
-def _profiles(desk: Desk) -> None:
-    start_profile(desk, NewProfile(name="Steady nine"))
-    start_profile(desk, NewProfile(name="Long soak", profile=_long_soak()))
-    start_profile(desk, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
-    first = start_profile(desk, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
-    save_version(desk, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
+def _profiles(context: Context) -> None:
+    start_profile(context, NewProfile(name="Steady nine"))
+    start_profile(context, NewProfile(name="Long soak", profile=_long_soak()))
+    start_profile(context, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
+    first = start_profile(context, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
+    save_version(context, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
     save_version(
-        desk,
+        context,
         first.profile_id,
         NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 1.9)),
     )
@@ -369,13 +371,15 @@ def _ago(now: datetime, hours: float) -> datetime:
     return now - timedelta(hours=hours)
 
 
-def _shots(desk: Desk, already: int) -> None:
-    now = desk.now()
+def _shots(context: Context, already: int) -> None:
+    now = context.now()
     for name, number, setting, hours_ago, tasting in PULLS[already:]:
-        then = replace(desk, now=partial(_ago, now, hours_ago))
+        then = replace(
+            context, resources=replace(context.resources, now=partial(_ago, now, hours_ago))
+        )
         change_bench(then, BenchChange(grind_setting=setting))
-        request = PullRequest(profile_id=find_profile(desk, name), number=number)
+        request = PullRequest(profile_id=find_profile(context, name), number=number)
         shot_id = pull(then, request)
         if tasting is not None:
-            score(desk, shot_id, tasting)
-    change_bench(desk, BenchChange(grind_setting=14.5))
+            score(context, shot_id, tasting)
+    change_bench(context, BenchChange(grind_setting=14.5))

@@ -1,11 +1,11 @@
-"""What every use case needs at hand: the database, the machines' addresses, and the clock."""
+"""What every use case takes: who asks, at which bench, and the resources it works with."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Self
 
 from sqlalchemy import Engine
 
@@ -13,7 +13,7 @@ from vapocline.store.database import Sessions, connect, sessions_for
 
 
 @dataclass(frozen=True)
-class StandIns:
+class Simulators:
     """Where the simulated devices answer, host:port; None where none runs."""
 
     machine: str | None = None
@@ -22,11 +22,11 @@ class StandIns:
 
 
 @dataclass(frozen=True)
-class Desk:
-    """The desk's surroundings, made once by whoever starts it."""
+class Resources:
+    """The database, the simulators and the clock of a process, made once when it starts."""
 
     engine: Engine
-    stand_ins: StandIns = StandIns()
+    simulators: Simulators = Simulators()
     now: Callable[[], datetime] = lambda: datetime.now().astimezone()
     recordings: dict[int, Any] = field(default_factory=dict)  # shots recorded in this process
     sessions: Sessions = field(init=False)
@@ -35,11 +35,37 @@ class Desk:
         """Derive the session factory from the engine."""
         object.__setattr__(self, "sessions", sessions_for(self.engine))
 
+    def close(self) -> None:
+        """Give the database's connections back."""
+        self.engine.dispose()
+
+
+@dataclass(frozen=True)
+class Context:
+    """A person at a bench. Several may work side by side over the same resources."""
+
+    resources: Resources
+    person_id: int
+    bench_id: int
+
+    @property
+    def sessions(self) -> Sessions:
+        """Sessions on the database."""
+        return self.resources.sessions
+
+    def now(self) -> datetime:
+        """The time at the bench."""
+        return self.resources.now()
+
     def today(self) -> date:
         """The date at the bench."""
         return self.now().date()
 
+    def at_bench(self, bench_id: int) -> Self:
+        """The same person at another bench."""
+        return replace(self, bench_id=bench_id)
 
-def open_desk(url: str, stand_ins: StandIns = StandIns()) -> Desk:
-    """A desk on the database at a URL."""
-    return Desk(connect(url), stand_ins)
+
+def open_resources(url: str, simulators: Simulators = Simulators()) -> Resources:
+    """Resources on the database at a URL."""
+    return Resources(connect(url), simulators)

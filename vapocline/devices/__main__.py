@@ -31,11 +31,11 @@ def main() -> None:
     given = words.parse_args()
     serve: Coroutine[Any, Any, None]
     if given.kind == "machine":  # the puck model takes a second to load: only where it is needed
-        from vapocline.devices.simulated import serve_machines
+        from vapocline.devices.simulators.machine import serve_machines
 
         serve = serve_machines(port=given.port, seed=given.seed, speed=given.speed)
     else:
-        from vapocline.devices.simulated_cup import serve_cups
+        from vapocline.devices.simulators.instruments import serve_cups
 
         serve = serve_cups(kind=given.kind, port=given.port, seed=given.seed, cups=given.cups)
     with contextlib.suppress(KeyboardInterrupt):

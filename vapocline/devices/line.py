@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from types import TracebackType
 from typing import Self
 
-from vapocline.core.problems import DeviceError, OrderError
+from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.devices.messages import (
     CupLine,
     EndLine,

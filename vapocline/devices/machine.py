@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Protocol, cast
 
-from vapocline.core.plan import Setup
-from vapocline.core.profile import Profile
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.plan import Setup
 from vapocline.devices.line import DeviceLine
 from vapocline.devices.messages import (
     Basket,

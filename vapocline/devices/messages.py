@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 import orjson
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from vapocline.core.problems import DeviceError
+from vapocline.core.base.problems import DeviceError
 
 PROTOCOL_VERSION = 2
 LONGEST_LINE = 1_000_000  # bytes

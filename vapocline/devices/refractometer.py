@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from vapocline.core.problems import DeviceError
+from vapocline.core.base.problems import DeviceError
 from vapocline.devices.line import DeviceLine
 from vapocline.devices.messages import Plain, StrengthReading
 

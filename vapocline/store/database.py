@@ -8,14 +8,16 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy import Connection, Engine, create_engine
+from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from vapocline.core.problems import ConflictError
+from vapocline.core.base.problems import ConflictError, UnavailableError
 
 Sessions = sessionmaker[Session]
 MIGRATIONS = Path(__file__).parent / "migrations"
+
+AWAY = "The database does not answer. Nothing was lost here; try again in a moment."
 
 # What a violated constraint means to the user; the rest are faults of ours and pass through.
 MEANINGS = {
@@ -72,19 +74,43 @@ def alembic_config(url: str) -> Config:
 @contextmanager
 def reading(sessions: Sessions) -> Iterator[Session]:
     """A session for one query: each statement stands alone, so that none waits for begin or end."""
-    with sessions() as session:
+    with _errors_told(), sessions() as session:
         session.connection(execution_options={"isolation_level": "AUTOCOMMIT"})
         yield session
 
 
 @contextmanager
 def transaction(sessions: Sessions) -> Iterator[Session]:
-    """One transaction; a broken rule of the database becomes a ConflictError in words."""
+    """One transaction. Raises ConflictError where it breaks a rule of the database, and
+    UnavailableError while the database does not answer."""
+    with _errors_told(), sessions.begin() as session:
+        yield session
+
+
+def hold_connection(engine: Engine) -> Connection:
+    """A connection to keep, for what lives and dies with it. Raises UnavailableError."""
+    with _errors_told():
+        return engine.connect()
+
+
+@contextmanager
+def session_on(connection: Connection) -> Iterator[Session]:
+    """A session on a kept connection. Raises as `transaction` does."""
+    with _errors_told(), Session(connection, expire_on_commit=False) as session:
+        yield session
+
+
+@contextmanager
+def _errors_told() -> Iterator[None]:
+    """The database's own errors as ours, as far as a user can do something about them."""
     try:
-        with sessions.begin() as session:
-            yield session
+        yield
     except IntegrityError as error:
         name = getattr(getattr(error.orig, "diag", None), "constraint_name", None)
         if name in MEANINGS:
             raise ConflictError(MEANINGS[name]) from error
+        raise
+    except DBAPIError as error:
+        if error.connection_invalidated or isinstance(error, OperationalError | InterfaceError):
+            raise UnavailableError(AWAY) from error
         raise

@@ -8,7 +8,7 @@ import orjson
 from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
-from vapocline.core.shot import CHANNELS
+from vapocline.core.shot.traces import CHANNELS
 from vapocline.store.shots import notify
 from vapocline.store.tables import JournalRow, ShotRow
 

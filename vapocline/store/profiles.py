@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, contains_eager, selectinload
 
-from vapocline.core.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError
 from vapocline.store.tables import ProfileRow, VersionRow
 
 

@@ -8,7 +8,7 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from vapocline.core.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError
 from vapocline.store.tables import (
     BasketRow,
     BenchRow,
@@ -16,6 +16,7 @@ from vapocline.store.tables import (
     CoffeeRow,
     GrinderRow,
     MachineRow,
+    PersonRow,
     SlotRow,
     VersionRow,
 )
@@ -37,12 +38,19 @@ def read_one(session: Session, table: type[Row], row_id: int, *, lock: bool = Fa
     return row
 
 
-def read_bench(session: Session, *, lock: bool = False) -> BenchRow | None:
-    """The bench with what stands on it, or None before the first one is set up."""
-    query = select(BenchRow).order_by(BenchRow.id).limit(1)
+def add(session: Session, row: Row) -> Row:
+    """The row, written, with its number."""
+    session.add(row)
+    session.flush()
+    return row
+
+
+def read_bench(session: Session, bench_id: int, *, lock: bool = False) -> BenchRow:
+    """A bench with what stands on it. Raises NotFoundError."""
+    query = select(BenchRow).where(BenchRow.id == bench_id)
     if lock:
         query = query.with_for_update(of=BenchRow)
-    return (
+    row = (
         session.scalars(
             query.options(
                 joinedload(BenchRow.coffee).joinedload(CoffeeRow.bags),
@@ -54,6 +62,14 @@ def read_bench(session: Session, *, lock: bool = False) -> BenchRow | None:
         .unique()
         .first()
     )
+    if row is None:
+        raise NotFoundError(f"There is no bench {bench_id}.")
+    return row
+
+
+def read_first_person(session: Session) -> PersonRow | None:
+    """Whoever was there first, or None in an empty database."""
+    return session.scalars(select(PersonRow).order_by(PersonRow.id).limit(1)).first()
 
 
 def read_calibrations(session: Session, subject: str, subject_id: int) -> Sequence[CalibrationRow]:

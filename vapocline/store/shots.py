@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from typing import Any
 
 import orjson
-from sqlalchemy import select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
-from vapocline.core.problems import NotFoundError
-from vapocline.core.shot import CHANNELS
+from vapocline.core.base.problems import NotFoundError
+from vapocline.core.shot.traces import CHANNELS
 from vapocline.store.tables import SeriesRow, ShotRow, TastingRow, VersionRow
 
 LIVE_CHANNEL = "vapocline_live"
@@ -35,6 +35,11 @@ def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     ).all()
+
+
+def newest_on(session: Session, machine_id: int) -> int | None:
+    """The newest shot's number on a machine, None before its first."""
+    return session.scalar(select(func.max(ShotRow.id)).where(ShotRow.machine_id == machine_id))
 
 
 def read_series_shots(session: Session, series_id: int) -> Sequence[ShotRow]:

@@ -28,11 +28,12 @@ from sqlalchemy.orm import (
     relationship,
 )
 
-from vapocline.core.calibration.measured import What
-from vapocline.core.plan import BasketShape, Roast
-from vapocline.core.recipe import Follows
-from vapocline.core.shot import CHANNELS
-from vapocline.core.taste import ATTRIBUTES, HIGH, LOW, Served, Warmth
+from vapocline.core.coffee.basket import BasketShape
+from vapocline.core.coffee.coffee import Roast
+from vapocline.core.coffee.recipe import Follows
+from vapocline.core.machine.calibration.measured import What
+from vapocline.core.shot.traces import CHANNELS
+from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
 
 
 class Base(DeclarativeBase):
@@ -287,6 +288,18 @@ class BenchRow(Base):
     basket: Mapped[BasketRow | None] = relationship(lazy="raise")
 
 
+class PersonRow(Base):
+    """Someone who uses the application, and the bench they stand at unless they say otherwise."""
+
+    __tablename__ = "people"
+    __table_args__ = (CheckConstraint("name <> ''", name="name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    bench_id: Mapped[int | None] = mapped_column(ForeignKey("benches.id", ondelete="set null"))
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class SeriesRow(Base):
     """Pulls of one plan, repeated to see how far they lie apart."""
 
@@ -330,6 +343,8 @@ class ShotRow(Base):
     state: Mapped[str]
     trouble: Mapped[str | None]
     started_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("people.id", ondelete="set null"))
+    bench_id: Mapped[int | None] = mapped_column(ForeignKey("benches.id", ondelete="set null"))
     version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
     bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)

@@ -10,6 +10,7 @@ import math
 
 import numpy as np
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.bed import bed_flow
 from vapocline.core.puck.columns import (
     ATMOSPHERE_BAR,
@@ -55,7 +56,6 @@ from vapocline.core.puck.program import (
     SPRING,
     SPRING_SHAPE,
     VALVE,
-    Floats,
     Program,
 )
 

@@ -4,13 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-
-class Answer(BaseModel):
-    """A part of the answer: frozen, by its written names."""
-
-    model_config = ConfigDict(frozen=True, populate_by_name=True)
+from vapocline.core.base.document import Answer
 
 
 class Figure(Answer):

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.columns import (
     CLASSES,
     CONDUCTANCE,
@@ -38,7 +39,6 @@ from vapocline.core.puck.columns import (
     inlined,
 )
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.puck.program import Floats
 
 
 @inlined

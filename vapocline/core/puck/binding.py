@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from vapocline.core.profile import Profile
+from vapocline.core.base.arrays import Floats
+from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Binding, What
-from vapocline.core.puck.program import Floats
 
 LEAST_BINDING_S = 0.3  # shorter touches of a limit are not worth a word
 

@@ -8,8 +8,8 @@ from typing import NamedTuple, ParamSpec, TypeVar, cast
 import numpy as np
 from numba import njit
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.puck.program import Floats
 
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")

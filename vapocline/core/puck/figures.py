@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from vapocline.core.profile import Profile
+from vapocline.core.base.arrays import Floats
+from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.puck.program import Floats
 
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared

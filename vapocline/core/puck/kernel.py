@@ -10,6 +10,7 @@ import math
 
 import numpy as np
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.actuator import actuate, target_of
 from vapocline.core.puck.bed import bed_flow, lane_flow, pass_water, resist, settle
 from vapocline.core.puck.columns import (
@@ -87,7 +88,6 @@ from vapocline.core.puck.program import (
     STOP_PLAN,
     STOP_TIME,
     STOP_WATER,
-    Floats,
     Program,
 )
 

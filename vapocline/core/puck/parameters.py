@@ -7,8 +7,9 @@ from typing import NamedTuple, cast
 
 import numpy as np
 
-from vapocline.core.machine import Machine, SoftStart, ValveAhead
-from vapocline.core.plan import Process, Roast, Setup
+from vapocline.core.coffee.coffee import Process, Roast
+from vapocline.core.machine.machine import Machine, SoftStart, ValveAhead
+from vapocline.core.puck.plan import Setup
 
 
 class Parameters(NamedTuple):

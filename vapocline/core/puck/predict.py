@@ -7,21 +7,15 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from vapocline.core.check import refuse_unrunnable
-from vapocline.core.plan import Plan
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck import columns, kernel
-from vapocline.core.puck.answer import (
-    Binding,
-    Classes,
-    Figure,
-    PhaseRun,
-    Prediction,
-    Series,
-)
+from vapocline.core.puck.answer import Binding, Classes, Figure, PhaseRun, Prediction, Series
 from vapocline.core.puck.binding import bindings_of
+from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
-from vapocline.core.puck.program import CONTROLS, Floats, Program, ended_on, program_of
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.program import CONTROLS, Program, ended_on, program_of
 from vapocline.core.puck.ranges import TRACES, Ranges, ranges_of
 
 # Chosen together: halving the step and doubling the cells moves extraction by < 0.1 points.

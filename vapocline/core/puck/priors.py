@@ -12,8 +12,8 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.puck.program import Floats
 
 
 class Prior(NamedTuple):

@@ -8,8 +8,9 @@ from typing import NamedTuple, assert_never, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from vapocline.core.machine import HandLever, Machine, SpringLever, ValveAhead
-from vapocline.core.profile import (
+from vapocline.core.base.arrays import Floats
+from vapocline.core.machine.machine import HandLever, Machine, SpringLever, ValveAhead
+from vapocline.core.profile.profile import (
     Along,
     ExitName,
     FlowCommand,
@@ -24,7 +25,6 @@ from vapocline.core.profile import (
     ValveCommand,
 )
 
-Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 # Codes the kernel branches on.

@@ -16,14 +16,15 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from vapocline.core.plan import Plan
+from vapocline.core.base.arrays import Floats
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.answer import What
 from vapocline.core.puck.binding import bound_in
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, record_of
+from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.priors import members_of
-from vapocline.core.puck.program import Floats, Program
+from vapocline.core.puck.program import Program
 
 TRY_CELLS = 12
 TRY_STEP_S = 0.05

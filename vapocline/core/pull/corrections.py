@@ -8,31 +8,23 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from vapocline.core.machine import Machine
-from vapocline.core.problems import Problem, Refused
-from vapocline.core.profile import MOST_PHASES, Phase, Profile
+from vapocline.core.base.arrays import Floats
+from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.machine.commands import Variable, bar_per_unit, step_of, top_of
+from vapocline.core.machine.machine import Machine
+from vapocline.core.machine.steps import to_machine_steps
+from vapocline.core.profile.profile import MOST_PHASES, Phase, Profile
+from vapocline.core.profile.stages import Stage, best_stages
 from vapocline.core.puck.program import CONTROLS
-from vapocline.core.pull.salvage import Action
-from vapocline.core.pull.steering import bar_per_unit, taken_over_with, top_of
-from vapocline.core.rounding import to_machine_steps
-from vapocline.core.shot import Floats, Traces
-from vapocline.core.translate.commands import Control, step_of
-from vapocline.core.translate.stages import Stage, best_stages
+from vapocline.core.pull.steering import taken_over_with
+from vapocline.core.shot.events import Action, Span
+from vapocline.core.shot.traces import Traces
 
 AT_ONCE_S = 1.5  # corrections this close together are one
 LEAST_S = 1.0  # a shorter piece joins its neighbour
 HAND_TOLERANCE = 0.05  # of the top level: how closely a held level is followed
 MOST_HAND_STAGES = 5
 CORRECTS = ("nudge", "hold", "go_on", "take", "give_back", "skip")
-
-
-class Span(NamedTuple):
-    """One phase as it ran: from when to when, s, and what ended it."""
-
-    phase: int
-    start_s: float
-    end_s: float
-    ended_on: str | None
 
 
 class Piece(NamedTuple):
@@ -254,7 +246,7 @@ def _along(stages: Sequence[Stage], t: Floats) -> Floats:
     return asked
 
 
-def _held_control(phase: Phase, machine: Machine) -> Control:
+def _held_control(phase: Phase, machine: Machine) -> Variable:
     control = taken_over_with(machine, phase)
     assert control is not None
     return control

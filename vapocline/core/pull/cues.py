@@ -4,15 +4,9 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
-from vapocline.core.differences import ALONG_UNITS, UNITS, exit_words
-from vapocline.core.machine import Machine, SoftStart, SpringLever
-from vapocline.core.profile import (
-    Exit,
-    OffCommand,
-    Phase,
-    Profile,
-    SpringCommand,
-)
+from vapocline.core.machine.machine import Machine, SoftStart, SpringLever
+from vapocline.core.profile.differences import ALONG_UNITS, UNITS, exit_words
+from vapocline.core.profile.profile import Exit, OffCommand, Phase, Profile, SpringCommand
 
 
 class Cue(BaseModel):

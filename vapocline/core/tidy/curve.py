@@ -7,11 +7,12 @@ from typing import NamedTuple
 import numpy as np
 from scipy.ndimage import median_filter
 
-from vapocline.core.machine import Machine, ValveAhead
-from vapocline.core.problems import Problem, Refused
-from vapocline.core.pull.steering import bar_per_unit
-from vapocline.core.shot import FIRST_DRIP_G, Floats, Traces
-from vapocline.core.translate.commands import Control, turns_for
+from vapocline.core.base.arrays import Floats
+from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.machine.commands import Variable, bar_per_unit, turns_for
+from vapocline.core.machine.machine import Machine, ValveAhead
+from vapocline.core.shot.result import FIRST_DRIP_G
+from vapocline.core.shot.traces import Traces
 
 GRID_S = 0.1
 SMOOTH_S = 0.5  # a median over this long takes a gauge's noise off and leaves corners standing
@@ -32,7 +33,7 @@ class Curve(NamedTuple):
 
 def curve_of(
     traces: Traces,
-    control: Control,
+    control: Variable,
     machine: Machine,
     *,
     stop_s: float | None,
@@ -82,7 +83,7 @@ def _even(t: Floats, traces: Traces, name: str, shift_s: float, *, smooth: bool 
     return smoothed
 
 
-def _read(pressure: Floats, flow: Floats, control: Control, machine: Machine) -> Floats:
+def _read(pressure: Floats, flow: Floats, control: Variable, machine: Machine) -> Floats:
     """The level that would have given what was read."""
     if control == "flow":
         return flow

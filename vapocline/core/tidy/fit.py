@@ -6,9 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from vapocline.core.shot import Floats
+from vapocline.core.base.arrays import Floats
+from vapocline.core.profile.stages import Stage, best_stages
 from vapocline.core.tidy.curve import GRID_S, Curve
-from vapocline.core.translate.stages import Stage, best_stages
 
 MOST_STAGES = 10
 QUIET_ML_S = 0.12  # less than this and the pump is off

@@ -7,18 +7,17 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from vapocline.core.differences import UNITS
-from vapocline.core.machine import Machine, commands_of
-from vapocline.core.problems import Problem, Refused
-from vapocline.core.profile import Phase, Profile, Stop
-from vapocline.core.pull.steering import top_of
-from vapocline.core.rounding import to_machine_steps
-from vapocline.core.shot import Traces
+from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.machine.commands import Variable, commands_of, steered_by, step_of, top_of
+from vapocline.core.machine.machine import Machine
+from vapocline.core.machine.steps import to_machine_steps
+from vapocline.core.profile.differences import UNITS
+from vapocline.core.profile.profile import Phase, Profile, Stop
+from vapocline.core.shot.traces import Traces
 from vapocline.core.tidy.curve import GRID_S, Curve, curve_of
 from vapocline.core.tidy.fit import Part, levels_at, parts_of
-from vapocline.core.translate.commands import Control, steered_by, step_of
 
-TOLERANCES: dict[Control, float] = {"pressure": 0.4, "flow": 0.3, "valve": 0.15, "force": 1.0}
+TOLERANCES: dict[Variable, float] = {"pressure": 0.4, "flow": 0.3, "valve": 0.15, "force": 1.0}
 DRIP_NEAR_S = 0.7
 CUP_NEAR_G = 0.5
 ROUND_G = 5.0  # a change at a round weight was meant by weight
@@ -130,7 +129,7 @@ def tidy(
     )
 
 
-def _control(machine: Machine, ask: TidyAsk) -> Control:
+def _control(machine: Machine, ask: TidyAsk) -> Variable:
     able = [one for one in commands_of(machine) if one in TOLERANCES]
     own = steered_by(machine)
     if own is None:
@@ -150,7 +149,7 @@ class _Phases:
     def __init__(
         self,
         curve: Curve,
-        control: Control,
+        control: Variable,
         machine: Machine,
         *,
         jump_s: float,

@@ -11,7 +11,7 @@ import pkgutil
 from importlib import import_module
 from typing import Any, cast
 
-from vapocline.core.problems import DeviceError
+from vapocline.core.base.problems import DeviceError
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.refractometer import RefractometerPort
 from vapocline.devices.scale import ScalePort

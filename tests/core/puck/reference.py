@@ -1,0 +1,290 @@
+"""The same equations once more, plainly, for scipy's solve_ivp: no steps of our own, no compiling.
+
+Written from docs/model.md and not from the kernel. What switches there (limits, relief, the pump's
+rise) is here a fast approach, so that the right-hand side stays finite.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from scipy.integrate import solve_ivp
+
+from vapocline.core.profile.profile import Phase
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Plan
+
+CELLS = 24
+WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
+AIR, FAST = 1.013, 0.01  # bar; s, for what switches
+TOP_RISE_S = 0.15
+FIRST = ("head", "water", "heat", "flow", "scale", "peak")
+# One row of cells a lane: uptake, gas, solids of three classes, solutes of three classes.
+ROWS = 8
+
+
+class Outcome(NamedTuple):
+    """What is compared."""
+
+    shot_time_s: float
+    ey_pct: float
+    peak_bar: float
+    first_drip_s: float
+
+
+@dataclass
+class Place:
+    """A state vector by its names."""
+
+    y: np.ndarray
+
+    @property
+    def spout(self) -> np.ndarray:
+        return self.y[6:10]
+
+    @property
+    def cup(self) -> np.ndarray:
+        return self.y[10:14]
+
+    @property
+    def lanes(self) -> np.ndarray:  # pore water, compaction, lodged and mobile fines
+        return self.y[14:26].reshape(4, 3)
+
+    @property
+    def cells(self) -> np.ndarray:
+        return self.y[26:].reshape(ROWS, 3, CELLS)
+
+    def __getattr__(self, name: str) -> float:
+        return self.y[FIRST.index(name)]
+
+
+class Shot:
+    """One plan on its nominal puck."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan, self.p = plan, parameters_for(plan.setup)
+        self.pore = WEIGHTS * self.p.area_cm2 * self.p.depth_cm * self.p.void_fraction
+        self.cell = self.pore / CELLS
+        self.grams = self.p.dose_g * WEIGHTS / CELLS
+        self.share = np.array([self.p.bright_pct, self.p.sweet_pct, self.p.bitter_pct]) / 100
+        self.pace = np.array([self.p.bright_per_s, self.p.sweet_per_s, self.p.bitter_per_s])
+        self.phase: Phase | None = plan.profile.phases[0]
+        self.began, self.water_then, self.scale_then = 0.0, 0.0, 0.0
+
+    def start(self) -> np.ndarray:
+        y = np.zeros(26 + ROWS * 3 * CELLS)
+        here = Place(y)
+        y[2] = self.p.puck_start_c
+        here.lanes[3] = 1.0
+        here.cells[2:5] = 1.0
+        return y
+
+    def pressure(self, head: float) -> float:
+        """Gauge pressure of so much water in the head: the inverse of its volume by pressure."""
+        v = head - self.p.head_free_ml
+        if v <= 0:
+            return 0.0
+        a, b = self.p.hose_ml_bar, self.p.hose_ml_bar * AIR + self.p.head_trapped_ml - v
+        return (-b + math.sqrt(b * b + 4 * a * v * AIR)) / (2 * a)
+
+    def give(self, bar: float) -> float:
+        """How much more water the head takes for a bar, mL/bar."""
+        return self.p.head_trapped_ml * AIR / (bar + AIR) ** 2 + self.p.hose_ml_bar
+
+    def commanded(self, t: float, here: Place) -> float:
+        assert self.phase
+        command, phase = self.phase.command, self.phase
+        done = {
+            "time": t - self.began,
+            "water": here.water - self.water_then,
+            "cup": here.scale - self.scale_then,
+        }[phase.along]
+        x = min(1.0, max(0.0, done / phase.over)) if phase.over > 0 else 1.0
+        f = {
+            "linear": x,
+            "smooth": x * x * (3 - 2 * x),
+            "spring": (1 - math.exp(-2 * x)) / (1 - math.exp(-2)),
+            "step": float(x >= 1),
+        }[phase.shape]
+        return command.from_ + (command.to - command.from_) * f
+
+    def bed(self, here: Place, bar: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+        """Conductance, drive and thirst of each lane, and how wet each cell is."""
+        p, cells = self.p, here.cells
+        edge = np.arange(CELLS)[None] * self.cell[:, None]
+        wet = np.clip(here.lanes[0][:, None] - edge, 0, self.cell[:, None])
+        w = wet / self.cell[:, None]
+        some = np.maximum(w, 1e-9)
+        taken = cells[0] / (self.grams[:, None] * some)
+        gas = cells[1] / some
+        dissolved = np.tensordot(self.share, 1 - cells[2:5], 1)
+        solute = cells[5:8].sum(0) / np.maximum(wet, 1e-9)
+        each = w * (1 + p.swelling * taken / p.uptake_ml_g) * (1 + p.gas_block * gas**2)
+        each *= np.exp(np.clip(2.5 * solute - p.erosion * dissolved, -5, 5))
+        depth = p.film_cm + p.depth_cm / CELLS * each.sum(1)
+        mean_gas = np.where(
+            w.sum(1) > 1e-6, cells[1].sum(1) / np.maximum(w.sum(1), 1e-6), p.gas_ml_g
+        )
+        pressed = (p.compaction_per_bar + p.compaction_gas * mean_gas) * bar
+        kappa = np.maximum(here.lanes[1], pressed)
+        fluid = math.exp(0.0118 * (here.heat - 93))
+        conductance = WEIGHTS * p.permeability * np.exp(OFFSETS * p.unevenness - kappa)
+        conductance *= fluid / (1 + p.fines_block * here.lanes[2]) / depth
+        through = here.lanes[0] >= self.pore * (1 - 1e-6)
+        drive = np.where(through, 0.0, p.capillary_bar - p.gas_back_bar * mean_gas)
+        thirst = np.maximum(0, p.uptake_ml_g * self.grams[:, None] * w - cells[0])
+        thirst *= (1 + bar / 6) / p.uptake_tau_s
+        self.pressed = pressed
+        return conductance, drive, thirst, wet
+
+    def flows(
+        self, conductance: np.ndarray, drive: np.ndarray, thirst: np.ndarray, bar: float
+    ) -> np.ndarray:
+        return np.maximum(conductance * np.maximum(0, bar + drive), thirst.sum(1))
+
+    def feed(
+        self, t: float, here: Place, bar: float, passes: float, at_limit: float
+    ) -> tuple[float, float]:
+        """(what is pumped mL/s, how its memory moves mL/s²)."""
+        p = self.p
+        if self.phase is None or self.phase.command.control == "off":
+            return 0.0, -here.flow / FAST
+        curve = max(0.0, p.top_flow_ml_s * (1 - bar / p.pump_max_bar))
+        target, control = self.commanded(t, here), self.phase.command.control
+        give = self.give(bar)
+        if control == "pressure":
+            limit = self.phase.limit.flow_ml_s
+            if here.head < p.head_free_ml:
+                need = math.inf
+            else:
+                need = give * (max(target, p.floor_bar) - bar) / p.pressure_lag_s + passes
+            wanted = max(
+                0.0, min(need, math.inf if limit is None else limit, p.top_flow_ml_s * 1.2)
+            )
+            return min(here.flow, curve), min(
+                (wanted - here.flow) / FAST, p.top_flow_ml_s / TOP_RISE_S
+            )
+        wanted, limit = here.flow, self.phase.limit.pressure_bar
+        if limit is not None and bar > limit - 0.3:
+            wanted = max(0.0, min(wanted, at_limit + give * (limit - bar) / (4 * FAST)))
+        return min(wanted, curve), (target - here.flow) / p.flow_lag_s
+
+    def rates(self, t: float, y: np.ndarray) -> np.ndarray:
+        p, here, out = self.p, Place(y), np.zeros_like(y)
+        d = Place(out)
+        bar = self.pressure(here.head)
+        conductance, drive, thirst, wet = self.bed(here, bar)
+        into = self.flows(conductance, drive, thirst, bar)
+        limit = self.phase.limit.pressure_bar if self.phase else None
+        at_limit = self.flows(conductance, drive, thirst, limit).sum() if limit is not None else 0.0
+        feed, out[3] = self.feed(t, here, bar, into.sum(), at_limit)
+        if here.head < 0.02:  # an empty head passes on only what comes
+            into *= min(1.0, (feed + here.head / 0.02) / max(into.sum(), 1e-12))
+        lost = 0.0
+        off = self.phase is None or self.phase.command.control == "off"
+        if off and p.dumps_when_off and bar > 0:
+            lost = max(0.0, self.give(bar) * bar / p.dump_tau_s - into.sum())
+        if bar > p.relief_bar:
+            lost = max(0.0, feed - into.sum()) + self.give(bar) * (bar - p.relief_bar) / FAST
+        out[0], out[1] = feed - into.sum() - lost, feed
+        passed = self.cells_move(here, d, into, thirst, wet)
+        self.fines_and_heat(here, d, into, passed[0])
+        total = passed.sum(1)
+        d.spout[:] = total - here.spout / p.spout_tau_s
+        d.cup[:] = here.spout / p.spout_tau_s
+        out[4] = (here.cup.sum() - here.scale) / p.scale_lag_s
+        return out
+
+    def cells_move(
+        self, here: Place, d: Place, into: np.ndarray, thirst: np.ndarray, wet: np.ndarray
+    ) -> np.ndarray:
+        """Water and solutes down each lane; returns what leaves below: water, then each class."""
+        p, cells = self.p, here.cells
+        drunk = thirst * np.minimum(1, into / np.maximum(thirst.sum(1), 1e-12))[:, None]
+        flux = np.maximum(0, into[:, None] - np.cumsum(drunk, 1))  # leaving each cell
+        through = here.lanes[0] >= self.pore * (1 - 1e-6)
+        spare = np.maximum(0, into - drunk.sum(1))
+        filling = np.where(through, 0.0, spare)
+        d.lanes[0][:] = filling
+        front = np.minimum((here.lanes[0] / self.cell).astype(int), CELLS - 1)
+        beyond = (np.arange(CELLS)[None] >= front[:, None]) & ~through[:, None]
+        flux[beyond] = 0
+        d.cells[0][:] = drunk
+        wetting = np.zeros_like(wet)
+        wetting[np.arange(3), front] = filling / self.cell
+        d.cells[1][:] = -cells[1] / p.gas_tau_s + p.gas_ml_g * wetting
+        some = np.maximum(wet, 1e-9)
+        room = np.maximum(0, 1 - cells[5:8].sum(0) / (some * p.saturation_g_ml))
+        pace = math.exp(0.028 * (here.heat - 93)) * p.size_ratio * room * wet / self.cell[:, None]
+        leaving = cells[5:8] / some * flux
+        gone = self.pace[:, None, None] * pace * cells[2:5]
+        d.cells[2:5] = -gone
+        d.cells[5:8] = self.share[:, None, None] * self.grams[:, None] * gone - leaving
+        d.cells[5:8, :, 1:] += leaving[:, :, :-1]
+        return np.vstack([np.where(through, spare, 0.0), leaving[:, :, -1] * through])
+
+    def fines_and_heat(self, here: Place, d: Place, into: np.ndarray, passed: np.ndarray) -> None:
+        p, lanes = self.p, here.lanes
+        rising = self.pressed > lanes[1]
+        d.lanes[1][:] = np.where(
+            rising, (self.pressed - lanes[1]) / FAST, -lanes[1] / p.compaction_tau_s
+        )
+        carried = p.fines_rate * np.maximum(0, passed / WEIGHTS - p.fines_speed_ml_s)
+        locked = lanes[0] / self.pore / p.fines_lock_s
+        d.lanes[2][:] = lanes[3] * carried
+        d.lanes[3][:] = -lanes[3] * (carried + locked)
+        mass = p.dose_g * 1.5 + 4.18 * lanes[0].sum()
+        warmed = 4.18 * into.sum() * (p.water_c - here.heat) + p.heat_loss_w_k * (22 - here.heat)
+        d.y[2] = warmed / mass
+
+    def events(self) -> list:
+        """Functions of (t, y) that rise through nought when an exit or the stop is met."""
+        assert self.phase
+        plan, began, water = self.plan, self.began, self.water_then
+        stop = plan.profile.stop
+        rules = [lambda t, _y: t - stop.time_s]
+        if stop.cup_g is not None:
+            rules.append(lambda _t, y: y[4] - stop.cup_g)
+        self.stops = len(rules)
+        for rule in self.phase.exits:
+            value = getattr(rule, "value", 0.0)
+            rules.append(
+                {
+                    "seconds": lambda t, _y, v=value: t - began - v,
+                    "pressure_above": lambda _t, y, v=value: self.pressure(y[0]) - v,
+                    "pressure_below": lambda _t, y, v=value: v - self.pressure(y[0]),
+                    "water_ml": lambda _t, y, v=value: y[1] - water - v,
+                    "cup_g": lambda _t, y, v=value: y[4] - v,
+                    "first_drip": lambda _t, y: Place(y).cup.sum() - 0.1,
+                }[rule.when]
+            )
+        for rule in rules:
+            rule.terminal, rule.direction = True, 1
+        return rules
+
+
+def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
+    """Solve a plan phase by phase, to the last drips."""
+    shot = Shot(plan)
+    y, t, peak, drip, ended = shot.start(), 0.0, 0.0, math.nan, False
+    phases = list(plan.profile.phases)
+    while phases and not ended:
+        shot.phase = phases.pop(0)
+        shot.began, shot.water_then, shot.scale_then = t, y[1], y[4]
+        solved = solve_ivp(
+            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05,
+            events=shot.events(),
+        )  # fmt: skip
+        t, y = solved.t[-1], solved.y[:, -1]
+        ended = any(len(found) for found in solved.t_events[: shot.stops])
+        peak = max(peak, *(shot.pressure(head) for head in solved.y[0]))
+        cup = solved.y[10:14].sum(0)
+        if math.isnan(drip) and cup[-1] >= 0.1:
+            drip = float(np.interp(0.1, cup, solved.t))
+    stopped, shot.phase = t, None
+    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05)
+    solids = Place(last.y[:, -1]).cup[1:].sum()
+    return Outcome(stopped, 100 * solids / shot.p.dose_g, peak, drip)

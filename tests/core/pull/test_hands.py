@@ -1,0 +1,134 @@
+"""Whatever hands do to a running shot, in any order: it stays a shot, and can be written down."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.core.pull.test_corrections import recorded
+from tests.core.pull.test_simulation import LEVER, MACHINE, NEEDLE, flight_of
+from tests.factories import flow, off, plan, pressure, seconds, until_cup, valve
+from vapocline.core.base.problems import OrderError
+from vapocline.core.machine.check import machine_problems
+from vapocline.core.machine.commands import top_of
+from vapocline.core.profile.check import profile_problems
+from vapocline.core.profile.profile import ForceCommand, Phase
+from vapocline.core.puck import columns
+from vapocline.core.puck.plan import Plan
+from vapocline.core.pull.corrections import corrected
+from vapocline.core.pull.simulation import Flight
+from vapocline.core.shot.events import Action
+
+PROGRAM = plan(
+    flow(4, None, seconds(6)),
+    off(seconds(3)),
+    pressure(3, 8, seconds(4), over=4),
+    pressure(8, None, until_cup(20), seconds(30)),
+    pressure(8, 5, seconds(40), over=10),
+    machine=MACHINE,
+    stop={"time_s": 60},
+)
+VALVED = plan(valve(1, seconds(8)), valve(2, seconds(40)), machine=NEEDLE, stop={"time_s": 50})
+PRESSED = plan(
+    Phase(
+        name="Press", kind="hold", command=ForceCommand(from_=12, to=12), exits=(seconds(40),)
+    ),
+    machine=LEVER,
+    stop={"time_s": 50},
+)  # fmt: skip
+ORDERS = st.one_of(
+    st.tuples(st.just("nudge"), st.sampled_from([-2.0, -0.5, 0.5, 2.0])),
+    st.tuples(st.sampled_from(["hold", "go_on", "skip", "signal", "take", "give_back"]), st.none()),
+    st.tuples(st.just("level"), st.floats(-3, 30)),
+    st.tuples(st.just("stop"), st.none()),
+)
+DOINGS = st.lists(st.tuples(st.integers(1, 200), ORDERS), max_size=8)
+FEW = settings(
+    max_examples=12, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
+
+
+def given_to(flight: Flight, what: str, value: float | None) -> Action | None:
+    """Give one order; returns what a machine would log of it, None where nothing is."""
+    match what:
+        case "nudge":
+            flight.nudge(value or 0.0)
+        case "hold" | "go_on":
+            flight.hold(what == "hold")
+        case "take":
+            _, value = flight.take()
+        case "level":
+            flight.hold_level(value or 0.0)
+            return None
+        case _:
+            getattr(flight, what)()
+    return (
+        None
+        if what in ("skip", "signal", "stop")
+        else Action(t=flight.time_s, what=what, value=value)
+    )
+
+
+def worked(one: Plan, doing: list, *, by_hand: bool = False) -> tuple[Flight, list[Action]]:
+    """Fly a plan, giving orders after so many ticks each; what is refused changes nothing."""
+    flight, actions = flight_of(one, by_hand=by_hand), []
+    for ticks, (what, value) in doing:
+        for _ in range(ticks):
+            flight.advance()
+        try:
+            logged = given_to(flight, what, value)
+        except OrderError:
+            continue
+        if logged is not None:
+            actions.append(logged)
+    for _ in range(6000):
+        if flight.advance():
+            break
+    return flight, actions
+
+
+class AnyOrders(unittest.TestCase):
+    def stays_a_shot(self, flight: Flight) -> None:
+        self.assertTrue(flight.over)
+        rows = flight.samples[: flight.sampled]
+        read = rows[:, [columns.S_TIME, columns.S_P, columns.S_Q_IN, columns.S_CUP]]
+        self.assertTrue(np.isfinite(read).all())
+        self.assertTrue((np.diff(rows[:, columns.S_TIME]) > 0).all())
+        self.assertTrue((np.diff(rows[:, columns.S_PHASE]) >= 0).all())
+        self.assertTrue((rows[:, columns.S_P] >= 0).all())
+        self.assertTrue((np.diff(rows[:, columns.S_CUP]) >= -1e-9).all())
+        self.assertEqual(len(flight.told), flight.sampled)
+        for told in flight.told:
+            if told.by_hand is not None:
+                self.assertTrue(0 <= told.by_hand <= 20, told)
+
+    @FEW
+    @given(doing=DOINGS)
+    def test_a_program_stays_a_shot(self, doing: list) -> None:
+        flight, _ = worked(PROGRAM, doing)
+        self.stays_a_shot(flight)
+        for told in flight.told:
+            if told.commanded is not None and told.control in ("pressure", "flow"):
+                self.assertTrue(0 <= told.commanded <= top_of(told.control, MACHINE) + 1e-9, told)
+
+    @FEW
+    @given(doing=DOINGS)
+    def test_so_does_a_valve_run_or_worked_by_hand(self, doing: list) -> None:
+        for by_hand in (False, True):
+            self.stays_a_shot(worked(VALVED, doing, by_hand=by_hand)[0])
+
+    @FEW
+    @given(doing=DOINGS)
+    def test_so_does_a_lever(self, doing: list) -> None:
+        self.stays_a_shot(worked(PRESSED, doing, by_hand=True)[0])
+
+    @FEW
+    @given(doing=DOINGS)
+    def test_what_was_done_can_be_written_down_and_run(self, doing: list) -> None:
+        flight, actions = worked(PROGRAM, doing)
+        spans, traces = recorded(flight)
+        made = corrected(PROGRAM.profile, MACHINE, spans, actions, traces, stopped_by_hand_g=None)
+        self.assertEqual(profile_problems(made) + machine_problems(made, MACHINE), [])

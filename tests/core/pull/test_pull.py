@@ -1,0 +1,305 @@
+"""Before and during a pull, without devices: checks, cues, alarms, recovery."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from tests.core.pull.test_simulation import LEVER, SPRUNG, flight_of, flown
+from tests.factories import EVERY_CHECK, flow, plan, pressure, profile, seconds
+from vapocline.core.machine.machine import Machine, SoftStart
+from vapocline.core.profile.profile import (
+    FirstDripExit,
+    ForceCommand,
+    Limit,
+    OffCommand,
+    Phase,
+    PressureAboveExit,
+    SpringCommand,
+)
+from vapocline.core.puck import columns
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.predict import predict
+from vapocline.core.pull.alarms import Alarm, Watch
+from vapocline.core.pull.cues import cue_sheet
+from vapocline.core.pull.readiness import Intended, Item, Standing, checklist, missing
+from vapocline.core.pull.recovery import identify, salvage
+from vapocline.core.pull.simulation import Flight
+from vapocline.core.shot.events import Action
+from vapocline.core.shot.traces import Sample, Traces
+
+MACHINE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
+NOON = datetime(2026, 3, 1, 12, 0).astimezone()
+READY = Standing(
+    machine_answers=True, group_c=93.2, water_left_ml=900, scale=True, weight_g=174, cup=True
+)
+INTENDED = Intended(
+    machine="Sluice",
+    water_c=93,
+    water_ml=70,
+    dose_g=18,
+    dose_tolerance_g=0.2,
+    weighed_g=18.1,
+    coffee="Ferrow Hill",
+    bag="roasted 13 November, 400 g left",
+    bag_short_g=None,
+    grind="14.5 on Ratline",
+    ready_at=None,
+)
+
+
+class Checking(unittest.TestCase):
+    def item(self, name: str, standing: Standing = READY, **intended: object) -> Item:
+        wanted = INTENDED.model_copy(update=intended)
+        found = checklist(standing, wanted, frozenset(), NOON)
+        return next(item for item in found if item.check == name)
+
+    def test_with_everything_so_nothing_is_missing(self) -> None:
+        self.assertEqual(missing(checklist(READY, INTENDED, EVERY_CHECK, NOON)), [])
+
+    def test_what_only_the_barista_knows_is_asked(self) -> None:
+        asked = [i.check for i in missing(checklist(READY, INTENDED, frozenset(), NOON))]
+        self.assertEqual(asked, ["grind", "bag", "basket", "flush"])
+
+    def test_a_machine_without_a_wire_is_asked_about(self) -> None:
+        mute = Standing(machine_answers=True, wired=False)
+        states = {i.check: i.state for i in checklist(mute, INTENDED, frozenset(), NOON)}
+        for check in ("armed", "warm", "water", "cup", "tare"):
+            self.assertEqual(states[check], "ask", check)
+        self.assertEqual(missing(checklist(mute, INTENDED, EVERY_CHECK, NOON)), [])
+
+    def test_a_dose_out_of_tolerance_is_missing_however_it_is_confirmed(self) -> None:
+        for weighed, state in ((18.2, "ready"), (18.3, "missing"), (17.7, "missing")):
+            found = checklist(
+                READY, INTENDED.model_copy(update={"weighed_g": weighed}), EVERY_CHECK, NOON
+            )
+            self.assertEqual(next(i for i in found if i.check == "dose").state, state, weighed)
+        self.assertIn("+0.3 g off", self.item("dose", weighed_g=18.3).words)
+
+    def test_a_cold_group_and_a_clock_that_still_runs(self) -> None:
+        cold = READY.model_copy(update={"group_c": 88.0})
+        self.assertEqual(self.item("warm", cold).state, "missing")
+        self.assertIn("5.0 below", self.item("warm", cold).words)
+        soon = self.item("warm", ready_at=NOON + timedelta(minutes=7))
+        self.assertEqual((soon.state, "7 min" in soon.words), ("missing", True))
+        mute = READY.model_copy(update={"group_c": None})
+        self.assertEqual(self.item("warm", mute).state, "ask")
+        done = self.item("warm", mute, ready_at=NOON - timedelta(minutes=1))
+        self.assertEqual(done.state, "ready")
+
+    def test_a_tank_must_hold_the_shot_and_some_more(self) -> None:
+        low = READY.model_copy(update={"water_left_ml": 90.0})
+        self.assertEqual(self.item("water", low).state, "missing")
+        self.assertIn("this takes 100 mL", self.item("water", low).words)
+
+    def test_no_cup_a_silent_scale_and_no_scale_at_all(self) -> None:
+        bare = READY.model_copy(update={"cup": False, "weight_g": 0.0})
+        self.assertEqual(self.item("cup", bare).state, "missing")
+        silent = READY.model_copy(update={"weight_g": None, "cup": None})
+        self.assertEqual(self.item("tare", silent).state, "missing")
+        self.assertEqual(self.item("cup", silent).state, "ask")
+        none = READY.model_copy(update={"scale": False, "weight_g": None, "cup": None})
+        self.assertEqual(self.item("tare", none).state, "ask")
+
+    def test_a_machine_that_does_not_answer_says_why(self) -> None:
+        gone = Standing(machine_answers=False, machine_says="No machine answers at x.")
+        self.assertEqual(self.item("armed", gone).words, "No machine answers at x.")
+        self.assertEqual(self.item("armed", gone).state, "missing")
+
+    def test_a_bag_that_lacks_beans_is_missing_until_said_otherwise(self) -> None:
+        self.assertEqual(self.item("bag", bag_short_g=4.0).state, "missing")
+        short = INTENDED.model_copy(update={"bag_short_g": 4.0})
+        self.assertEqual(missing(checklist(READY, short, EVERY_CHECK, NOON)), [])
+
+
+class Cueing(unittest.TestCase):
+    def test_a_lever_is_told_kilograms_and_what_to_wait_for(self) -> None:
+        sheet = cue_sheet(
+            profile(
+                Phase(
+                    name="Soak",
+                    kind="pre-infusion",
+                    command=ForceCommand(from_=6, to=6),
+                    exits=(FirstDripExit(), seconds(25)),
+                ),
+                Phase(name="Rest", kind="bloom", command=OffCommand(), exits=(seconds(5),)),
+                Phase(
+                    name="Rise",
+                    kind="ramp",
+                    command=ForceCommand(from_=6, to=20),
+                    over=4,
+                    exits=(seconds(4),),
+                ),
+            ),
+            LEVER,
+        )
+        self.assertEqual(
+            [cue.say for cue in sheet],
+            ["Press 6 kg", "Rest: no weight on the lever", "Press 6 to 20 kg over 4 s", "Stop"],
+        )
+        self.assertEqual(sheet[0].until, "until the first drip, 25 s at most")
+        self.assertEqual(sheet[1].until, "for 5 s")
+        self.assertEqual((sheet[2].until, sheet[2].gates), ("until the stop", ()))
+        self.assertEqual(sheet[3].until, "at 36 g in the cup")
+
+    def test_a_spring_is_drawn_and_let_go_and_a_switch_is_switched(self) -> None:
+        sprung = profile(
+            pressure(1.2, None, PressureAboveExit(value=1), seconds(12)),
+            Phase(
+                name="Go", kind="decline", command=SpringCommand(springs=2), exits=(seconds(60),)
+            ),
+        )
+        self.assertEqual(
+            [cue.say for cue in cue_sheet(sprung, SPRUNG)][:2],
+            ["Draw the lever down", "Let the lever go on both springs"],
+        )
+        switched = Machine(name="Night", control=SoftStart())
+        self.assertEqual(cue_sheet(profile(pressure(9)), switched)[0].say, "Switch the pump on")
+
+
+def samples_of(flight: Flight, seed: int = 1) -> list[Sample]:
+    dice = np.random.default_rng(seed)
+    found = []
+    for at, row in enumerate(flight.samples[: flight.sampled]):
+        told = flight.told[at] if at < len(flight.told) else flight.told[-1]
+        found.append(
+            Sample(
+                time_s=float(row[columns.S_TIME]),
+                pressure_bar=max(0.0, float(row[columns.S_P] + 0.04 * dice.normal())),
+                water_in_ml_s=max(0.0, float(row[columns.S_Q_IN] + 0.05 * dice.normal())),
+                cup_g=float(row[columns.S_CUP]),
+                group_c=93.0,
+                commanded=told.commanded,
+                control=told.control,
+                phase=int(row[columns.S_PHASE]),
+                by_hand=told.by_hand,
+            )
+        )
+    return found
+
+
+FLAT = plan(pressure(9), machine=MACHINE).model_copy(update={"members": 60})
+FLOWING = plan(
+    flow(4, None, PressureAboveExit(value=4), seconds(20)),
+    flow(2, limit=Limit(pressure_bar=10)),
+    machine=MACHINE,
+).model_copy(update={"members": 60})
+
+
+def strayed(one: Plan, factor: float, until_s: float) -> Flight:
+    """A shot whose puck is looser or tighter than the plan supposes."""
+    truth = parameters_for(one.setup)
+    truth = truth._replace(permeability=truth.permeability * factor)
+    return flown(Flight(one.profile, one.setup.machine, truth), until_s)
+
+
+class Watching(unittest.TestCase):
+    def alarms(self, samples: list[Sample], forecast: Prediction, **rest: bool) -> list[Alarm]:
+        watch = Watch(forecast, **{"scaled": True} | rest)
+        return [alarm for sample in samples for alarm in watch.look(sample)]
+
+    def test_a_shot_that_goes_as_predicted_raises_none(self) -> None:
+        for one in (FLAT, FLOWING):
+            samples = samples_of(flown(flight_of(one), 22))
+            self.assertEqual(self.alarms(samples, predict(one)), [])
+
+    def test_a_pump_that_gives_nothing_is_noticed_and_said_once(self) -> None:
+        dry = [
+            Sample(t, 0.1, 0.0, 0.0, 93, 4.0, "flow", 0) for t in np.arange(0.0, 8.0, 0.05).tolist()
+        ]
+        self.assertEqual(self.alarms(dry, predict(FLOWING)), ["no_flow"])
+
+    def test_a_rest_with_the_pump_off_is_no_stall(self) -> None:
+        resting = [
+            Sample(t, 0.1, 0.0, 0.0, 93, None, "off", 0) for t in np.arange(0.0, 8.0, 0.05).tolist()
+        ]
+        self.assertEqual(self.alarms(resting, predict(FLOWING)), [])
+
+    def test_a_silent_scale_and_a_cup_that_was_lifted(self) -> None:
+        samples = samples_of(flown(flight_of(FLAT), 18))
+        deaf = [s if s.time_s < 9 else silenced(s) for s in samples]
+        self.assertEqual(self.alarms(deaf, predict(FLAT)), ["scale_silent"])
+        self.assertEqual(self.alarms(deaf, predict(FLAT), scaled=False), [])
+        lifted = [s if s.time_s < 16 else weighing(s, -170) for s in samples]
+        self.assertEqual(self.alarms(lifted, predict(FLAT)), ["cup_lifted"])
+
+    def test_a_choking_and_a_gushing_puck_leave_the_band(self) -> None:
+        for factor in (0.5, 1.9):
+            for one in (FLAT, FLOWING):
+                samples = samples_of(strayed(one, factor, 16))
+                self.assertIn("off_band", self.alarms(samples, predict(one)), (factor, one))
+
+
+def weighing(sample: Sample, cup_g: float) -> Sample:
+    return Sample(**{**vars(sample), "cup_g": cup_g})
+
+
+def silenced(sample: Sample) -> Sample:
+    return weighing(sample, float("nan"))
+
+
+class Salvaging(unittest.TestCase):
+    def test_the_puck_is_told_from_its_first_seconds(self) -> None:
+        nominal = parameters_for(FLAT.setup).permeability
+        for one in (FLAT, FLOWING):
+            for factor in (0.7, 1.0, 1.35):
+                found = identify(one, [], samples_of(strayed(one, factor, 9)))
+                self.assertAlmostEqual(found.permeability / nominal / factor, 1.0, delta=0.06)
+
+    def test_what_was_done_meanwhile_is_not_taken_for_the_puck(self) -> None:
+        flight = strayed(FLAT, 1.0, 6)
+        flight.nudge(-3)
+        flown(flight, 11)
+        samples, nominal = samples_of(flight), parameters_for(FLAT.setup).permeability
+        knowing = identify(FLAT, [Action(t=6, what="nudge", value=-3)], samples)
+        self.assertAlmostEqual(knowing.permeability / nominal, 1.0, delta=0.05)
+        ignorant = identify(FLAT, [], samples)
+        self.assertGreater(abs(ignorant.permeability / nominal - 1), 0.05)
+
+    def test_a_gusher_is_told_to_press_less_and_that_does_bring_it_back(self) -> None:
+        forecast = predict(FLAT)
+        found = salvage(FLAT, forecast, [], samples_of(strayed(FLAT, 1.45, 9)))
+        assert found
+        assert found.nudge is not None
+        self.assertLess(found.nudge, 0)
+        self.assertIn("µm coarser", found.words)
+        self.assertIn("Lower pressure", found.words)
+        helped, left = strayed(FLAT, 1.45, 9), strayed(FLAT, 1.45, 200)
+        helped.nudge(found.nudge)
+        flown(helped, 200)
+        planned = forecast.shot_time_s.value or 0
+        ends = [float(f.state.now[columns.STOP_T]) for f in (helped, left)]
+        self.assertLess(abs(ends[0] - planned), abs(ends[1] - planned))
+        self.assertAlmostEqual(found.shot_time_s or 0, ends[0], delta=1.5)
+
+    def test_a_choked_puck_that_no_nudge_mends_is_said_with_what_stopping_on_time_gives(
+        self,
+    ) -> None:
+        found = salvage(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 0.55, 9)))
+        assert found
+        self.assertIn("µm finer", found.words)
+        self.assertTrue(found.nudge is None or found.nudge > 0)
+
+    def test_a_shot_on_its_way_needs_nothing(self) -> None:
+        self.assertIsNone(salvage(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 1.0, 9))))
+
+    def test_on_a_machine_with_nothing_to_steer_only_the_end_is_told(self) -> None:
+        night = Machine(name="Night", control=SoftStart(pump_bar=9, rise_s=3), relief_bar=10)
+        one = plan(pressure(9), machine=night).model_copy(update={"members": 60})
+        found = salvage(one, predict(one), [], samples_of(strayed(one, 1.5, 9)))
+        assert found
+        self.assertIsNone(found.nudge)
+        self.assertIn("nothing to steer", found.words)
+
+
+def traces_of(time_s: np.ndarray, pressure_bar: np.ndarray, **rest: np.ndarray) -> Traces:
+    nan = np.full(time_s.size, np.nan)
+    whole = dict.fromkeys(
+        ("water_in_ml_s", "cup_out_ml_s", "cup_g", "phase"), np.zeros(time_s.size)
+    )
+    whole |= {"group_c": np.full(time_s.size, 93.0), "commanded": nan, "by_hand": nan} | rest
+    return Traces(time_s=time_s, pressure_bar=pressure_bar, **whole)

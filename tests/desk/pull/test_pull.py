@@ -1,0 +1,437 @@
+"""Preparing, steering and looking back on a pull, through the desk, with devices that misbehave."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import threading
+import unittest
+from datetime import timedelta
+from typing import ClassVar
+
+import numpy as np
+from psycopg import sql
+
+from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
+from tests.parts import administer, context_on_fresh_database, elsewhere, wait_for
+from vapocline.core.base.document import Name
+from vapocline.core.base.problems import (
+    ConflictError,
+    DeviceError,
+    NotFoundError,
+    OrderError,
+    Refused,
+)
+from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.machine.machine import HandLever, Machine
+from vapocline.core.profile.profile import ForceCommand, Phase, PressureAboveExit, Profile
+from vapocline.core.pull.readiness import Check
+from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
+from vapocline.desk.context import Context
+from vapocline.desk.exchange.traces import write_traces
+from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.pull.dry_run import dry_run
+from vapocline.desk.pull.orders import OrderGiven, give_order, take_command
+from vapocline.desk.pull.readiness import Switched, prepare, switch
+from vapocline.desk.pull.request import PullRequest, Rehearsal
+from vapocline.desk.pull.start import begin_pull
+from vapocline.desk.read.review import look_back
+from vapocline.desk.read.shots import Shot, read_shot
+from vapocline.desk.read.strength import Drink, Strength, measure, weigh
+from vapocline.desk.shelf.connections import Lines, write_lines
+from vapocline.desk.shelf.grinders import add_grinder
+from vapocline.desk.shelf.machines import add_machine
+from vapocline.desk.tidy.tidy import TidyRequest, tidy_recording
+
+SHORT = profile(
+    flow(5, None, PressureAboveExit(value=3), seconds(9), name="Fill"),
+    pressure(8, name="Press"),
+    cup_g=20,
+)
+LONG = profile(
+    pressure(4, None, seconds(60), name="Soak"),
+    pressure(8, None, seconds(100), name="Press"),
+    cup_g=None,
+    time_s=200,
+)
+
+
+class AtBench(unittest.TestCase):
+    speed: ClassVar[float] = 0.0
+    instruments: ClassVar[bool] = False
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.context: Context = cls.enterClassContext(
+            context_on_fresh_database(speed=cls.speed, instruments=cls.instruments)
+        )
+        cls.first = read_bench(cls.context).machine.id
+
+    def tearDown(self) -> None:
+        change_bench(self.context, BenchChange(machine_id=self.first))
+
+    def request(self, document: Profile = SHORT, **rest: object) -> PullRequest:
+        name: Name = self._testMethodName[5:60]
+        version = start_profile(self.context, NewProfile(name=name, profile=document))
+        fields = {"profile_id": version.profile_id, "number": 1, "despite": EVERY_CHECK} | rest
+        return PullRequest.model_validate(fields)
+
+    def shot(self, number: int) -> Shot:
+        return read_shot(self.context, number)
+
+    def told(self, number: int) -> list[str]:
+        return [event.what for event in self.shot(number).events]
+
+    def order(self, number: int, **given: object) -> None:
+        give_order(self.context, number, OrderGiven.model_validate(given))
+
+    def running(self, request: PullRequest, samples: int = 40) -> int:
+        number = begin_pull(self.context, request)
+        wait_for(lambda: len(self.shot(number).traces.time_s) > samples, "samples")
+        return number
+
+    def over(self, number: int) -> Shot:
+        wait_for(lambda: self.shot(number).state != "running", "the end")
+        return self.shot(number)
+
+
+class Preparing(AtBench):
+    instruments = True
+
+    def states(self, request: PullRequest) -> dict[Check, str]:
+        return {item.check: item.state for item in prepare(self.context, request).items}
+
+    def test_devices_answer_for_themselves_and_the_rest_is_asked(self) -> None:
+        states = self.states(self.request())
+        self.assertEqual(
+            {check for check, state in states.items() if state == "ready"},
+            {"armed", "warm", "water", "cup", "tare"},
+        )
+        self.assertNotIn("missing", states.values())
+
+    def test_a_pull_with_something_missing_is_refused_with_what_and_never_starts(self) -> None:
+        request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.6)
+        with self.assertRaises(Refused) as caught:
+            begin_pull(self.context, request)
+        self.assertEqual([p.field for p in caught.exception.problems], ["checks.dose"])
+        self.assertIn("+0.6 g off", caught.exception.problems[0].got)
+
+    def test_what_was_confirmed_and_weighed_lets_it_start(self) -> None:
+        request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.1)
+        shot = self.over(begin_pull(self.context, request))
+        self.assertEqual((shot.state, shot.dose_g), ("done", 18.1))
+
+    def test_a_machine_just_switched_on_is_counted_down_longer_with_steam(self) -> None:
+        request, now = self.request(), self.context.now()
+        plain = switch(self.context, self.first, Switched(minutes_ago=5))
+        steam = switch(self.context, self.first, Switched(minutes_ago=5, with_steam=True))
+        assert plain.ready_at
+        assert steam.ready_at
+        self.assertAlmostEqual((plain.ready_at - now) / timedelta(minutes=1), 15, delta=0.5)
+        self.assertAlmostEqual(
+            (steam.ready_at - plain.ready_at) / timedelta(minutes=1), 8, delta=0.1
+        )
+        self.assertEqual(self.states(request)["warm"], "missing")
+        switch(self.context, self.first, Switched(minutes_ago=None))
+        self.assertEqual(self.states(request)["warm"], "ready")
+
+    def test_a_profile_the_machine_cannot_run_and_a_machine_that_is_gone(self) -> None:
+        high = self.request(profile(pressure(14)))
+        self.assertEqual(self.states(high)["armed"], "missing")
+        write_lines(self.context, self.first, Lines(machine="127.0.0.1:1"))
+        self.addCleanup(write_lines, self.context, self.first, Lines())
+        item = prepare(self.context, high).items[0]
+        self.assertIn("No machine answers", item.words)
+
+    def test_a_lever_comes_with_its_cues(self) -> None:
+        lever = add_machine(self.context, Machine(name="Oar", control=HandLever(bar_per_kg=0.5)))
+        change_bench(self.context, BenchChange(machine_id=lever.id))
+        pressed = Phase(
+            name="Press", kind="hold", command=ForceCommand(from_=12, to=12), exits=(seconds(40),)
+        )
+        prepared = prepare(self.context, self.request(profile(pressed)))
+        self.assertEqual(prepared.by_hand, "level")
+        self.assertEqual([cue.say for cue in prepared.cues], ["Press 12 kg", "Stop"])
+
+
+class Steering(AtBench):
+    speed = 6.0
+
+    def test_nudge_hold_skip_and_take_over_are_done_and_logged_with_their_times(self) -> None:
+        number = self.running(self.request(LONG))
+        self.order(number, do="nudge", by=0.5)
+        self.order(number, do="hold")
+        self.order(number, do="go_on")
+        self.order(number, do="take")
+        self.order(number, do="level", level=6.5)
+        self.order(number, do="mark", mark="spurt")
+        seen = len(self.shot(number).traces.time_s)
+        wait_for(lambda: len(self.shot(number).traces.time_s) > seen + 60, "the level")
+        self.order(number, do="give_back")
+        self.order(number, do="skip")
+        wait_for(lambda: self.told(number).count("phase") == 2, "the next phase")
+        self.order(number, do="stop")
+        shot = self.over(number)
+        done = [e.what for e in shot.events if e.what not in ("phase", "first_drip", "salvage")]
+        self.assertEqual(done, ["nudge", "hold", "go_on", "take", "mark", "give_back", "stop"])
+        held = [p for p, h in zip(shot.traces.pressure_bar, shot.traces.by_hand, strict=True) if h]
+        self.assertAlmostEqual(float(np.median(held[-10:])), 6.5, delta=0.3)
+        times = [event.t for event in shot.events]
+        self.assertLess(max(times), shot.traces.time_s[-1])
+
+    def test_an_order_the_machine_cannot_follow_is_refused_with_its_reason(self) -> None:
+        number = self.running(self.request(LONG))
+        with self.assertRaisesRegex(OrderError, "pressure goes from 0"):
+            self.order(number, do="nudge", by=-9)
+        with self.assertRaisesRegex(Refused, "by: got nothing; takes what a nudge needs"):
+            self.order(number, do="nudge")
+        self.order(number, do="stop")
+        self.over(number)
+        with self.assertRaisesRegex(ConflictError, "is over"):
+            self.order(number, do="nudge", by=0.5)
+        with self.assertRaises(NotFoundError):
+            self.order(9999, do="stop")
+
+    def test_one_page_commands_until_another_takes_over_but_anyone_may_stop(self) -> None:
+        number = self.running(self.request(LONG, page="bar"))
+        with self.assertRaisesRegex(ConflictError, "Another page commands"):
+            self.order(number, do="nudge", by=0.5, page="kitchen")
+        take_command(self.context, number, "kitchen")
+        self.order(number, do="nudge", by=0.5, page="kitchen")
+        with self.assertRaisesRegex(ConflictError, "Another page commands"):
+            self.order(number, do="hold", page="bar")
+        self.assertEqual(self.shot(number).commander, "kitchen")
+        self.order(number, do="mark", mark="blond", page="bar")
+        self.order(number, do="stop", page="bar")
+        self.assertEqual(self.over(number).state, "done")
+        with self.assertRaisesRegex(ConflictError, "is over"):
+            take_command(self.context, number, "bar")
+
+    def test_orders_reach_a_shot_that_another_process_records(self) -> None:
+        number = self.running(self.request(LONG))
+        other = elsewhere(self.context, self.context.resources.simulators)
+        give_order(other, number, OrderGiven(do="nudge", by=0.5))
+        wait_for(lambda: "nudge" in self.told(number), "the nudge")
+        give_order(other, number, OrderGiven(do="stop"))
+        self.assertEqual(self.over(number).state, "done")
+
+
+class Noticing(AtBench):
+    speed = 4.0
+    instruments = True
+
+    def test_a_stalled_pump_is_said(self) -> None:
+        rehearse = Rehearsal(fault="pump_stall", at_s=1)
+        number = begin_pull(self.context, self.request(LONG, rehearse=rehearse))
+        wait_for(lambda: "alarm" in self.told(number), "the alarm")
+        alarm = next(e for e in self.shot(number).events if e.what == "alarm")
+        self.assertEqual(alarm.because, "no_flow")
+        self.assertIn("tank may be empty", alarm.words or "")
+        self.order(number, do="stop")
+        self.over(number)
+
+    def test_a_scale_that_goes_off_is_said_and_the_cup_is_left_unknown(self) -> None:
+        rehearse = Rehearsal(fault="scale_off", at_s=6)
+        number = begin_pull(self.context, self.request(profile(pressure(9)), rehearse=rehearse))
+        wait_for(lambda: "alarm" in self.told(number), "the alarm")
+        wait_for(lambda: self.shot(number).traces.time_s[-1] > 16, "some more")
+        self.order(number, do="stop")
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.assertEqual((shot.drink_g, shot.ratio, shot.cup_at_stop_g), (None, None, None))
+        self.assertIsNone(shot.traces.cup_g[-1])
+        self.assertIsNotNone(shot.traces.cup_g[60])
+
+    def test_a_puck_that_gushes_is_told_with_a_way_back_that_can_be_taken(self) -> None:
+        # Ground much coarser than the plan says.
+        request = self.request(profile(pressure(9), cup_g=40))
+        points = Grinder(name="Ratline", settings=(8, 24), grind_um=(214, 446))
+        grinder = add_grinder(self.context, points)
+        change_bench(self.context, BenchChange(grinder_id=grinder.id, grind_setting=14))
+        number = begin_pull(self.context, request.model_copy(update={"grind_setting": 19.0}))
+        wait_for(lambda: "salvage" in self.told(number), "the way back")
+        found = next(e for e in self.shot(number).events if e.what == "salvage")
+        self.assertIn("µm coarser", found.words or "")
+        self.assertLess(found.value or 0, 0)
+        self.order(number, do="nudge", by=found.value)
+        shot = self.over(number)
+        self.assertIn("nudge", [event.what for event in shot.events])
+        grind = next(
+            line for line in look_back(self.context, number).recipe if line.what == "Grind"
+        )
+        self.assertEqual((grind.planned, grind.done, grind.flagged), ("14", "19", True))
+
+
+class Relay:
+    """A line to a machine that can be cut and made again, as a cable or a radio is."""
+
+    def __init__(self, to: str) -> None:
+        self._to = to
+        self._listener = socket.create_server(("127.0.0.1", 0))
+        self._ends: list[socket.socket] = []
+        self.open = True
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    @property
+    def address(self) -> str:
+        return f"127.0.0.1:{self._listener.getsockname()[1]}"
+
+    def cut(self) -> None:
+        self.open = False
+        for end in self._ends:
+            end.close()
+        self._ends = []
+
+    def _serve(self) -> None:
+        while True:
+            near, _ = self._listener.accept()
+            if not self.open:
+                near.close()
+                continue
+            host, _, port = self._to.rpartition(":")
+            far = socket.create_connection((host, int(port)))
+            self._ends += [near, far]
+            for one, other in ((near, far), (far, near)):
+                threading.Thread(target=self._pass_on, args=(one, other), daemon=True).start()
+
+    def _pass_on(self, one: socket.socket, other: socket.socket) -> None:
+        try:
+            with contextlib.suppress(OSError):
+                while data := one.recv(65536):
+                    other.sendall(data)
+        finally:
+            for end in (one, other):
+                with contextlib.suppress(OSError):
+                    end.shutdown(socket.SHUT_RDWR)
+
+
+class LinesThatBreak(AtBench):
+    speed = 5.0
+
+    def whole(self, shot: Shot) -> None:
+        """Every sample from the first to the last, each once."""
+        steps = np.diff(shot.traces.time_s)
+        np.testing.assert_allclose(steps, 0.05, atol=1e-6)
+
+    def test_a_line_to_the_machine_that_breaks_is_made_again_and_nothing_is_missing(self) -> None:
+        assert self.context.resources.simulators.machine
+        relay = Relay(self.context.resources.simulators.machine.partition("/")[0])
+        write_lines(self.context, self.first, Lines(machine=relay.address))
+        self.addCleanup(write_lines, self.context, self.first, Lines())
+        number = self.running(self.request(profile(pressure(9), cup_g=30)))
+        relay.cut()
+        wait_for(lambda: "line_lost" in self.told(number), "the break to be noticed")
+        relay.open = True
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.whole(shot)
+        self.assertIn("line_back", [event.what for event in shot.events])
+
+    def test_a_database_that_is_away_in_mid_shot_costs_no_sample_and_the_stop_still_works(
+        self,
+    ) -> None:
+        number = self.running(self.request(LONG, page="bar"))
+        name = sql.Identifier(str(self.context.resources.engine.url.database))
+        gone = "alter database {} with allow_connections false"
+        administer(sql.SQL(gone).format(name))
+        kick = "select pg_terminate_backend(pid) from pg_stat_activity where datname = {}"
+        administer(sql.SQL(kick).format(sql.Literal(self.context.resources.engine.url.database)))
+        recording = self.context.resources.recordings[number]
+        wait_for(lambda: recording.failed_at > 0, "the database to be missed")
+        heard = len(recording.samples)
+        wait_for(lambda: len(recording.samples) > heard + 100, "the shot to go on")
+        give_order(self.context, number, OrderGiven(do="stop", page="bar"))
+        wait_for(lambda: recording.stop_s is not None, "the stop")
+        administer(sql.SQL("alter database {} with allow_connections true").format(name))
+        shot = self.over(number)
+        self.assertEqual(shot.state, "done")
+        self.whole(shot)
+        self.assertGreater(shot.traces.time_s[-1], heard * 0.05 + 5)
+
+
+class WithoutAWire(AtBench):
+    speed = 8.0
+    instruments = True
+
+    def setUp(self) -> None:
+        self.lines(Lines(wired=False))
+        self.addCleanup(self.lines, Lines())
+
+    def lines(self, lines: Lines) -> None:
+        write_lines(self.context, self.first, lines)
+
+    def pulled_by_hand(self, request: PullRequest | None = None) -> Shot:
+        number = self.running(request or self.request())
+        self.order(number, do="mark", mark="first_drip")
+        self.order(number, do="next")
+        self.order(number, do="stop")
+        return self.over(number)
+
+    def test_only_the_barista_can_tell_what_is_ready(self) -> None:
+        found = prepare(self.context, self.request())
+        states = {item.check: item.state for item in found.items}
+        self.assertEqual(set(states.values()), {"ask"})
+        self.assertEqual(found.by_hand, "steps")
+        self.assertEqual([cue.say for cue in found.cues], ["Hold 5 mL/s", "Hold 8 bar", "Stop"])
+        self.assertFalse(read_bench(self.context).machine.simulated)
+
+    def test_a_pull_is_kept_with_its_cues_and_marks_and_nothing_is_made_up(self) -> None:
+        shot = self.pulled_by_hand()
+        self.assertEqual((shot.state, shot.hand_run, shot.wired), ("done", True, False))
+        told = self.told(shot.id)
+        self.assertEqual(told, ["phase", "mark", "first_drip", "phase", "stop"])
+        drip_s = next(event.t for event in shot.events if event.what == "mark")
+        self.assertAlmostEqual(shot.first_drip_s or 0, drip_s, delta=0.06)
+        self.assertGreaterEqual(shot.shot_time_s or 0, drip_s)
+        for unknown in (shot.peak_pressure_bar, shot.water_in_ml, shot.drink_g, shot.tds_pct):
+            self.assertIsNone(unknown)
+        self.assertEqual(set(shot.traces.pressure_bar), {None})
+        self.assertEqual(set(shot.traces.cup_g), {None})
+        self.assertEqual(shot.traces.commanded[10], 5)
+        self.assertEqual(shot.nudges, {})
+
+    def test_looking_back_there_is_a_weight_to_type_and_no_curve_to_tidy(self) -> None:
+        shot = self.pulled_by_hand()
+        after = look_back(self.context, shot.id)
+        self.assertFalse(after.weighed or after.can_tidy or after.refractometer)
+        self.assertIsNone(after.followed)
+        self.assertEqual([done.what for done in after.recipe], ["Dose"])
+        with self.assertRaisesRegex(Refused, "no pressure was recorded"):
+            tidy_recording(self.context, TidyRequest(shot_id=shot.id))
+        line = weigh(self.context, shot.id, Drink(drink_g=34.5))
+        self.assertEqual((line.drink_g, line.ratio), (34.5, 1.92))
+        self.assertIsNotNone(measure(self.context, shot.id, Strength(tds_pct=9)).ey_pct)
+        self.assertIsNone(weigh(self.context, shot.id, Drink(drink_g=None)).drink_g)
+        rows = write_traces(self.context, shot.id).splitlines()
+        self.assertEqual(rows[1].split(",")[1], "")
+
+    def test_a_scale_on_the_wire_weighs_it_all_the_same(self) -> None:
+        scale = f"{self.context.resources.simulators.scale}/Anywhere"
+        self.lines(Lines(wired=False, scale=scale))
+        request = self.request()
+        states = {one.check: one.state for one in prepare(self.context, request).items}
+        self.assertEqual((states["cup"], states["tare"]), ("ready", "ready"))
+        shot = self.pulled_by_hand(request)
+        weighed = [grams for grams in shot.traces.cup_g if grams is not None]
+        self.assertGreater(len(weighed), 10)
+        self.assertTrue(look_back(self.context, shot.id).weighed)
+        with self.assertRaisesRegex(ConflictError, "The scale weighed this shot"):
+            weigh(self.context, shot.id, Drink(drink_g=30))
+
+    def test_it_is_steered_at_the_machine_and_not_from_here(self) -> None:
+        number = self.running(self.request())
+        for given in ({"do": "nudge", "by": 0.5}, {"do": "take"}):
+            with self.subTest(given), self.assertRaisesRegex(OrderError, "has no wire"):
+                self.order(number, **given)
+        self.order(number, do="stop")
+        self.over(number)
+
+    def test_it_is_timed_without_coffee_by_nothing(self) -> None:
+        request = self.request()
+        with self.assertRaisesRegex(DeviceError, "no wire"):
+            dry_run(self.context, request.profile_id, 1)
+
+    def test_an_address_and_no_wire_do_not_go_together(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            self.lines(Lines(wired=False, machine="127.0.0.1:7000"))
+        self.assertEqual([p.field for p in caught.exception.problems], ["machine"])

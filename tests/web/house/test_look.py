@@ -1,0 +1,86 @@
+"""What can be checked of the look: sizes, room, contrast of themes, nothing cut on a phone."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from tests.web.pages import PHONE, InBrowser
+
+VIEWS = ("/plan/4", "/pull/4/3", "/pull/shot/5", "/taste/5", "/taste/4/with/5")
+SMALLEST = """() => {
+    const small = [];
+    for (const at of document.querySelectorAll('body *')) {
+        const own = [...at.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim());
+        if (own && at.checkVisibility() && parseFloat(getComputedStyle(at).fontSize) < 12)
+            small.push(at.textContent.slice(0, 30));
+    }
+    return small;
+}"""
+SIDEWAYS = "() => document.documentElement.scrollWidth - document.documentElement.clientWidth"
+OVERLAPS = """() => {
+    const boxes = [...document.querySelectorAll('svg.chart text.label')].map((at) => [
+        at.textContent, at.getBoundingClientRect()]);
+    const found = [];
+    for (const [i, [a, p]] of boxes.entries()) for (const [b, q] of boxes.slice(i + 1)) {
+        const wide = Math.min(p.right, q.right) - Math.max(p.left, q.left);
+        const high = Math.min(p.bottom, q.bottom) - Math.max(p.top, q.top);
+        if (wide > 1 && high > 4) found.push([a, b]);
+    }
+    return found;
+}"""
+
+
+class Look(InBrowser):
+    def test_no_text_is_under_twelve_pixels_and_no_page_scrolls_sideways(self) -> None:
+        for size in ({"width": 1280, "height": 800}, PHONE):
+            page = self.new_page(self.new_context(viewport=size))
+            for path in VIEWS:
+                with self.subTest(path, width=size["width"]):
+                    page.goto(path)
+                    expect(page.locator("h1")).to_be_visible()
+                    page.wait_for_load_state("networkidle")
+                    self.assertEqual(page.evaluate(SMALLEST), [])
+                    self.assertLessEqual(page.evaluate(SIDEWAYS), 0)
+
+    def test_labels_on_the_charts_never_cover_each_other(self) -> None:
+        for size in ({"width": 1280, "height": 800}, PHONE):
+            page = self.new_page(self.new_context(viewport=size))
+            for path in (*VIEWS[:3], VIEWS[4], "/plan/1", "/plan/2", "/plan/3"):
+                with self.subTest(path, width=size["width"]):
+                    page.goto(path)
+                    page.locator("svg.chart text.label").first.wait_for()
+                    self.assertEqual(page.evaluate(OVERLAPS), [])
+
+    def test_the_curve_is_the_largest_thing_on_plan(self) -> None:
+        page = self.page
+        page.goto("/plan/4")
+        self.settled()
+        box = page.locator("svg.chart").first.bounding_box()
+        assert box
+        self.assertGreater(box["width"] * box["height"], 0.28 * 1280 * 800)
+        hidden = page.locator(".plan-main").evaluate("(at) => at.scrollHeight - at.clientHeight")
+        self.assertLessEqual(hidden, 1, "the whole task without scrolling at 1280 by 800")
+
+    def test_dark_follows_the_system_and_a_choice_is_kept(self) -> None:
+        page = self.new_page(self.new_context(color_scheme="dark"))
+        page.goto("/plan/4")
+        paper = "() => getComputedStyle(document.body).backgroundColor"
+        expect(page.locator("h1")).to_be_visible()
+        self.assertEqual(page.evaluate(paper), "rgb(16, 25, 23)")
+        page.keyboard.press("l")
+        self.assertEqual(page.evaluate(paper), "rgb(244, 246, 244)")
+        page.reload()
+        expect(page.locator("h1")).to_be_visible()
+        self.assertEqual(page.evaluate(paper), "rgb(244, 246, 244)")
+
+    def test_a_long_name_is_shortened_without_pushing_anything_aside(self) -> None:
+        page = self.page
+        page.goto("/plan/4")
+        self.settled()
+        page.get_by_role("button", name="Name and note").click()
+        page.get_by_label("Profile's name").fill(
+            "The very long name of a profile that somebody was fond of"
+        )
+        page.keyboard.press("Escape")
+        self.assertLessEqual(page.evaluate(SIDEWAYS), 0)
+        expect(page.get_by_role("button", name="Save as v4", exact=True)).to_be_in_viewport()

@@ -1,0 +1,494 @@
+"""Designing a shot: by the hand on the curve, by keys alone, by goal, by style, by sliders."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.web.pages import PHONE, InBrowser
+from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
+from vapocline.desk.plan.profiles import NewProfile, find_profile, read_history, start_profile
+
+QUAY, PRE_INFUSION, RAMP, HOLD, DECLINE = 4, 0, 1, 2, 3
+
+
+class Designing(InBrowser):
+    """Each test has a profile of its own, begun as Quay fall, on the bench as it was."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        bench = BenchChange(dose_g=18, yield_g=36, grind_setting=14.5, goals=[], follows="yield_g")
+        change_bench(self.app, bench)
+        quay = read_history(self.app, QUAY).newest.profile
+        name = self._testMethodName[5:60]
+        self.profile_id = start_profile(self.app, NewProfile(name=name, profile=quay)).profile_id
+        self.open(HOLD)
+
+    def open(self, phase: int, page: Page | None = None) -> None:
+        page = page or self.page
+        page.goto(f"/plan/{self.profile_id}?phase={phase}")
+        expect(page.get_by_role("tab", name="Phase")).to_be_visible()
+        self.settled(page)
+
+    def handle(self, name: str) -> Locator:
+        return self.page.get_by_role("slider", name=name, exact=True).last
+
+    def field(self, label: str) -> Locator:
+        return self.page.locator("[data-editor]").get_by_role("textbox", name=label, exact=True)
+
+    def drag(self, handle: Locator, dx: float, dy: float) -> None:
+        box = handle.locator("rect").last.bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        for step in range(1, 6):
+            self.page.mouse.move(x + dx * step / 5, y + dy * step / 5)
+        self.page.mouse.up()
+
+    def drawer(self, name: str) -> Locator:
+        self.page.get_by_role("tab", name=name).click()
+        return self.page.locator(".drawer").get_by_role("region")
+
+    def curve(self) -> str:
+        return self.page.locator("[data-trace=pressure_bar] path").first.get_attribute("d") or ""
+
+
+class OnTheCurve(Designing):
+    def test_a_dragged_square_moves_the_number_the_curve_and_the_forecast(self) -> None:
+        curve, shot_s = self.curve(), self.number("Shot time")
+        self.drag(self.handle("Hold level"), 0, 50)
+        self.settled()
+        level = float(self.field("Level").input_value())
+        self.assertTrue(5 < level < 7.5, level)
+        self.assertEqual(round(level, 1), level)  # in the machine's steps
+        self.assertNotEqual(self.curve(), curve)
+        self.assertGreater(self.number("Shot time"), shot_s)
+        # What touched it came along, and the whole drag is one step back.
+        expect(self.phase("Ramp")).to_contain_text(f"4 {level:g}".split()[1])
+        self.page.keyboard.press("Control+z")
+        expect(self.field("Level")).to_have_value("8.5")
+        expect(self.page.get_by_role("button", name="Undo")).to_be_disabled()
+
+    def test_a_dragged_edge_changes_how_long_the_phase_lasts(self) -> None:
+        self.drag(self.handle("Hold end"), 48, 0)
+        self.settled()
+        value = float(self.field("Exit: time").input_value())
+        self.assertTrue(6 < value < 8.5, value)
+
+    def test_a_dragged_edge_of_a_phase_that_ends_on_pressure_changes_that_pressure(self) -> None:
+        self.open(PRE_INFUSION)
+        self.drag(self.handle("Pre-infusion end"), -15, 0)
+        self.settled()
+        value = float(self.field("Exit: pressure up to").input_value())
+        self.assertTrue(1 < value < 3.9, value)
+
+    def test_the_stop_is_dragged_in_what_ends_the_shot(self) -> None:
+        self.open(4)
+        self.drag(self.handle("Stop"), -60, 0)
+        self.settled()
+        self.assertTrue(28 < float(self.page.get_by_label("Stop weight").input_value()) < 34)
+        self.assertLess(self.number("In the cup"), 35.5)
+
+    def test_a_ramps_end_is_dragged_both_ways(self) -> None:
+        self.open(DECLINE)
+        self.drag(self.handle("Decline to"), -60, -30)
+        self.settled()
+        self.assertGreater(float(self.field("To").input_value()), 6)
+        self.assertLess(float(self.field("Length").input_value()), 17)
+
+    def test_a_limit_is_dragged(self) -> None:
+        self.open(DECLINE)
+        self.drag(self.handle("Decline limit"), 0, -25)
+        self.settled()
+        self.assertGreater(float(self.field("Limit").input_value()), 2.2)
+
+    def test_keys_on_a_square_nudge_by_a_step_finer_and_coarser(self) -> None:
+        square = self.handle("Hold level")
+        square.focus()
+        for key, value in (
+            ("ArrowDown", "8.4"),
+            ("Shift+ArrowDown", "7.4"),
+            ("Alt+ArrowUp", "7.41"),
+        ):
+            self.page.keyboard.press(key)
+            expect(self.field("Level")).to_have_value(value)
+        expect(square).to_have_attribute("aria-valuetext", "7.41 bar")
+        self.handle("Hold end").focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.field("Exit: time")).to_have_value("5.5")
+
+    def test_every_value_at_a_moment_is_read_by_pointer_and_by_keys(self) -> None:
+        page = self.page
+        box = page.locator(".scrub .reach").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + 30)
+        readout = page.locator("[data-readout]")
+        for words in ("time", "commanded", "pressure", "water in", "cup out", "strength", "puck"):
+            expect(readout).to_contain_text(words)
+        page.mouse.move(10, 10)
+        expect(readout).to_have_count(0)
+        page.keyboard.press("v")
+        page.keyboard.press("ArrowRight")
+        moment = page.get_by_role("slider", name="Moment read")
+        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 10\.5 s, .*bar"))
+        page.keyboard.press("Shift+ArrowRight")
+        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 15\.5 s"))
+
+    def test_the_axis_counts_seconds_or_water_and_the_clock_says_from_when(self) -> None:
+        page = self.page
+        axis = page.get_by_role("group", name="Axis")
+        stop_x = page.locator("[data-event=stop] path").get_attribute("d")
+        axis.get_by_role("button", name="mL pumped").click()
+        expect(page.locator("[data-event=stop] path")).not_to_have_attribute("d", stop_x or "")
+        expect(page.locator(".chart .tick", has_text="mL")).to_be_visible()
+        page.reload()
+        self.settled()
+        expect(axis.get_by_role("button", name="mL pumped")).to_have_attribute(
+            "aria-pressed", "true"
+        )
+        axis.get_by_role("button", name="Seconds").click()
+        whole = self.number("Shot time")
+        page.get_by_role("button", name="Clock: pump on").click()
+        page.get_by_role("option", name="first drip").click()
+        expect(self.figure("Shot time")).not_to_have_text(f"{whole:.1f}")
+        self.assertAlmostEqual(
+            self.number("Shot time"), whole - self.number("First drip"), delta=0.15
+        )
+        expect(page.locator(".chart .tick", has_text=re.compile("^-5$"))).to_be_visible()
+
+
+class ByKeysAlone(Designing):
+    def test_a_profile_of_four_phases_is_built_from_nothing_without_the_mouse(self) -> None:
+        self.provokes_refusals = True
+        page, keys = self.page, self.page.keyboard
+        for _ in range(4):
+            keys.press("Delete")
+        expect(page.get_by_role("region", name="Refused")).to_contain_text("at least one phase")
+        for name, control, level, length in (
+            ("Wet", "flow", "5", "4"),
+            ("Rest", "pump off", "", "8"),
+            ("Rise", "pressure", "6", "3"),
+            ("Press", "pressure", "8", "50"),
+        ):
+            keys.press("a")
+            keys.press("e")
+            keys.press("Control+a")
+            keys.type(name)
+            self.pick("Command", control)
+            if level:
+                self.type_into("Level", level)
+            self.type_into("Exit: time", length)
+            keys.press("Escape")
+            page.locator("[data-editor]").evaluate("() => document.activeElement.blur()")
+        self.settled()
+        expect(page.get_by_role("region", name="Refused")).to_have_count(0)
+        keys.press("Control+s")
+        expect(page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
+        saved = read_history(self.app, self.profile_id).newest.profile
+        self.assertEqual([one.name for one in saved.phases], ["Wet", "Rest", "Rise", "Press"])
+        controls = [one.command.control for one in saved.phases]
+        self.assertEqual(controls, ["flow", "off", "pressure", "pressure"])
+        self.assertEqual([one.exits[0].value for one in saved.phases], [4, 8, 3, 50])
+
+    def tab_to(self, locator: Locator) -> None:
+        for _ in range(40):
+            if locator.evaluate("(one) => one === document.activeElement"):
+                return
+            self.page.keyboard.press("Tab")
+        self.fail("not reached by Tab")
+
+    def pick(self, label: str, words: str) -> None:
+        button = self.page.locator("[data-editor]").get_by_role("button", name=f"{label}: ").first
+        self.tab_to(button)
+        if (button.inner_text()).strip() == words:
+            return
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_role("option", name=words).first).to_be_visible()
+        self.page.keyboard.type(words)
+        self.page.keyboard.press("Enter")
+        expect(button).to_have_text(words)
+
+    def type_into(self, label: str, text: str) -> None:
+        field = self.field(label)
+        self.tab_to(field)
+        self.page.keyboard.press("Control+a")
+        self.page.keyboard.type(text)
+        expect(field).to_have_value(text)
+
+    def test_a_phase_is_split_and_merged_again(self) -> None:
+        blocks = self.page.get_by_role("group", name="Phases").get_by_role("button")
+        count = blocks.count()
+        self.page.keyboard.press("x")
+        expect(blocks).to_have_count(count + 1)
+        expect(self.field("Exit: time")).to_have_value("2.5")
+        self.page.keyboard.press("m")
+        expect(blocks).to_have_count(count)
+        expect(self.field("Exit: time")).to_have_value("5")
+
+    def test_a_split_ramp_goes_on_where_it_was_cut(self) -> None:
+        self.open(RAMP)
+        self.page.keyboard.press("x")
+        expect(self.field("To")).to_have_value("6.25")
+        self.page.keyboard.press("ArrowRight")
+        expect(self.field("From")).to_have_value("6.25")
+        self.page.keyboard.press("ArrowLeft")
+        self.page.keyboard.press("m")
+        expect(self.field("To")).to_have_value("8.5")
+        expect(self.field("Length")).to_have_value("3")
+
+    def test_undo_and_redo_reach_over_everything_and_outlive_a_reload(self) -> None:
+        page = self.page
+        self.field("Level").fill("8")
+        page.keyboard.press("Escape")
+        self.handle("Hold end").focus()
+        page.keyboard.press("ArrowRight")
+        self.settled()
+        page.reload()
+        self.settled()
+        undo = page.get_by_role("button", name="Undo")
+        undo.click()
+        expect(self.field("Exit: time")).to_have_value("5")
+        undo.click()
+        expect(self.field("Level")).to_have_value("8.5")
+        page.get_by_role("button", name="Redo").click()
+        page.get_by_role("button", name="Redo").click()
+        expect(self.field("Level")).to_have_value("8")
+        expect(self.field("Exit: time")).to_have_value("5.5")
+
+
+class ByWords(Designing):
+    def test_exits_that_contradict_each_other_are_refused_beside_the_field(self) -> None:
+        self.provokes_refusals = True
+        self.open(PRE_INFUSION)
+        page = self.page
+        shot_s = self.number("Shot time")
+        page.get_by_role("button", name="or", exact=True).click()
+        page.get_by_role("button", name=re.compile("^Exit: ")).last.click()
+        page.get_by_role("option", name="pressure down to").click()
+        field = self.field("Exit: pressure down to")
+        field.fill("6")
+        expect(page.locator(".field-error")).to_contain_text(
+            "got 6; takes less than 4 bar, where the phase is left on the way up"
+        )
+        # The last good forecast stays in view, and what was typed stays typed.
+        expect(page.get_by_text("of before this change")).to_be_visible()
+        self.assertEqual(self.number("Shot time"), shot_s)
+        expect(field).to_have_value("6")
+        field.fill("3")
+        self.settled()
+        expect(page.locator(".field-error")).to_have_count(0)
+
+    def test_an_exit_that_can_never_come_is_noticed_beside_it(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="or", exact=True).click()
+        page.get_by_role("button", name=re.compile("^Exit: ")).last.click()
+        page.get_by_role("option", name="pressure up to").click()
+        self.field("Exit: pressure up to").fill("9.5")
+        expect(page.locator(".field-note")).to_contain_text("9.5 bar is never reached")
+
+    def test_what_the_machine_does_not_take_is_greyed_with_why(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Command: pressure").click()
+        option = page.get_by_role("option", name=re.compile("^valve"))
+        expect(option).to_have_attribute("aria-disabled", "true")
+        expect(option).to_contain_text("Sluice Two takes pressure, flow, pump off")
+        page.keyboard.press("Escape")
+
+    def test_any_two_of_dose_ratio_and_yield_give_the_third(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Dose: 18.0 g").click()
+        page.get_by_label("Dose", exact=True).fill("20")
+        expect(page.get_by_label("Yield", exact=True)).to_have_value("40")
+        page.get_by_label("Yield", exact=True).fill("50")
+        expect(page.get_by_label("Ratio", exact=True)).to_have_value("2.5")
+        expect(page.get_by_text("in a marked glass")).to_be_visible()
+        expect(page.get_by_text(re.compile(r"stop at \d+\.\d g for the yield"))).to_be_visible()
+        page.get_by_role("button", name="mL in a glass").click()
+        page.get_by_label("Yield", exact=True).fill("60")
+        glass = re.compile("^Yield: 60 mL in the glass$")
+        expect(page.get_by_role("button", name=glass)).to_be_visible()
+        bench = read_bench(self.app)
+        self.assertAlmostEqual(bench.glass_ml, 60, delta=0.2)
+        self.assertLess(bench.yield_g, 50)
+
+    def test_water_is_read_and_typed_in_fahrenheit(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Water: 93 °C").click()
+        page.get_by_role("button", name="°F", exact=True).click()
+        page.get_by_label("Water", exact=True).fill("197.6")
+        expect(page.get_by_role("button", name="Water: 197.6 °F")).to_be_visible()
+        self.assertAlmostEqual(read_bench(self.app).water_c, 92, delta=0.01)
+        change_bench(self.app, BenchChange(water_c=93))
+
+    def test_a_goal_is_set_on_a_figure_and_reached_by_moving_the_grind(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Goal for shot time: no goal").click()
+        page.get_by_label("Goal for shot time").last.fill("33")
+        page.get_by_role("button", name="Set the goal").click()
+        expect(page.get_by_role("button", name="Goal for shot time: goal 33 s")).to_be_visible()
+        panel = self.drawer("Reach a goal")
+        panel.get_by_role("button", name="Find it").click()
+        expect(panel).to_contain_text("everything wanted is met")
+        expect(page.get_by_text("grey: suggested")).to_be_visible()
+        before = read_bench(self.app).grind_setting
+        panel.get_by_role("button", name="Take it").click()
+        expect(page.get_by_role("button", name="Grind: 14.5")).to_have_count(0)
+        self.settled()
+        self.assertLess(read_bench(self.app).grind_setting, before)
+        self.assertAlmostEqual(self.number("Shot time"), 33, delta=0.6)
+
+
+class ByComputing(Designing):
+    def test_a_suggestion_is_seen_before_it_is_taken_and_left_without_a_trace(self) -> None:
+        page = self.page
+        panel = self.drawer("Suggest")
+        panel.get_by_role("button", name="Count along water").click()
+        expect(panel).to_contain_text("counted in water")
+        expect(page.locator("[data-trace=ghost]")).to_be_attached()
+        panel.get_by_role("button", name="Leave it").click()
+        expect(page.locator("[data-trace=ghost]")).to_have_count(0)
+        expect(page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
+        panel.get_by_role("button", name="How long to pre-infuse").click()
+        expect(panel).to_contain_text("fill the head")
+        panel.get_by_role("button", name="Take it").click()
+        expect(page.get_by_role("button", name="Save as v2", exact=True)).to_be_visible()
+        expect(self.phase("Pre-infusion")).not_to_contain_text("20 s")
+
+    def test_a_band_upside_down_is_refused_and_a_good_one_found(self) -> None:
+        self.provokes_refusals = True
+        panel = self.drawer("Suggest")
+        panel.get_by_label("Band from").fill("9")
+        panel.get_by_label("Band to").fill("5")
+        panel.get_by_role("button", name="A flow for a pressure band").click()
+        expect(panel.get_by_role("alert")).to_contain_text("less than 5")
+        panel.get_by_label("Band from").fill("3")
+        panel.get_by_role("button", name="A flow for a pressure band").click()
+        expect(panel).to_contain_text("mL/s in pre-infusion brings its pressure to")
+
+    def test_what_if_shows_each_change_beside_the_shot_as_it_is(self) -> None:
+        panel = self.drawer("What if")
+        expect(panel.get_by_role("listitem")).to_have_count(8)
+        expect(panel.locator("[data-variant=finer]")).to_contain_text(re.compile(r"\+\d"))
+        expect(panel.locator("[data-variant=coarser]")).to_contain_text(re.compile(r"-\d"))
+
+    def test_the_simple_sliders_move_the_profile_and_say_what_they_did(self) -> None:
+        page = self.page
+        panel = self.drawer("Simple")
+        longer = panel.get_by_role("slider", name="Shorter to Longer")
+        longer.focus()
+        page.keyboard.press("ArrowRight")
+        page.keyboard.press("ArrowRight")
+        expect(panel.get_by_role("status")).to_contain_text("stop weight 36 to 42 g")
+        expect(panel.get_by_role("status")).to_contain_text("cup +")
+        self.settled()
+        self.assertGreater(self.number("In the cup"), 41)
+        page.get_by_role("button", name="Undo").click()
+        expect(longer).to_have_value("0")  # another hand moved it: the middle is the profile again
+        self.settled()
+        self.assertLess(self.number("In the cup"), 41)
+
+    def test_a_style_is_fitted_to_the_bench_and_started_from(self) -> None:
+        page = self.page
+        page.keyboard.press("s")
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_role("button", name="Long and open").click()
+        expect(dialog).to_contain_text("yield 36 to 90 g")
+        expect(dialog).to_contain_text("practitioners disagree")
+        dialog.get_by_label("Name of the new profile").fill("A long one")
+        dialog.get_by_role("button", name="Start from this").click()
+        expect(page.get_by_role("heading", name="A long one")).to_be_visible()
+        self.settled()
+        self.assertAlmostEqual(self.number("In the cup"), 90, delta=0.8)
+        bench = read_bench(self.app)
+        self.assertEqual(bench.yield_g, 90)
+        self.assertGreater(bench.grind_setting, 16)
+        find_profile(self.app, "A long one")
+
+    def test_a_style_may_leave_the_grind_alone(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Start from a style").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog).to_contain_text("grind 300 to")
+        dialog.get_by_label("Grind for it too").uncheck()
+        expect(dialog).not_to_contain_text("grind 300 to")
+        dialog.get_by_label("Name of the new profile").fill("As it is ground")
+        dialog.get_by_role("button", name="Start from this").click()
+        expect(page.get_by_role("heading", name="As it is ground")).to_be_visible()
+        self.assertEqual(read_bench(self.app).grind_setting, 14.5)
+
+
+class ByVersions(Designing):
+    def setUp(self) -> None:
+        super().setUp()
+        self.field("Level").fill("7.5")
+        self.page.keyboard.press("Control+s")
+        expect(self.page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
+
+    def test_two_versions_are_compared_and_an_old_one_is_brought_back_as_a_new(self) -> None:
+        page = self.page
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Versions", exact=True).click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_role("region", name="Compare two")).to_contain_text(
+            "hold 8.5 to 7.5 bar"
+        )
+        expect(dialog.get_by_role("status")).to_contain_text("shot ")
+        dialog.get_by_role("listitem").filter(has_text="v1").get_by_role(
+            "button", name="Bring back"
+        ).click()
+        expect(dialog).to_have_count(0)
+        expect(self.field("Level")).to_have_value("8.5")
+        expect(page.get_by_role("button", name="Save as v3", exact=True)).to_be_visible()
+        self.assertEqual(read_history(self.app, self.profile_id).newest.number, 2)
+
+    def test_a_branch_is_a_profile_of_its_own(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Versions", exact=True).click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_role("button", name="Branch off").last.click()
+        dialog.get_by_label("Name of the branch").fill("Off from one")
+        dialog.get_by_role("button", name="Start it").click()
+        expect(page.get_by_role("heading", name="Off from one")).to_be_visible()
+        branch = read_history(self.app, find_profile(self.app, "Off from one")).newest.profile
+        self.assertEqual(branch.phases[HOLD].command.to, 8.5)
+
+    def test_any_version_is_drawn_as_a_ghost(self) -> None:
+        page = self.page
+        ghost = page.locator("[data-trace=ghost]")
+        expect(ghost).to_have_count(0)
+        page.get_by_role("button", name="Ghost: ").click()
+        page.get_by_role("option", name="ghost v1", exact=True).click()
+        expect(ghost).to_be_attached()
+        page.get_by_role("button", name="Ghost: ").click()
+        page.get_by_role("option", name="no ghost").click()
+        expect(ghost).to_have_count(0)
+
+
+class ForEveryone(Designing):
+    def look(self, page: Page) -> None:
+        self.open(HOLD, page)
+        self.assertEqual(self.violations(page), [])
+        for tab in ("Simple", "What if", "Suggest", "Reach a goal"):
+            page.get_by_role("tab", name=tab).click()
+            expect(page.locator(".drawer").get_by_role("region", name=tab)).to_be_visible()
+            self.assertEqual(self.violations(page), [], tab)
+        for name in ("Start from a style", "Versions"):
+            page.get_by_role("button", name=name, exact=True).click()
+            expect(page.get_by_role("dialog").get_by_role("img").first).to_be_visible()
+            self.assertEqual(self.violations(page), [], name)
+            page.keyboard.press("Escape")
+            expect(page.get_by_role("dialog")).to_have_count(0)
+
+    def test_no_serious_barrier_in_the_light(self) -> None:
+        self.look(self.page)
+
+    def test_none_in_the_dark(self) -> None:
+        self.look(self.new_page(self.new_context(color_scheme="dark")))
+
+    def test_none_on_a_phone_where_nothing_is_wider_than_the_page(self) -> None:
+        page = self.new_page(self.new_context(viewport=PHONE))
+        self.look(page)
+        wide = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
+        self.assertLessEqual(wide, 0)

@@ -1,0 +1,35 @@
+"""What every file of routes shares: the context, the errors told, answers written once."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import Depends, Header, Request, Response
+from pydantic import BaseModel
+
+from vapocline.api.errors import ProblemDocument
+from vapocline.desk.context import Context
+
+ERRORS: dict[int | str, dict[str, Any]] = {
+    code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
+}
+
+
+BenchHeader = Annotated[
+    int | None,
+    Header(alias="Vapocline-Bench", description="Which bench; the person's own without."),
+]
+
+
+def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
+    """Who asks, at which bench: the default person, at the bench the request names or their own."""
+    context: Context = request.app.state.opened.context
+    return context if bench_id is None else context.at_bench(bench_id)
+
+
+AtBench = Annotated[Context, Depends(context_of)]
+
+
+def as_json(model: BaseModel) -> Response:
+    """A model written once by pydantic-core: the large answers go out without a second walk."""
+    return Response(model.model_dump_json(by_alias=True), media_type="application/json")

@@ -1,0 +1,21 @@
+"""Routes of export and import."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.desk.exchange import traces
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+
+
+@router.get("/shots/{shot_id}/traces.csv", operation_id="readTraces", response_class=Response)
+def read_traces(context: AtBench, shot_id: int) -> Response:
+    """The traces as CSV."""
+    name = f'attachment; filename="shot-{shot_id}.csv"'
+    return Response(
+        traces.write_traces(context, shot_id),
+        media_type="text/csv",
+        headers={"content-disposition": name},
+    )

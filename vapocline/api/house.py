@@ -1,0 +1,59 @@
+"""Routes of the application itself: whether it answers, and the rules the pages need."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from vapocline.api.dependencies import ERRORS
+from vapocline.core.base.quantities import RANGES
+from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW
+from vapocline.desk.bench import setup
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+
+
+class AttributeOut(BaseModel):
+    """One line of the tasting form."""
+
+    field: str
+    name: str
+    low: str
+    high: str
+
+
+class Form(BaseModel):
+    """What the pages need to know of the rules: the tasting form and every quantity's range."""
+
+    attributes: list[AttributeOut]
+    lowest: int
+    highest: int
+    ranges: dict[str, tuple[float, float, str]]
+    tries: int
+
+
+class Health(BaseModel):
+    """That the process answers, and its clock."""
+
+    ok: bool
+    now: datetime
+
+
+@router.get("/health", operation_id="readHealth")
+def read_health() -> Health:
+    """Whether the application answers."""
+    return Health(ok=True, now=datetime.now().astimezone())
+
+
+@router.get("/form", operation_id="readForm")
+def read_form() -> Form:
+    """The tasting form and the ranges."""
+    return Form(
+        attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
+        lowest=LOW,
+        highest=HIGH,
+        tries=setup.TRIES,
+        ranges={name: (bounds.low, bounds.high, bounds.unit) for name, bounds in RANGES.items()},
+    )

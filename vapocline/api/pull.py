@@ -1,0 +1,82 @@
+"""Routes of pulling."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import orjson
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, ConfigDict, Field
+from starlette.websockets import WebSocketState
+
+from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.core.base.problems import NotFoundError
+from vapocline.core.machine.calibration.measured import DryRun
+from vapocline.desk.pull import dry_run, orders, readiness, start
+from vapocline.desk.pull.live import follow
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.read import shots
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+
+
+class Page(BaseModel):
+    """Which page asks."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    page: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+@router.post("/pulls/check", operation_id="preparePull")
+def prepare_pull(context: AtBench, asked: PullRequest) -> readiness.Prepared:
+    """What is ready for a pull and what is missing; nothing is started."""
+    return readiness.prepare(context, asked)
+
+
+@router.post("/shots", operation_id="pullShot", status_code=201)
+def pull_shot(context: AtBench, asked: PullRequest) -> shots.ShotLine:
+    """Start a pull."""
+    return shots.read_shot(context, start.begin_pull(context, asked))
+
+
+@router.post("/shots/{shot_id}/orders", operation_id="orderShot", status_code=204)
+def order_shot(context: AtBench, shot_id: int, given: orders.OrderGiven) -> None:
+    """Do something to a running shot."""
+    orders.give_order(context, shot_id, given)
+
+
+@router.post("/shots/{shot_id}/commander", operation_id="takeCommand", status_code=204)
+def take_command(context: AtBench, shot_id: int, page: Page) -> None:
+    """Command a running shot from this page; the one before watches."""
+    orders.take_command(context, shot_id, page.page)
+
+
+@router.post("/machines/{machine_id}/switched", operation_id="switchMachine")
+def switch_machine(
+    context: AtBench, machine_id: int, switched: readiness.Switched
+) -> readiness.WarmUp:
+    """Note when a machine was switched on."""
+    return readiness.switch(context, machine_id, switched)
+
+
+@router.post("/dry-runs/{profile_id}/{number}", operation_id="dryRun")
+def run_dry(context: AtBench, profile_id: int, number: int) -> DryRun:
+    """Run a version on the bench's machine without coffee and time its stages."""
+    return dry_run.dry_run(context, profile_id, number)
+
+
+@router.websocket("/shots/{shot_id}/live")
+async def live_shot(socket: WebSocket, shot_id: int) -> None:
+    """A shot as it runs: columns of new rows, events, and at the end its state."""
+    await socket.accept()
+    opened = socket.app.state.opened
+    try:
+        async for message in follow(opened.context, opened.live, shot_id):
+            await socket.send_text(orjson.dumps(message).decode())
+    except NotFoundError:
+        await socket.close(code=4404)
+    except WebSocketDisconnect:
+        return
+    if socket.application_state is WebSocketState.CONNECTED:
+        await socket.close()

@@ -1,0 +1,81 @@
+"""Routes of shots that were pulled: figures, review, series."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.core.read.spread import Tolerance
+from vapocline.desk.read import cut_off, review, series, shots, strength
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+
+
+@router.get("/shots", operation_id="listShots")
+def list_shots(
+    context: AtBench, limit: Annotated[int, Query(ge=1, le=500)] = 100
+) -> list[shots.ShotLine]:
+    """The newest shots."""
+    return shots.list_shots(context, limit)
+
+
+@router.get("/shots/{shot_id}", operation_id="readShot")
+def read_shot(context: AtBench, shot_id: int) -> shots.Shot:
+    """One shot, whole."""
+    return shots.read_shot(context, shot_id)
+
+
+@router.put("/shots/{shot_id}/strength", operation_id="measureShot")
+def measure_shot(context: AtBench, shot_id: int, measured: strength.Strength) -> shots.ShotLine:
+    """Note a measured strength."""
+    return strength.measure(context, shot_id, measured)
+
+
+@router.get("/shots/{shot_id}/after", operation_id="lookBack")
+def look_back(context: AtBench, shot_id: int) -> review.After:
+    """Planned against done, and what was corrected in flight."""
+    return review.look_back(context, shot_id)
+
+
+@router.put("/shots/{shot_id}/drink", operation_id="weighDrink")
+def weigh_drink(context: AtBench, shot_id: int, drink: strength.Drink) -> shots.ShotLine:
+    """Note what the cup was weighed to by hand."""
+    return strength.weigh(context, shot_id, drink)
+
+
+@router.post("/shots/{shot_id}/strength/read", operation_id="readStrength")
+def read_strength(context: AtBench, shot_id: int) -> shots.ShotLine:
+    """Ask the refractometer for the strength."""
+    return strength.read_strength(context, shot_id)
+
+
+@router.get("/cut-off", operation_id="listCutOff")
+def list_cut_off(context: AtBench) -> list[shots.ShotLine]:
+    """Shots that were cut off and nobody has looked at since."""
+    return cut_off.list_cut_off(context)
+
+
+@router.post("/shots/{shot_id}/seen", operation_id="markSeen", status_code=204)
+def mark_seen(context: AtBench, shot_id: int) -> None:
+    """A cut-off shot was looked at."""
+    cut_off.mark_seen(context, shot_id)
+
+
+@router.post("/series", operation_id="startSeries", status_code=201)
+def start_series(context: AtBench, new: series.NewSeries) -> series.PullSeries:
+    """Begin a series of repeats."""
+    return series.start_series(context, new)
+
+
+@router.get("/series/{series_id}", operation_id="readSeries")
+def read_series(context: AtBench, series_id: int) -> series.PullSeries:
+    """A series with its spread."""
+    return series.read_series(context, series_id)
+
+
+@router.put("/series/{series_id}/tolerance", operation_id="changeTolerance")
+def change_tolerance(context: AtBench, series_id: int, tolerance: Tolerance) -> series.PullSeries:
+    """Judge a series by another tolerance."""
+    return series.change_tolerance(context, series_id, tolerance)

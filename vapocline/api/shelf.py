@@ -1,0 +1,185 @@
+"""Routes of the shelf: coffees, grinders, baskets, machines, calibrations and slots."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+
+from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.core.coffee.basket import Basket
+from vapocline.core.coffee.coffee import Bag, Coffee
+from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.machine.calibration.measured import Subject
+from vapocline.core.machine.machine import Machine
+from vapocline.desk.shelf import (
+    baskets,
+    calibrations,
+    coffees,
+    connections,
+    grinders,
+    machines,
+    removal,
+    slots,
+)
+
+router = APIRouter(prefix="/api", responses=ERRORS)
+Shelved = Literal["coffee", "grinder", "basket", "machine"]
+
+
+@router.get("/coffees", operation_id="listCoffees")
+def list_coffees(context: AtBench) -> list[coffees.ShelvedCoffee]:
+    """Every coffee."""
+    return coffees.list_coffees(context)
+
+
+@router.post("/coffees", operation_id="addCoffee", status_code=201)
+def add_coffee(context: AtBench, coffee: Coffee) -> coffees.ShelvedCoffee:
+    """Put a coffee on the shelf with its first bag."""
+    return coffees.add_coffee(context, coffee)
+
+
+@router.put("/coffees/{coffee_id}", operation_id="changeCoffee")
+def change_coffee(context: AtBench, coffee_id: int, coffee: Coffee) -> coffees.ShelvedCoffee:
+    """Rewrite a coffee and the bag in use."""
+    return coffees.change_coffee(context, coffee_id, coffee)
+
+
+@router.post("/coffees/{coffee_id}/bags", operation_id="openBag", status_code=201)
+def open_bag(context: AtBench, coffee_id: int, bag: Bag) -> coffees.ShelvedCoffee:
+    """Open a new bag of a coffee."""
+    return coffees.open_bag(context, coffee_id, bag)
+
+
+@router.get("/grinders", operation_id="listGrinders")
+def list_grinders(context: AtBench) -> list[grinders.ShelvedGrinder]:
+    """Every grinder."""
+    return grinders.list_grinders(context)
+
+
+@router.post("/grinders", operation_id="addGrinder", status_code=201)
+def add_grinder(context: AtBench, grinder: Grinder) -> grinders.ShelvedGrinder:
+    """Put a grinder on the shelf."""
+    return grinders.add_grinder(context, grinder)
+
+
+@router.put("/grinders/{grinder_id}", operation_id="changeGrinder")
+def change_grinder(context: AtBench, grinder_id: int, grinder: Grinder) -> grinders.ShelvedGrinder:
+    """Rewrite a grinder."""
+    return grinders.change_grinder(context, grinder_id, grinder)
+
+
+@router.get("/baskets", operation_id="listBaskets")
+def list_baskets(context: AtBench) -> list[baskets.ShelvedBasket]:
+    """Every basket."""
+    return baskets.list_baskets(context)
+
+
+@router.post("/baskets", operation_id="addBasket", status_code=201)
+def add_basket(context: AtBench, basket: Basket) -> baskets.ShelvedBasket:
+    """Put a basket on the shelf."""
+    return baskets.add_basket(context, basket)
+
+
+@router.put("/baskets/{basket_id}", operation_id="changeBasket")
+def change_basket(context: AtBench, basket_id: int, basket: Basket) -> baskets.ShelvedBasket:
+    """Rewrite a basket."""
+    return baskets.change_basket(context, basket_id, basket)
+
+
+@router.get("/machines", operation_id="listMachines")
+def list_machines(context: AtBench) -> list[machines.ShelvedMachine]:
+    """Every machine."""
+    return machines.list_machines(context)
+
+
+@router.post("/machines", operation_id="addMachine", status_code=201)
+def add_machine(context: AtBench, machine: Machine) -> machines.ShelvedMachine:
+    """Put a machine on the shelf."""
+    return machines.add_machine(context, machine)
+
+
+@router.put("/machines/{machine_id}", operation_id="changeMachine")
+def change_machine(context: AtBench, machine_id: int, machine: Machine) -> machines.ShelvedMachine:
+    """Rewrite a machine."""
+    return machines.change_machine(context, machine_id, machine)
+
+
+@router.delete("/shelf/{kind}/{row_id}", operation_id="removeFromShelf", status_code=204)
+def remove_from_shelf(context: AtBench, kind: Shelved, row_id: int) -> None:
+    """Take something off the shelf that nothing needs."""
+    removal.remove(context, kind, row_id)
+
+
+@router.get("/machines/{machine_id}/boiler", operation_id="boilerFor")
+def boiler_for(
+    context: AtBench, machine_id: int, group_c: Annotated[float, Query(ge=40, le=110)]
+) -> machines.BoilerFor:
+    """What to set the boiler to for a temperature at the group."""
+    return machines.boiler_for(context, machine_id, group_c)
+
+
+@router.get("/calibrations/{subject}/{subject_id}", operation_id="listCalibrations")
+def list_calibrations(
+    context: AtBench, subject: Subject, subject_id: int
+) -> list[calibrations.Kept]:
+    """Every calibration of one thing, newest first."""
+    return calibrations.list_calibrations(context, subject, subject_id)
+
+
+@router.post("/calibrations/{subject}/{subject_id}/fit", operation_id="fitCalibration")
+def fit_calibration(
+    context: AtBench, subject: Subject, subject_id: int, made: calibrations.Measurement
+) -> calibrations.Worked:
+    """Work out a measurement; nothing is kept."""
+    return calibrations.work_out(context, subject, subject_id, made.measured)
+
+
+@router.post(
+    "/calibrations/{subject}/{subject_id}", operation_id="keepCalibration", status_code=201
+)
+def keep_calibration(
+    context: AtBench, subject: Subject, subject_id: int, made: calibrations.Measurement
+) -> list[calibrations.Kept]:
+    """Keep a calibration and put it to use; older ones stay."""
+    return calibrations.keep(context, subject, subject_id, made)
+
+
+@router.post("/kept-calibrations/{calibration_id}/use", operation_id="useCalibration")
+def use_calibration(context: AtBench, calibration_id: int) -> list[calibrations.Kept]:
+    """Go back to an older calibration."""
+    return calibrations.use(context, calibration_id)
+
+
+@router.get("/machines/{machine_id}/slots", operation_id="readSlots")
+def read_slots(context: AtBench, machine_id: int, profile_id: int | None = None) -> slots.SlotPlan:
+    """What lies in which slot; with a profile, a short name for it."""
+    return slots.read_slots(context, machine_id, profile_id)
+
+
+@router.put("/machines/{machine_id}/slots/{number}", operation_id="storeInSlot")
+def store_in_slot(
+    context: AtBench, machine_id: int, number: int, storing: slots.Storing
+) -> slots.SlotPlan:
+    """Put a version in a slot, over what was seen there."""
+    return slots.store(context, machine_id, number, storing)
+
+
+@router.delete("/machines/{machine_id}/slots/{number}", operation_id="clearSlot")
+def clear_slot(context: AtBench, machine_id: int, number: int, over: str) -> slots.SlotPlan:
+    """Empty a slot that holds what was seen there."""
+    return slots.clear(context, machine_id, number, over)
+
+
+@router.get("/machines/{machine_id}/lines", operation_id="readLines")
+def read_lines(context: AtBench, machine_id: int) -> connections.LinesNow:
+    """Where a machine, its scale and the refractometer answer, and whether they do."""
+    return connections.read_lines(context, machine_id)
+
+
+@router.put("/machines/{machine_id}/lines", operation_id="writeLines")
+def write_lines(
+    context: AtBench, machine_id: int, lines: connections.Lines
+) -> connections.LinesNow:
+    """Set where they answer."""
+    return connections.write_lines(context, machine_id, lines)

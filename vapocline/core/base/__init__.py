@@ -1,0 +1,1 @@
+"""What every room stands on: quantities, problems, documents, rounding."""

@@ -1,1 +1,0 @@
-"""Calibrations: what was measured, the curve through it, its error, and whether it drifted."""

@@ -1,0 +1,1 @@
+"""Coffee, grinder, basket and recipe."""

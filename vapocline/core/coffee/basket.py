@@ -1,0 +1,35 @@
+"""Baskets."""
+
+from __future__ import annotations
+
+from typing import Literal, Self
+
+from pydantic import model_validator
+from pydantic_core import PydanticCustomError
+
+from vapocline.core.base.document import Document, Name, Note
+from vapocline.core.base.quantities import BasketDiameterMm, DoseG
+
+BasketShape = Literal["straight", "tapered"]
+
+
+class Basket(Document):
+    """A basket: its inner diameter, its shape, and the doses it is made for, g."""
+
+    name: Name
+    diameter_mm: BasketDiameterMm = 58.5
+    shape: BasketShape = "straight"
+    least_g: DoseG = 16
+    most_g: DoseG = 20
+    note: Note = ""
+
+    @model_validator(mode="after")
+    def _range(self) -> Self:
+        if self.least_g > self.most_g:
+            ctx = {
+                "field": "least_g",
+                "got": f"{self.least_g:g}",
+                "accepted": f"at most {self.most_g:g} g, the most it holds",
+            }
+            raise PydanticCustomError("doses", "doses", ctx)
+        return self

@@ -1,0 +1,86 @@
+"""What stands on the shelf besides machines: coffees with their bags, grinders, baskets."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from itertools import pairwise
+from typing import Self
+
+import numpy as np
+from pydantic import model_validator
+from pydantic_core import PydanticCustomError
+from scipy.interpolate import PchipInterpolator
+
+from vapocline.core.base.document import Document, Name, Note
+from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.base.quantities import RANGES, GrindSetting, GrindUm
+
+
+class Grinder(Document):
+    """A grinder and its calibration: settings, rising, and the size each gives, µm."""
+
+    name: Name
+    settings: tuple[GrindSetting, ...]
+    grind_um: tuple[GrindUm, ...]
+    note: Note = ""
+
+    @model_validator(mode="after")
+    def _monotone(self) -> Self:
+        try:
+            refuse_bad_points(self.settings, self.grind_um)
+        except Refused as refused:
+            raise PydanticCustomError(
+                "calibration", "points", {"accepted": refused.problems[0].accepted}
+            ) from None
+        return self
+
+
+LEAST_POINTS = 2
+
+
+def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> None:
+    """Raise Refused unless the calibration rises (or falls) throughout and has enough points."""
+    if len(settings) != len(grind_um) or len(settings) < LEAST_POINTS:
+        got = f"{len(settings)} settings and {len(grind_um)} sizes"
+        raise Refused([Problem("points", got, f"{LEAST_POINTS} or more pairs of setting and µm")])
+    if any(b <= a for a, b in pairwise(settings)):
+        raise Refused([Problem("settings", str(list(settings)), "settings in rising order")])
+    steps = np.diff(np.asarray(grind_um, dtype=float))
+    if not ((steps > 0).all() or (steps < 0).all()):
+        raise Refused(
+            [Problem("grind_um", str(list(grind_um)), "sizes that only rise, or only fall")]
+        )
+
+
+@lru_cache(maxsize=32)
+def _curve(settings: tuple[float, ...], grind_um: tuple[float, ...]) -> PchipInterpolator:
+    """Made once a grinder: every forecast asks for its bench's size."""
+    return PchipInterpolator(settings, grind_um)
+
+
+def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: float) -> float:
+    """Surface-mean size at a setting, µm, by a monotone curve through the grinder's points.
+
+    Beyond the outermost points the end slope goes on. Raises Refused where that leaves the range
+    the model takes. Source of the curve: Fritsch and Butland 1984, as scipy's PCHIP.
+    """
+    curve = _curve(tuple(settings), tuple(grind_um))
+    inside = float(np.clip(setting, settings[0], settings[-1]))
+    size = float(curve(inside) + curve.derivative()(inside) * (setting - inside))
+    bounds = RANGES["grind_um"]
+    if not bounds.low <= size <= bounds.high:
+        raise Refused(
+            [Problem("grind_setting", f"{setting:g}, which is {size:.0f} µm", f"{bounds}")]
+        )
+    return size
+
+
+def setting_for(settings: Sequence[float], grind_um: Sequence[float], size_um: float) -> float:
+    """The setting that gives a size, by the same curve turned round, to a hundredth.
+
+    A size beyond the grinder's outermost points gives the nearest of them.
+    """
+    between = np.linspace(settings[0], settings[-1], 2001)
+    sizes = _curve(tuple(settings), tuple(grind_um))(between)
+    return round(float(between[int(np.argmin(np.abs(sizes - size_um)))]), 2)

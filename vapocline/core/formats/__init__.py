@@ -1,0 +1,1 @@
+"""Stored and exchanged documents: versions, upgrades, schemas."""

@@ -1,0 +1,1 @@
+"""Machines: what they command, their limits, steps, slots, cautions and calibrations."""

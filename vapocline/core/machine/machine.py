@@ -1,0 +1,256 @@
+"""Machines: what can be commanded, and the water path between pump and puck."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Annotated, Literal, Self
+
+from pydantic import AfterValidator, Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from vapocline.core.base.document import Document, Name, Note, supported_version
+from vapocline.core.base.quantities import (
+    AfterDripG,
+    BarPerKg,
+    DialDrop,
+    DialZeroBar,
+    FloorBar,
+    FlowMlS,
+    HeadMl,
+    LagS,
+    PressureBar,
+    PumpMaxBar,
+    ReliefBar,
+    RiseS,
+    StepBar,
+    StepKg,
+    StepMlS,
+    StepS,
+    StepTurns,
+    StrokeMl,
+    TopFlowMlS,
+    ValveTurns,
+    WarmUpMin,
+)
+from vapocline.core.profile.profile import MOST_PHASES, Along, ExitName
+
+Characters = Literal["any", "plain", "capitals"]
+
+
+class PressureLoop(Document):
+    """The machine tracks a pressure."""
+
+    kind: Literal["pressure-loop"] = "pressure-loop"
+
+
+class FlowLoop(Document):
+    """The machine tracks a flow."""
+
+    kind: Literal["flow-loop"] = "flow-loop"
+
+
+class BothLoops(Document):
+    """The machine tracks a pressure or a flow, as the phase says."""
+
+    kind: Literal["both-loops"] = "both-loops"
+
+
+class ValveAhead(Document):
+    """A needle valve ahead of a pump at fixed pressure; free flow by turns from calibration."""
+
+    kind: Literal["valve"] = "valve"
+    pump_bar: PressureBar
+    turns: tuple[ValveTurns, ...]
+    free_flow_ml_s: tuple[FlowMlS, ...]
+
+    @model_validator(mode="after")
+    def _rising_table(self) -> Self:
+        pairs = list(zip(self.turns, self.free_flow_ml_s, strict=False))
+        rising = all(a[0] < b[0] and a[1] <= b[1] for a, b in pairwise(pairs))
+        if len(self.turns) != len(self.free_flow_ml_s) or len(pairs) < 2 or not rising:
+            raise PydanticCustomError(
+                "valve",
+                "valve table",
+                {"accepted": "two or more positions, turns rising, free flow never falling"},
+            )
+        return self
+
+
+class StagedProgram(Document):
+    """A fixed list of stages, each one level held: of pressure, or of flow."""
+
+    kind: Literal["staged"] = "staged"
+    holds: Literal["pressure", "flow"] = "pressure"
+
+
+class Spring(Document):
+    """One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar."""
+
+    top_bar: PressureBar
+    end_bar: PressureBar
+
+    @model_validator(mode="after")
+    def _falls(self) -> Self:
+        if self.end_bar > self.top_bar:
+            raise PydanticCustomError(
+                "spring", "spring", {"accepted": "an end_bar no higher than the top_bar"}
+            )
+        return self
+
+
+class SpringLever(Document):
+    """A lever drawn against one or two springs, which then press; drawn, it lets line water in."""
+
+    kind: Literal["spring-lever"] = "spring-lever"
+    springs: Annotated[tuple[Spring, ...], Field(min_length=1, max_length=2)]
+    stroke_ml: StrokeMl = 60
+    line_bar: PressureBar = 1.2
+
+
+class HandLever(Document):
+    """A lever pressed by hand: bar at the puck for each kg at the handle."""
+
+    kind: Literal["hand-lever"] = "hand-lever"
+    bar_per_kg: BarPerKg = 0.4
+    stroke_ml: StrokeMl = 60
+
+
+class SoftStart(Document):
+    """A pump that is on or off and comes up slowly to the one pressure it has."""
+
+    kind: Literal["soft-start"] = "soft-start"
+    pump_bar: PressureBar = 9
+    rise_s: RiseS = 4
+
+
+Control = Annotated[
+    PressureLoop
+    | FlowLoop
+    | BothLoops
+    | ValveAhead
+    | StagedProgram
+    | SpringLever
+    | HandLever
+    | SoftStart,
+    Field(discriminator="kind"),
+]
+
+
+class Steps(Document):
+    """The smallest change a machine takes of each thing it is told. Units are in the names."""
+
+    pressure_bar: StepBar = 0.1
+    flow_ml_s: StepMlS = 0.1
+    valve_turns: StepTurns = 0.05
+    force_kg: StepKg = 0.5
+    seconds: StepS = 0.1
+
+
+class Program(Document):
+    """What a machine's program takes besides levels; None is no bound, 0 slots is no memory.
+
+    `ramps`: the level may move within a stage. `pauses`: the pump may be off within a shot.
+    `limits`: the other variable can be held under a limit. `exits` and `along`: what may end a
+    stage, and what a move may go along. Names of at most `name_length` `characters` fit its slots.
+    """
+
+    stages: Annotated[int, Field(ge=1, le=MOST_PHASES)] | None = None
+    ramps: bool = True
+    pauses: bool = True
+    limits: bool = True
+    exits: tuple[ExitName, ...] | None = None
+    along: tuple[Along, ...] = ("time", "water", "cup")
+    slots: Annotated[int, Field(ge=0, le=99)] = 0
+    name_length: Annotated[int, Field(ge=1, le=60)] | None = None
+    characters: Characters = "any"
+
+    @model_validator(mode="after")
+    def _stages_can_end(self) -> Self:
+        if self.exits is not None and not {"seconds", "water_ml"} & set(self.exits):
+            raise PydanticCustomError(
+                "exits",
+                "exits",
+                {"field": "exits", "accepted": "seconds or water_ml among what may end a stage"},
+            )
+        if not self.along:
+            raise PydanticCustomError(
+                "along",
+                "along",
+                {"field": "along", "accepted": "at least one of time, water and cup"},
+            )
+        return self
+
+
+class GroupLine(Document):
+    """The group's temperature by the boiler's: offset and slope, as calibrated."""
+
+    offset_c: float
+    per_boiler: Annotated[float, Field(gt=0, le=3)]
+
+
+class Machine(Document):
+    """One machine: its control, limits, pump, and the head above the puck.
+
+    Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
+    plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
+    The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
+    flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
+    on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
+    """
+
+    format: Literal["vapocline/machine"] = "vapocline/machine"
+    version: Annotated[int, AfterValidator(supported_version)] = 1
+    name: Name
+    note: Note = ""
+    control: Control = BothLoops()
+    relief_bar: ReliefBar = 11
+    floor_bar: FloorBar = 0
+    top_flow_ml_s: TopFlowMlS = 9
+    pump_max_bar: PumpMaxBar = 15
+    when_off: Literal["hold", "dump"] = "dump"
+    head_free_ml: HeadMl = 7
+    head_trapped_ml: HeadMl = 4
+    pressure_lag_s: LagS = 0.4
+    flow_lag_s: LagS = 0.12
+    scale_lag_s: LagS = 0.2
+    gauge_at: Literal["group", "pump", "none"] = "pump"
+    warm_up_min: WarmUpMin = 20
+    steam_min: WarmUpMin = 8
+    dial_drop: DialDrop = 0
+    dial_zero_bar: DialZeroBar = 0
+    group: GroupLine | None = None
+    after_drip_g: AfterDripG | None = None
+    steps: Steps = Steps()
+    program: Program = Program()
+
+    @model_validator(mode="after")
+    def _possible(self) -> Self:
+        for field, got, accepted in _impossible(self):
+            ctx = {"field": field, "accepted": accepted, "got": got}
+            raise PydanticCustomError("impossible", "impossible", ctx)
+        return self
+
+
+def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
+    """What no machine can be: the field, what it got, what it takes."""
+    control, relief = machine.control, machine.relief_bar
+    if machine.floor_bar >= relief:
+        got = f"{machine.floor_bar:g} bar, and a relief valve set to {relief:g}"
+        yield "floor_bar", got, f"less than the relief setting of {relief:g} bar"
+    if machine.pump_max_bar <= machine.floor_bar:
+        got = f"{machine.pump_max_bar:g} bar"
+        yield "pump_max_bar", got, f"more than the plumbed feed's {machine.floor_bar:g} bar"
+    if isinstance(control, SoftStart) and control.pump_bar > relief:
+        got = f"{control.pump_bar:g} bar"
+        yield "control.pump_bar", got, f"at most the relief setting of {relief:g} bar"
+    if isinstance(control, SpringLever) and min(s.top_bar for s in control.springs) > relief:
+        got = f"{control.springs[0].top_bar:g} bar"
+        yield "control.springs", got, f"a spring that presses at most {relief:g} bar, the relief"
+    if isinstance(control, SpringLever) and control.line_bar > relief:
+        yield "control.line_bar", f"{control.line_bar:g} bar", f"at most {relief:g} bar, the relief"
+    if isinstance(control, ValveAhead) and max(control.free_flow_ml_s) <= 0:
+        yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"
+
+
+REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")

@@ -1,0 +1,1 @@
+"""Planning a shot: goals, styles, suggestions, fixes and translation."""

@@ -1,0 +1,1 @@
+"""The same shot on another machine."""

@@ -1,0 +1,84 @@
+"""How far two shots lie apart, in figures and as one number to search by."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vapocline.core.base.document import Answer
+from vapocline.core.plan.translate.runs import Ran
+from vapocline.core.puck import columns
+
+GRID_S = 0.25
+# What one can just tell: differences this large count as one.
+TELLS = {
+    "pressure_rms_bar": 0.7,
+    "flow_rms_ml_s": 0.35,
+    "shot_time_change_s": 2.0,
+    "drink_change_g": 1.0,
+    "ey_change_points": 0.5,
+    "bright_change_pct": 0.15,
+    "sweet_change_pct": 0.2,
+    "bitter_change_pct": 0.1,
+}
+MISSING = 10.0  # counts this often what one can tell where one of the two has no such figure
+
+
+class ShotDifference(Answer):
+    """A second shot against a first. `apart` is the root mean square of all, each counted in what
+    one can just tell: below 1 they pass for the same shot."""
+
+    pressure_rms_bar: float
+    flow_rms_ml_s: float
+    shot_time_change_s: float
+    first_drip_change_s: float | None
+    drink_change_g: float
+    ey_change_points: float
+    bright_change_pct: float
+    sweet_change_pct: float
+    bitter_change_pct: float
+    apart: float
+
+
+def difference(first: Ran, second: Ran) -> ShotDifference:
+    """The second shot's figures less the first's, and their curves' root mean square distance."""
+    found = _parts(first, second)
+    drip = second.figures.first_drip_s - first.figures.first_drip_s
+    return ShotDifference(
+        **{name: round(value, 3) for name, value in found.items()},
+        first_drip_change_s=None if math.isnan(drip) else round(drip, 2),
+        apart=round(_apart(found), 3),
+    )
+
+
+def apart(first: Ran, second: Ran) -> float:
+    """The one number alone."""
+    return _apart(_parts(first, second))
+
+
+def _parts(first: Ran, second: Ran) -> dict[str, float]:
+    until = max(first.stop_s, second.stop_s)
+    t = np.arange(0.0, until + GRID_S, GRID_S)
+    a, b = first.figures, second.figures
+
+    def rms(column: int) -> float:
+        return float(np.sqrt(np.mean((second.at(column, t) - first.at(column, t)) ** 2)))
+
+    def change(now: float, was: float, name: str) -> float:
+        return MISSING * TELLS[name] if math.isnan(now - was) else now - was
+
+    return {
+        "pressure_rms_bar": rms(columns.S_P),
+        "flow_rms_ml_s": rms(columns.S_Q_CUP),
+        "shot_time_change_s": b.shot_time_s - a.shot_time_s,
+        "drink_change_g": b.cup_g - a.cup_g,
+        "ey_change_points": b.ey_pct - a.ey_pct,
+        "bright_change_pct": change(b.bright, a.bright, "bright_change_pct"),
+        "sweet_change_pct": change(b.sweet, a.sweet, "sweet_change_pct"),
+        "bitter_change_pct": change(b.bitter, a.bitter, "bitter_change_pct"),
+    }
+
+
+def _apart(parts: dict[str, float]) -> float:
+    return math.sqrt(sum((parts[name] / tells) ** 2 for name, tells in TELLS.items()) / len(TELLS))

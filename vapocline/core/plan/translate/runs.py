@@ -1,0 +1,69 @@
+"""A shot as translation looks at it: its figures, samples and when each phase ran."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from vapocline.core.base.arrays import Floats
+from vapocline.core.machine.machine import Machine
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck import columns
+from vapocline.core.puck.figures import Figures, figures_of
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.predict import CELLS, STEP_S, run
+from vapocline.core.puck.program import ended_on, program_of
+from vapocline.core.puck.ranges import TRY_CELLS, TRY_STEP_S
+
+
+class Ran(NamedTuple):
+    """One run: figures, samples (rows, SAMPLE_COLUMNS), and the phases' start, end and end code."""
+
+    figures: Figures
+    samples: Floats
+    log: Floats
+
+    @property
+    def stop_s(self) -> float:
+        """When the shot stopped, s from pump on."""
+        return self.figures.shot_time_s
+
+    def at(self, column: int, t: float | Floats) -> Floats:
+        """A sampled column at some moments."""
+        time, values = self.samples[:, columns.S_TIME], self.samples[:, column]
+        return np.asarray(np.interp(np.asarray(t), time, values), dtype=np.float64)
+
+    def ran(self, phase: int) -> tuple[float, float] | None:
+        """When a phase began and ended; None where the shot never came to it."""
+        start, end = float(self.log[phase, 0]), float(self.log[phase, 1])
+        if np.isnan(start):
+            return None
+        return start, self.stop_s if np.isnan(end) else end
+
+    def ended(self, phase: int) -> str:
+        """What ended a phase, by its written name; empty where the shot never came to it."""
+        code = self.log[phase, 2]
+        return "" if np.isnan(code) else ended_on(int(code))
+
+
+def ran(plan: Plan, *, coarse: bool = False) -> Ran:
+    """Run a plan that the check lets pass; `coarse` is quicker, for comparing among many."""
+    grid = (TRY_CELLS, TRY_STEP_S) if coarse else (CELLS, STEP_S)
+    parameters = parameters_for(plan.setup)
+    program = program_of(plan.profile, plan.setup.machine)
+    state, samples = run(parameters, program, cells=grid[0], step_s=grid[1])
+    return Ran(figures_of(plan.profile, parameters, state, samples), samples, state.log)
+
+
+def on(plan: Plan, machine: Machine, profile: Profile | None = None) -> Plan:
+    """The plan on another machine, with another profile where one is given."""
+    setup = plan.setup.model_copy(update={"machine": machine})
+    return plan.model_copy(update={"setup": setup, "profile": profile or plan.profile})
+
+
+def reground(plan: Plan, by_um: float) -> Plan:
+    """The plan ground coarser by some µm, finer by a negative number."""
+    size = plan.setup.grind_um + by_um
+    return plan.model_copy(update={"setup": plan.setup.model_copy(update={"grind_um": size})})

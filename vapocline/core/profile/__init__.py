@@ -1,0 +1,1 @@
+"""Profiles: phases, exits, and what differs between two."""

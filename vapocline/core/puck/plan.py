@@ -1,0 +1,75 @@
+"""Plans: a setup and a profile together, as written in `vapocline/plan` documents."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic_core import PydanticCustomError
+
+from vapocline.core.base.document import Document, supported_version
+from vapocline.core.base.quantities import (
+    BasketDiameterMm,
+    CremaMlPerG,
+    DensityGMl,
+    DoseG,
+    GrindUm,
+    PuckStartC,
+    RestDays,
+    Unevenness,
+    WaterC,
+)
+from vapocline.core.coffee.basket import BasketShape
+from vapocline.core.coffee.coffee import Process, Roast
+from vapocline.core.machine.machine import REFERENCE, Machine
+from vapocline.core.profile.profile import Profile
+
+BUILT_IN = {"reference": REFERENCE}
+MOST_MEMBERS = 1000
+Members = Annotated[int, Field(ge=1, le=MOST_MEMBERS)]
+
+
+def _built_in(value: Any) -> Any:
+    """A built-in machine's name as that machine."""
+    if not isinstance(value, str):
+        return value
+    if value not in BUILT_IN:
+        raise PydanticCustomError(
+            "machine", "machine", {"accepted": f"a machine document, or {', '.join(BUILT_IN)}"}
+        )
+    return BUILT_IN[value]
+
+
+class Setup(Document):
+    """Coffee, dose, grind, basket, water and machine: everything but the profile.
+
+    `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they are known. With
+    `insert` a drilled disc takes the puck's place: for a dry run without coffee.
+    """
+
+    dose_g: DoseG
+    grind_um: GrindUm = 300
+    roast: Roast = "medium"
+    rest_days: RestDays = 12
+    process: Process = "unknown"
+    decaf: bool = False
+    basket_diameter_mm: BasketDiameterMm = 58.5
+    basket_shape: BasketShape = "straight"
+    water_c: WaterC = 93
+    puck_start_c: PuckStartC = 45
+    unevenness: Unevenness = 0.12
+    density_g_ml: DensityGMl | None = None
+    crema_ml_per_g: CremaMlPerG | None = None
+    insert: bool = False
+    machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
+
+
+class Plan(Document):
+    """What a prediction needs. `members` tries give the ranges; the same `seed` gives the same."""
+
+    format: Literal["vapocline/plan"] = "vapocline/plan"
+    version: Annotated[int, AfterValidator(supported_version)] = 1
+    setup: Setup
+    members: Members = 200
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
+    profile: Profile

@@ -1,0 +1,246 @@
+"""The puck as it shows itself in the first seconds, and what would bring the shot back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+from scipy.optimize import minimize_scalar
+
+from vapocline.core.base.arrays import Floats
+from vapocline.core.base.problems import OrderError
+from vapocline.core.base.rounding import to_step
+from vapocline.core.profile.differences import UNITS
+from vapocline.core.puck import columns
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.ranges import TRY_CELLS, TRY_STEP_S
+from vapocline.core.pull.simulation import TICK_S, Flight
+from vapocline.core.pull.steering import in_force, nudge_of
+from vapocline.core.shot.events import Action
+from vapocline.core.shot.traces import Sample
+
+# What one can tell on each gauge: residuals are counted in these.
+TELL_BAR, TELL_ML_S, TELL_G = 0.4, 0.3, 1.0
+PRIOR = 0.20  # standard deviation of ln-permeability before anything is seen
+WIDEST = 0.9
+MOST_NUDGES = 6
+WORTH_A_WORD_S = 3.0
+WORTH_IT = 0.75  # a way back must leave less than this of the trouble
+
+
+class Salvage(BaseModel):
+    """What to do. `nudge` is the change of the variable in force; None where none would help."""
+
+    model_config = ConfigDict(frozen=True)
+
+    words: str
+    nudge: float | None
+    control: str | None
+    runs_as_um: float
+    shot_time_s: float | None
+    shot_time_otherwise_s: float | None
+
+
+class Outcome(NamedTuple):
+    """A shot as it would end; time, pressure and weight sample by sample."""
+
+    shot_time_s: float
+    pressure: Floats
+    stopped: bool
+    cup_g: Floats
+
+
+def identify(plan: Plan, actions: Sequence[Action], samples: Sequence[Sample]) -> Parameters:
+    """The plan's parameters with the permeability that explains the samples best.
+
+    Maximum a posteriori over one number, ln-permeability, with a normal prior; pressure, flow and
+    weight each counted in what one can tell on its gauge.
+    """
+    nominal = parameters_for(plan.setup)
+    seen = samples[::5]
+    t = np.array([sample.time_s for sample in seen])
+    pressure = np.array([sample.pressure_bar for sample in seen])
+    flow = np.array([sample.water_in_ml_s for sample in seen])
+    cup = np.array([sample.cup_g for sample in seen])
+
+    def misfit(log_k: float) -> float:
+        rows = _replayed(plan, actions, _with(nominal, log_k), until_s=float(t[-1]))
+        at = np.clip(np.round(t / TICK_S).astype(int), 0, len(rows) - 1)
+        apart = [
+            (pressure - rows[at, columns.S_P]) / TELL_BAR,
+            (flow - rows[at, columns.S_Q_IN]) / TELL_ML_S,
+            np.nan_to_num((cup - rows[at, columns.S_CUP]) / TELL_G),
+        ]
+        # Neighbouring samples say much the same: a second of them counts as one.
+        seconds = max(1.0, float(t[-1]))
+        return float(sum(np.mean(part**2) for part in apart)) * seconds + (log_k / PRIOR) ** 2
+
+    found = minimize_scalar(
+        misfit, bounds=(-WIDEST, WIDEST), method="bounded", options={"xatol": 0.01}
+    )
+    return _with(nominal, float(found.x))
+
+
+def salvage(
+    plan: Plan, forecast: Prediction, actions: Sequence[Action], samples: Sequence[Sample]
+) -> Salvage | None:
+    """What would bring a shot back towards its plan, or None where it will come right by itself."""
+    puck = identify(plan, actions, samples)
+    ratio = puck.permeability / parameters_for(plan.setup).permeability
+    runs_as = plan.setup.grind_um * math.sqrt(ratio)
+    now = samples[-1]
+    wanted = Outcome(
+        forecast.shot_time_s.value or plan.profile.stop.time_s,
+        _evenly(forecast),
+        True,
+        np.zeros(0),
+    )
+    as_it_is = _outcome(plan, actions, puck, now.time_s, 0.0)
+    phase = plan.profile.phases[min(now.phase, len(plan.profile.phases) - 1)]
+    control = in_force(plan.setup.machine, phase)
+    like = _like(runs_as - plan.setup.grind_um)
+    if control is None:
+        words = f"{like}: it should end at {_time(as_it_is)}. There is nothing to steer here"
+        return _said(words, None, None, runs_as, (as_it_is, as_it_is))
+    step = nudge_of(control, plan.setup.machine)
+    tried = {
+        count: _outcome(plan, actions, puck, now.time_s, count * step)
+        for count in range(-MOST_NUDGES, MOST_NUDGES + 1)
+    }
+    cost = {count: _cost(tried[count], wanted, abs(count)) for count in tried}
+    best = min(cost, key=lambda count: cost[count])
+    if best == 0 or cost[best] > WORTH_IT * cost[0]:
+        return _no_way_back(like, runs_as, as_it_is, wanted)
+    by = to_step(best * step, step)
+    verb = "Raise" if by > 0 else "Lower"
+    words = (
+        f"{like}. {verb} {control} by {abs(by):g} {UNITS[control]}: "
+        f"{_time(tried[best])} rather than {_time(as_it_is)}, planned {wanted.shot_time_s:.0f} s"
+    )
+    return _said(words, by, control, runs_as, (tried[best], as_it_is))
+
+
+def _no_way_back(
+    like: str, runs_as_um: float, as_it_is: Outcome, wanted: Outcome
+) -> Salvage | None:
+    """Where steering does not help but the shot will be far off: what stopping on time gives."""
+    late = as_it_is.shot_time_s - wanted.shot_time_s
+    if abs(late) < WORTH_A_WORD_S:
+        return None
+    words = f"{like}: {_time(as_it_is)}, planned {wanted.shot_time_s:.0f} s. No nudge mends that"
+    at = round(wanted.shot_time_s / (2 * TICK_S))
+    if 0 < at < as_it_is.cup_g.size and late > 0:
+        words += f"; stopped on time the cup holds {as_it_is.cup_g[at]:.0f} g"
+    return _said(words, None, None, runs_as_um, (as_it_is, as_it_is))
+
+
+def _said(
+    words: str,
+    nudge: float | None,
+    control: str | None,
+    runs_as_um: float,
+    ends: tuple[Outcome, Outcome],
+) -> Salvage:
+    then, otherwise = ends
+    return Salvage(
+        words=words,
+        nudge=nudge,
+        control=control,
+        runs_as_um=round(runs_as_um, 1),
+        shot_time_s=round(then.shot_time_s, 1),
+        shot_time_otherwise_s=round(otherwise.shot_time_s, 1),
+    )
+
+
+def _like(off_um: float) -> str:
+    if abs(off_um) < 2:
+        return "The puck runs as planned"
+    return f"The puck runs like {abs(off_um):.0f} µm {'coarser' if off_um > 0 else 'finer'}"
+
+
+def _time(outcome: Outcome) -> str:
+    return f"{outcome.shot_time_s:.0f} s" if outcome.stopped else "no end in sight"
+
+
+def _cost(outcome: Outcome, wanted: Outcome, nudges: int) -> float:
+    """How far a shot ends from its plan: time in 2 s, pressure in what one can tell; calm hands."""
+    length = min(outcome.pressure.size, wanted.pressure.size)
+    apart = outcome.pressure[:length] - wanted.pressure[:length]
+    late = (outcome.shot_time_s - wanted.shot_time_s) / 2.0
+    return late**2 + float(np.mean((apart / 0.7) ** 2)) + 0.02 * nudges
+
+
+def _evenly(forecast: Prediction) -> Floats:
+    series = forecast.series
+    t = np.arange(0.0, series.time_s[-1], 2 * TICK_S)
+    pressure: Floats = np.interp(t, series.time_s, series.pressure_bar)
+    return pressure
+
+
+def _with(nominal: Parameters, log_k: float) -> Parameters:
+    return nominal._replace(permeability=nominal.permeability * math.exp(log_k))
+
+
+def _replayed(plan: Plan, actions: Sequence[Action], puck: Parameters, *, until_s: float) -> Floats:
+    flight = _flight(plan, puck)
+    _fly(flight, actions, until_s)
+    return flight.samples[: flight.sampled]
+
+
+def _outcome(
+    plan: Plan, actions: Sequence[Action], puck: Parameters, now_s: float, nudge: float
+) -> Outcome:
+    """The shot to its end, with one more nudge from now on."""
+    flight = _flight(plan, puck)
+    _fly(flight, actions, now_s)
+    if nudge and not flight.stopped:
+        try:
+            flight.nudge(nudge)
+        except OrderError:  # out of what the machine takes: no way back
+            return Outcome(math.inf, np.zeros(1), False, np.zeros(1))
+    flight.leap(math.inf)
+    stop = float(flight.state.now[columns.STOP_T])
+    rows = flight.samples[: flight.sampled : 2]
+    return Outcome(
+        stop if not math.isnan(stop) else flight.time_s,
+        rows[:, columns.S_P].copy(),
+        not math.isnan(stop) and stop < plan.profile.stop.time_s - 1e-6,
+        rows[:, columns.S_CUP].copy(),
+    )
+
+
+def _flight(plan: Plan, puck: Parameters) -> Flight:
+    return Flight(plan.profile, plan.setup.machine, puck, cells=TRY_CELLS, step_s=TRY_STEP_S)
+
+
+def _fly(flight: Flight, actions: Sequence[Action], until_s: float) -> None:
+    """Advance to a time, doing at each moment what was done."""
+    for action in sorted(actions, key=lambda one: one.t):
+        if action.t >= until_s:
+            break
+        flight.leap(action.t)
+        if flight.stopped:
+            return
+        _do(flight, action)
+    flight.leap(until_s)
+
+
+def _do(flight: Flight, action: Action) -> None:
+    match action.what:
+        case "nudge" if action.value is not None:
+            flight.nudge(action.value)
+        case "skip":
+            flight.skip()
+        case "signal":
+            flight.signal()
+        case "hold":
+            flight.hold(True)
+        case "go_on":
+            flight.hold(False)
+        case _:
+            pass

@@ -1,0 +1,1 @@
+"""Reading a shot afterwards: planned against done, how it followed, how far repeats spread."""

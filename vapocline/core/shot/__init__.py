@@ -1,0 +1,1 @@
+"""A shot as it was recorded: traces, events, result."""

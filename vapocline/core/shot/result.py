@@ -1,0 +1,77 @@
+"""The figures of a shot, read off its traces."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vapocline.core.shot.traces import Traces
+
+FIRST_DRIP_G = 0.3  # above a scale's noise
+WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it
+
+
+@dataclass(frozen=True)
+class Result:
+    """Figures of a pull as they were measured; None where it never happened or was not measured."""
+
+    shot_time_s: float | None
+    first_drip_s: float | None
+    cup_g: float | None
+    cup_at_stop_g: float | None
+    peak_pressure_bar: float | None
+    water_in_ml: float | None
+    ratio: float | None
+    tds_pct: float | None = None
+    ey_pct: float | None = None
+
+
+def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
+    """Read a pull's figures off its traces; `stop_s` is when the machine stopped, if it did."""
+    if traces.time_s.size == 0:
+        return Result(stop_s, None, 0.0, None, 0.0, 0.0, 0.0)
+    weighed = ~np.isnan(traces.cup_g)
+    if not weighed.any():
+        return _unweighed(traces, stop_s)
+    time_s, weight_g = traces.time_s[weighed], traces.cup_g[weighed]
+    dripping = weight_g >= FIRST_DRIP_G
+    at_stop = None
+    if stop_s is not None and np.abs(time_s - stop_s).min() <= WEIGHED_WITHIN_S:
+        at_stop = float(np.interp(stop_s, time_s, weight_g))
+    to_the_end = traces.time_s[-1] - time_s[-1] <= WEIGHED_WITHIN_S
+    cup_g = float(np.median(weight_g[-5:])) if to_the_end else None
+    return Result(
+        shot_time_s=stop_s,
+        first_drip_s=float(time_s[np.argmax(dripping)]) if dripping.any() else None,
+        cup_g=cup_g,
+        cup_at_stop_g=at_stop,
+        peak_pressure_bar=_peak(traces),
+        water_in_ml=_pumped(traces),
+        ratio=None if cup_g is None else cup_g / dose_g,
+    )
+
+
+def _unweighed(traces: Traces, stop_s: float | None) -> Result:
+    """What can be said of a pull that no scale weighed."""
+    return Result(
+        shot_time_s=stop_s,
+        first_drip_s=None,
+        cup_g=None,
+        cup_at_stop_g=None,
+        peak_pressure_bar=_peak(traces),
+        water_in_ml=_pumped(traces),
+        ratio=None,
+    )
+
+
+def _peak(traces: Traces) -> float | None:
+    known = traces.pressure_bar[~np.isnan(traces.pressure_bar)]
+    return float(known.max()) if known.size else None
+
+
+def _pumped(traces: Traces) -> float | None:
+    known = ~np.isnan(traces.water_in_ml_s)
+    if not known.any():
+        return None
+    return float(np.trapezoid(traces.water_in_ml_s[known], traces.time_s[known]))

@@ -1,1 +1,0 @@
-"""A profile on a machine it was not made for: misfits and their mends, and the nearest program."""

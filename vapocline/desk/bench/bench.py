@@ -1,0 +1,181 @@
+"""The bench: the setup in force, changed word by word, and what it predicts."""
+
+from __future__ import annotations
+
+from typing import Annotated, cast
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from vapocline.core.base.quantities import (
+    DoseG,
+    DoseToleranceG,
+    GrindSetting,
+    Ratio,
+    WaterC,
+    YieldG,
+)
+from vapocline.core.coffee.coffee import UNKNOWN_REST_DAYS, Roast
+from vapocline.core.coffee.grinder import grind_um_at
+from vapocline.core.coffee.recipe import Follows, Recipe, glass_ml, revised
+from vapocline.core.machine.calibration.apply import boiler_c
+from vapocline.core.plan.goal import Want
+from vapocline.core.puck.parameters import crema_ml_per_g, gas_left_ml_g
+from vapocline.desk.context import Context
+from vapocline.desk.shelf.baskets import ShelvedBasket, basket_of
+from vapocline.desk.shelf.coffees import ShelvedCoffee, coffee_of
+from vapocline.desk.shelf.grinders import ShelvedGrinder, grinder_of
+from vapocline.desk.shelf.machines import ShelvedMachine, machine_of
+from vapocline.store import shelf
+from vapocline.store.database import reading, transaction
+from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, MachineRow
+
+
+class Bench(BaseModel):
+    """The sentence across the top. `grind_um` is None without a grinder and a setting.
+
+    `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
+    set the boiler to, None where the machine's group was not measured.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: int
+    name: str
+    coffee: ShelvedCoffee | None
+    grinder: ShelvedGrinder | None
+    machine: ShelvedMachine
+    dose_g: float
+    yield_g: float
+    ratio: float
+    follows: Follows
+    dose_tolerance_g: float
+    glass_ml: float
+    crema_ml_per_g: float
+    goals: list[Want]
+    grind_setting: float | None
+    grind_um: float | None
+    water_c: float
+    boiler_c: float | None
+    basket: ShelvedBasket | None
+
+
+class BenchChange(BaseModel):
+    """Some words of the sentence, anew; what is left out stays.
+
+    Of dose, ratio and yield, one that is not given is worked out from the other two.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    coffee_id: int | None = None
+    grinder_id: int | None = None
+    machine_id: int | None = None
+    basket_id: int | None = None
+    dose_g: DoseG | None = None
+    yield_g: YieldG | None = None
+    ratio: Ratio | None = None
+    follows: Follows | None = None
+    dose_tolerance_g: DoseToleranceG | None = None
+    goals: Annotated[list[Want], Field(max_length=8)] | None = None
+    grind_setting: GrindSetting | None = None
+    water_c: WaterC | None = None
+
+
+def read_bench(context: Context) -> Bench:
+    """The bench as it stands. Raises NotFoundError."""
+    with reading(context.sessions) as session:
+        return bench_of(context, shelf.read_bench(session, context.bench_id))
+
+
+def change_bench(context: Context, change: BenchChange) -> Bench:
+    """Change some words of the setup.
+
+    Raises Refused where a grind setting leads out of the model's range, NotFoundError for a coffee,
+    grinder or machine that is not on the shelf.
+    """
+    with transaction(context.sessions) as session:
+        row = shelf.read_bench(session, context.bench_id, lock=True)
+        if change.coffee_id is not None:
+            row.coffee = shelf.read_one(session, CoffeeRow, change.coffee_id)
+        if change.grinder_id is not None:
+            row.grinder = shelf.read_one(session, GrinderRow, change.grinder_id)
+            if change.grind_setting is None:  # the old number means nothing on another grinder
+                row.grind_setting = _middle(row.grinder)
+        if change.machine_id is not None:
+            row.machine = shelf.read_one(session, MachineRow, change.machine_id)
+        if change.basket_id is not None:
+            row.basket = shelf.read_one(session, BasketRow, change.basket_id)
+        _rewrite_recipe(row, change)
+        if change.goals is not None:
+            row.goals = [goal.written() for goal in _distinct(change.goals)]
+        for name in ("grind_setting", "water_c", "dose_tolerance_g"):
+            value = getattr(change, name)
+            if value is not None:
+                setattr(row, name, value)
+        session.flush()
+        return bench_of(context, row)
+
+
+def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:
+    """Any two of dose, ratio and yield give the third."""
+    now = Recipe(row.dose_g, row.yield_g, cast(Follows, row.follows))
+    recipe = revised(
+        now,
+        dose_g=change.dose_g,
+        ratio=change.ratio,
+        yield_g=change.yield_g,
+        follows=change.follows,
+    )
+    row.dose_g, row.yield_g, row.follows = recipe
+
+
+def _distinct(goals: list[Want]) -> list[Want]:
+    """One goal a figure; a later one counts."""
+    return list({goal.figure: goal for goal in goals}.values())
+
+
+def _middle(grinder: GrinderRow) -> float:
+    return round((grinder.settings[0] + grinder.settings[-1]) / 2, 1)
+
+
+def bench_of(context: Context, row: BenchRow) -> Bench:
+    """A stored bench as the user sees it."""
+    grinder = grinder_of(row.grinder) if row.grinder else None
+    coffee = coffee_of(context, row.coffee) if row.coffee else None
+    known = None if coffee is None else coffee.crema_ml_per_g
+    crema = crema_ml_per_g(gas_left_ml_g(*roast_and_rest(coffee))) if known is None else known
+    return Bench(
+        id=row.id,
+        name=row.name,
+        coffee=coffee,
+        grinder=grinder,
+        machine=machine_of(row.machine),
+        dose_g=row.dose_g,
+        yield_g=row.yield_g,
+        ratio=round(row.yield_g / row.dose_g, 3),
+        follows=cast(Follows, row.follows),
+        dose_tolerance_g=row.dose_tolerance_g,
+        glass_ml=round(glass_ml(row.yield_g, crema), 1),
+        crema_ml_per_g=round(crema, 3),
+        goals=[Want.model_validate(goal) for goal in row.goals],
+        grind_setting=row.grind_setting,
+        grind_um=grind_size(grinder, row.grind_setting),
+        water_c=row.water_c,
+        boiler_c=boiler_c(machine_of(row.machine), row.water_c),
+        basket=basket_of(row.basket) if row.basket else None,
+    )
+
+
+def roast_and_rest(coffee: ShelvedCoffee | None) -> tuple[Roast, float]:
+    """Roast and days of rest, as far as they are known."""
+    if coffee is None:
+        return "medium", UNKNOWN_REST_DAYS
+    rest = UNKNOWN_REST_DAYS if coffee.rest_days is None else min(coffee.rest_days, 365)
+    return coffee.roast, rest
+
+
+def grind_size(grinder: ShelvedGrinder | None, setting: float | None) -> float | None:
+    """A setting's size on a grinder, µm; None where either is unknown. Raises Refused."""
+    if grinder is None or setting is None:
+        return None
+    return round(grind_um_at(grinder.settings, grinder.grind_um, setting), 1)

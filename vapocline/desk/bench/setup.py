@@ -1,0 +1,68 @@
+"""The bench as the setup of a plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vapocline.core.coffee.coffee import known_process
+from vapocline.core.coffee.grinder import setting_for
+from vapocline.core.plan.styles.fit import DEFAULT_GRINDS_UM
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.plan import Plan, Setup
+from vapocline.desk.bench.bench import Bench, read_bench, roast_and_rest
+from vapocline.desk.context import Context
+from vapocline.desk.shelf.baskets import ShelvedBasket
+
+TRIES = 60  # behind the ranges on the pages: quick enough to follow a change
+
+
+def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, list[str]]:
+    """The bench and a profile as a plan, and what had to be assumed for lack of knowing."""
+    assumed = []
+    if bench.coffee is None:
+        assumed.append("a medium roast, rested 12 days, as no coffee is chosen")
+    elif bench.coffee.rest_days is None:
+        assumed.append("rested 12 days, as the bag has no roast date")
+    if bench.grind_um is None:
+        assumed.append("a grind of 300 µm, as no grinder is chosen")
+    coffee, basket = bench.coffee, bench.basket
+    if basket is not None and not basket.least_g <= bench.dose_g <= basket.most_g:
+        made_for = f"{basket.least_g:g} to {basket.most_g:g} g"
+        assumed.append(f"that {basket.name} takes {bench.dose_g:g} g, though made for {made_for}")
+    roast, rest = roast_and_rest(coffee)
+    setup = Setup(
+        dose_g=bench.dose_g,
+        grind_um=300 if bench.grind_um is None else bench.grind_um,
+        roast=roast,
+        rest_days=rest,
+        process=known_process("" if coffee is None else coffee.process),
+        decaf=coffee is not None and coffee.decaf,
+        density_g_ml=None if coffee is None else coffee.density_g_ml,
+        crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
+        water_c=bench.water_c,
+        machine=bench.machine,
+        **_basket_part(basket),
+    )
+    return Plan(setup=setup, members=members, profile=profile), assumed
+
+
+def _basket_part(basket: ShelvedBasket | None) -> dict[str, Any]:
+    if basket is None:
+        return {}
+    return {"basket_diameter_mm": basket.diameter_mm, "basket_shape": basket.shape}
+
+
+def grinds_of(bench: Bench) -> tuple[float, float]:
+    if bench.grinder is None:
+        return DEFAULT_GRINDS_UM
+    return min(bench.grinder.grind_um), max(bench.grinder.grind_um)
+
+
+def setting_of(bench: Bench, size_um: float) -> float | None:
+    if bench.grinder is None:
+        return None
+    return round(setting_for(bench.grinder.settings, bench.grinder.grind_um, size_um), 1)
+
+
+def bench_plan(context: Context, profile: Profile) -> Plan:
+    return plan_for(read_bench(context), profile)[0]

@@ -1,0 +1,1 @@
+"""Exporting and importing."""

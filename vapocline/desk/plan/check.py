@@ -1,0 +1,103 @@
+"""Check a draft against a machine and fix what does not fit."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import VapoclineError
+from vapocline.core.plan.translate.difference import ShotDifference, difference
+from vapocline.core.plan.translate.fixes import Misfit, Sight, able, effects, mended, misfits, sight
+from vapocline.core.plan.translate.runs import on, ran
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.predict import predict
+from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.bench.setup import plan_for
+from vapocline.desk.context import Context
+from vapocline.desk.shelf.machines import read_machine
+
+
+class Checked(Answer):
+    """A draft against a machine; empty misfits are a fit."""
+
+    machine_id: int
+    machine_name: str
+    misfits: list[Misfit]
+
+
+class Mended(Answer):
+    """A draft with a misfit mended, what is left, and what the mend does to the shot.
+
+    The shot before is the draft's on a machine like this one that can run it; `difference` and
+    `prediction` are None while something else keeps the mended draft from running.
+    """
+
+    profile: Profile
+    misfits: list[Misfit]
+    difference: ShotDifference | None
+    prediction: Prediction | None
+
+
+class MendEffect(Answer):
+    """What mending one field does to the shot; an empty field is all of them together."""
+
+    field: str
+    difference: ShotDifference
+
+
+class MendAsked(BaseModel):
+    """A draft, and the field whose misfit to mend; None mends all."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    field: str | None = None
+
+
+def check(context: Context, profile: Profile, machine_id: int | None = None) -> Checked:
+    """A draft against the bench's machine or another. Raises NotFoundError."""
+    machine = (
+        read_bench(context).machine if machine_id is None else read_machine(context, machine_id)
+    )
+    return Checked(
+        machine_id=machine.id,
+        machine_name=machine.name,
+        misfits=misfits(profile, machine),
+    )
+
+
+def mend(context: Context, asked: MendAsked) -> Mended:
+    """Mend one misfit of a draft on the bench, or all. Raises Refused."""
+    plan = plan_for(read_bench(context), asked.profile)[0]
+    seen = sight(plan)
+    profile = mended(asked.profile, seen, asked.field)
+    left = misfits(profile, seen.machine)
+    found, prediction = _effect(seen, profile)
+    return Mended(profile=profile, misfits=left, difference=found, prediction=prediction)
+
+
+def wanted(context: Context, profile: Profile) -> Prediction:
+    """The shot a draft means: on the bench, by a machine like the bench's that can run it.
+
+    Raises Refused where none can.
+    """
+    plan = plan_for(read_bench(context), profile)[0]
+    return predict(on(plan, able(profile, plan.setup.machine)))
+
+
+def mend_effects(context: Context, profile: Profile) -> list[MendEffect]:
+    """What each mend of a draft on the bench would do to the shot. Raises Refused."""
+    plan = plan_for(read_bench(context), profile)[0]
+    return [
+        MendEffect(field=field, difference=found) for field, found in effects(profile, sight(plan))
+    ]
+
+
+def _effect(seen: Sight, profile: Profile) -> tuple[ShotDifference | None, Prediction | None]:
+    after = on(seen.plan, seen.machine, profile)
+    try:
+        prediction = predict(after)
+    except VapoclineError:
+        return None, None
+    return difference(seen.shot, ran(after)), prediction

@@ -1,0 +1,99 @@
+"""What a profile should do on the bench."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from pydantic import BaseModel
+
+from vapocline.core.machine.cautions import cautions_for
+from vapocline.core.plan.goal import Found, Goal, seek
+from vapocline.core.plan.sensitivity import Sensitivity, sensitivities
+from vapocline.core.plan.translate.fixes import Misfit, misfits
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.check import Notice, notices
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.predict import predict
+from vapocline.desk.bench.bench import Bench, read_bench
+from vapocline.desk.bench.setup import plan_for
+from vapocline.desk.context import Context
+
+WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing the stop for
+
+
+class StopOffer(BaseModel):
+    """The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
+
+    `measured` where the drips are the machine's own as calibrated, not the model's.
+    """
+
+    over_g: float
+    stop_at_g: float
+    measured: bool
+
+
+class Forecast(BaseModel):
+    """A prediction for the bench, what it had to assume, and the stop that would land on goal."""
+
+    prediction: Prediction
+    goal_cup_g: float
+    stop_offer: StopOffer | None
+    assumed: list[str]
+    notices: list[Notice]
+    misfits: list[Misfit]
+    cautions: list[str]
+
+
+def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
+    """Predict a profile, saved or not, on the bench; ranges come with more than one member.
+
+    Raises Refused where it cannot run.
+    """
+    bench = read_bench(context)
+    plan, assumed = plan_for(bench, profile, members)
+    prediction = cached_prediction(plan.model_dump_json(by_alias=True))
+    return Forecast.model_construct(
+        prediction=prediction,
+        goal_cup_g=bench.yield_g,
+        stop_offer=_stop_offer(bench, profile, prediction),
+        assumed=assumed,
+        notices=notices(plan),
+        misfits=misfits(profile, bench.machine),
+        cautions=cautions_for(bench.machine, profile, prediction.peak_pressure_bar.value),
+    )
+
+
+@lru_cache(maxsize=256)
+def cached_prediction(plan_json: str) -> Prediction:
+    """A plan's prediction; the same plan is worked out once. Raises Refused."""
+    return predict(Plan.model_validate_json(plan_json))
+
+
+def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopOffer | None:
+    cup, stop = prediction.cup_g.value, profile.stop.cup_g
+    if cup is None or stop is None or prediction.stopped_on != "cup_g":
+        return None
+    drips = bench.machine.after_drip_g
+    if drips is not None:  # measured on this machine: it knows better than the model
+        cup = stop + drips
+    over = cup - bench.yield_g
+    stop_at = round(stop - over, 1)
+    if abs(over) < WORTH_AN_OFFER_G or stop_at <= 1:
+        return None
+    return StopOffer(over_g=round(over, 1), stop_at_g=stop_at, measured=drips is not None)
+
+
+def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
+    """What one step of each number does. Raises Refused where the plan cannot run."""
+    return sensitivities(plan)
+
+
+def seek_goal(goal: Goal) -> Found:
+    """The value that brings a plan to what is wanted, or the nearest. Raises Refused."""
+    return seek(goal)
+
+
+def predict_plan(plan: Plan) -> Prediction:
+    """Predict a plan that brings its own setup. Raises Refused where it cannot run."""
+    return predict(plan)

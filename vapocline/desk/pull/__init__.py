@@ -1,0 +1,1 @@
+"""Pulling a shot."""

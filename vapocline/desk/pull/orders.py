@@ -1,0 +1,123 @@
+"""Steer a running shot."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from vapocline.core.base.problems import (
+    ConflictError,
+    DeviceError,
+    OrderError,
+    Problem,
+    Refused,
+    UnavailableError,
+)
+from vapocline.desk.context import Context
+from vapocline.desk.pull.recording import Recording
+from vapocline.desk.shelf.connections import machine_address
+from vapocline.devices.adapters import open_machine
+from vapocline.devices.messages import Hold, Level, Mark, MarkIt, Nudge, Order, Plain
+from vapocline.store import shots
+from vapocline.store.database import transaction
+
+CARRIES = {"nudge": "by", "level": "level", "mark": "mark"}
+ANYONE_MAY = ("stop", "mark")  # whoever sees it needs no leave
+
+
+class OrderGiven(BaseModel):
+    """What is to be done to a running shot, by which page.
+
+    `by` goes with a nudge, in the unit of what is in force; `level` with a level held by hand;
+    `mark` with something seen.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    page: Annotated[str, Field(max_length=80)] = ""
+    do: Literal[
+        "stop", "next", "skip", "hold", "go_on", "take", "give_back", "nudge", "level", "mark"
+    ]
+    by: float | None = None
+    level: float | None = None
+    mark: Mark | None = None
+
+
+def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
+    """Do something to a running shot.
+
+    Raises NotFoundError, ConflictError when it is over or another page commands it, Refused for an
+    order that lacks what it carries, OrderError or DeviceError with the machine's own reason.
+    """
+    order = _order(given)
+    recording = context.resources.recordings.get(shot_id)
+    try:
+        address, commander = _standing(context, shot_id)
+    except UnavailableError:
+        if recording is None:
+            raise
+        # The database is away, and a hand at the machine cannot wait for it.
+        address, commander = recording.address, recording.commander
+    if given.do not in ANYONE_MAY and commander not in (None, given.page):
+        raise ConflictError("Another page commands this shot: take the controls over first.")
+    if recording is None:
+        machine = open_machine(address)
+        try:
+            machine.order(order)
+        finally:
+            machine.close()
+        return
+    with recording.hands:
+        _over_second_line(recording, order)
+
+
+def _over_second_line(recording: Recording, order: Order) -> None:
+    """The line that is kept for orders; a broken one is made again once."""
+    if recording.hand is not None:
+        try:
+            recording.hand.order(order)
+            return
+        except OrderError:
+            raise
+        except DeviceError:
+            recording.hand.close()
+    recording.hand = open_machine(recording.address)
+    recording.hand.order(order)
+
+
+def _order(given: OrderGiven) -> Order:
+    name = CARRIES.get(given.do)
+    if name is not None and getattr(given, name) is None:
+        raise Refused([Problem(name, "nothing", f"what a {given.do} needs")])
+    match given.do:
+        case "nudge":
+            return Nudge(by=given.by or 0.0)
+        case "level":
+            return Level(level=given.level or 0.0)
+        case "mark":
+            return MarkIt(mark=given.mark or "first_drip")
+        case "hold" | "go_on":
+            return Hold(on=given.do == "hold")
+        case _:
+            return Plain(do=given.do)
+
+
+def _standing(context: Context, shot_id: int) -> tuple[str, str | None]:
+    with transaction(context.sessions) as session:
+        row = shots.read_standing(session, shot_id)
+        if row.state != "running":
+            raise ConflictError(f"Shot {shot_id} is over.")
+        return machine_address(context.resources, row.machine), row.commander
+
+
+def take_command(context: Context, shot_id: int, page: str) -> None:
+    """Let a page command a running shot; whoever did before watches. Raises ConflictError."""
+    with transaction(context.sessions) as session:
+        row = shots.read_standing(session, shot_id)
+        if row.state != "running":
+            raise ConflictError(f"Shot {shot_id} is over.")
+        row.commander = page
+        shots.notify(session, {"shot": shot_id, "commander": page})
+    if (recording := context.resources.recordings.get(shot_id)) is not None:
+        recording.commander = page

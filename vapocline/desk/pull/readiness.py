@@ -1,0 +1,178 @@
+"""Before a pull: what is arranged, what devices tell, and what is still missing."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.base.problems import DeviceError
+from vapocline.core.base.quantities import WarmUpMin
+from vapocline.core.machine.check import machine_problems
+from vapocline.core.machine.machine import Machine
+from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
+from vapocline.core.pull.steering import ByHand, worked_by_hand
+from vapocline.desk.bench.bench import Bench, read_bench
+from vapocline.desk.bench.setup import TRIES, plan_for
+from vapocline.desk.context import Context
+from vapocline.desk.plan.forecast import cached_prediction
+from vapocline.desk.plan.profiles import read_version
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.shelf.connections import machine_address, scale_address_of
+from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import MachineRow
+
+
+class WarmUp(BaseModel):
+    """The countdown from switched on; `ready_at` None before it was said when that was."""
+
+    model_config = ConfigDict(frozen=True)
+
+    on_since: datetime | None
+    ready_at: datetime | None
+    with_steam: bool
+    warm_up_min: float
+    steam_min: float
+
+
+class Prepared(BaseModel):
+    """The checklist, the countdown, and the cues of a machine worked by hand."""
+
+    model_config = ConfigDict(frozen=True)
+
+    items: list[Item]
+    warm_up: WarmUp
+    by_hand: ByHand | None
+    cues: list[Cue]
+
+
+class Switched(BaseModel):
+    """A machine switched on so many minutes ago, or off with None; with or without steam."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    minutes_ago: WarmUpMin | None = 0
+    with_steam: bool = False
+
+
+def prepare(context: Context, request: PullRequest) -> Prepared:
+    """What is ready and what is not. Raises NotFoundError."""
+    bench = read_bench(context)
+    profile = read_version(context, request.profile_id, request.number).profile
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, bench.machine.id)
+        warm_up = _warm_up(row, bench)
+    misfit = machine_problems(profile, bench.machine)
+    standing = _standing(context, row, [str(problem) for problem in misfit])
+    water_ml = None
+    if not misfit:
+        plan, _ = plan_for(bench, profile, TRIES)
+        water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
+    intended = _intended(bench, request, water_ml, warm_up.ready_at)
+    by_hand = hand_of(row, bench.machine)
+    return Prepared(
+        items=checklist(standing, intended, request.confirmed, context.now()),
+        warm_up=warm_up,
+        by_hand=by_hand,
+        cues=cue_sheet(profile, bench.machine) if by_hand else [],
+    )
+
+
+def hand_of(row: MachineRow, machine: Machine) -> ByHand | None:
+    """How a pull is worked by hand, if it is: without a wire, cue by cue whatever the machine."""
+    return worked_by_hand(machine) if row.wired else "steps"
+
+
+def switch(context: Context, machine_id: int, switched: Switched) -> WarmUp:
+    """Note when a machine was switched on. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        ago = switched.minutes_ago
+        row.on_since = None if ago is None else context.now() - timedelta(minutes=ago)
+        row.with_steam = switched.with_steam
+    return _warm_up(row, read_bench(context))
+
+
+def _warm_up(row: MachineRow, bench: Bench) -> WarmUp:
+    machine = bench.machine
+    takes = machine.warm_up_min + (machine.steam_min if row.with_steam else 0.0)
+    since = row.on_since
+    return WarmUp(
+        on_since=since,
+        ready_at=None if since is None else since + timedelta(minutes=takes),
+        with_steam=row.with_steam,
+        warm_up_min=machine.warm_up_min,
+        steam_min=machine.steam_min,
+    )
+
+
+def _standing(context: Context, row: MachineRow, misfit: list[str]) -> Standing:
+    """What the devices tell; one that does not answer tells nothing."""
+    try:
+        machine = open_machine(machine_address(context.resources, row))
+    except DeviceError as error:
+        return Standing(machine_answers=False, machine_says=str(error))
+    try:
+        told = machine.status()
+    except DeviceError as error:
+        return Standing(machine_answers=False, machine_says=str(error))
+    finally:
+        machine.close()
+    says = f"{row.name} still runs a shot" if told.running else None
+    if misfit:
+        says = f"{row.name} cannot run this: {misfit[0]}"
+    found = Standing(
+        machine_answers=True,
+        machine_says=says,
+        wired=row.wired,
+        group_c=told.group_c,
+        water_left_ml=told.water_left_ml,
+    )
+    where = scale_address_of(context.resources, row)
+    return found if where is None else found.model_copy(update=_on_the_scale(where))
+
+
+def _on_the_scale(address: str) -> dict[str, object]:
+    try:
+        scale = open_scale(address)
+    except DeviceError:
+        return {"scale": True}
+    try:
+        told = scale.status()
+    except DeviceError:
+        return {"scale": True}
+    finally:
+        scale.close()
+    return {"scale": True, "weight_g": told.weight_g, "cup": told.cup}
+
+
+def _intended(
+    bench: Bench, request: PullRequest, water_ml: float | None, ready_at: datetime | None
+) -> Intended:
+    coffee, setting = bench.coffee, request.grind_setting
+    setting = bench.grind_setting if setting is None else setting
+    bag = coffee.bags[0] if coffee and coffee.bags else None
+    left = None if bag is None else bag.remaining_g
+    grind = None
+    if bench.grinder is not None and setting is not None:
+        grind = f"{setting:g} on {bench.grinder.name}"
+    told = None
+    if bag is not None:
+        roasted = f"roasted {bag.roasted_on:%-d %B}" if bag.roasted_on else "no roast date"
+        told = roasted if left is None else f"{roasted}, {left:.0f} g left"
+    return Intended(
+        machine=bench.machine.name,
+        water_c=bench.water_c,
+        water_ml=water_ml,
+        dose_g=bench.dose_g,
+        dose_tolerance_g=bench.dose_tolerance_g,
+        weighed_g=request.weighed_g,
+        coffee=coffee.name if coffee else None,
+        bag=told,
+        bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
+        grind=grind,
+        ready_at=ready_at,
+    )

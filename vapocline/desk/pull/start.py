@@ -1,0 +1,157 @@
+"""Start a shot: check, arm, start the pump, record."""
+
+from __future__ import annotations
+
+from threading import Thread
+
+from sqlalchemy.orm import Session
+
+from vapocline.core.base.problems import DeviceError, Problem, Refused
+from vapocline.core.pull.readiness import missing
+from vapocline.desk.context import Context
+from vapocline.desk.pull.readiness import hand_of, prepare
+from vapocline.desk.pull.recording import Recording, record, release
+from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
+from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
+from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.devices.machine import MachinePort
+from vapocline.devices.messages import GoWrong
+from vapocline.store import profiles, shelf, shots
+from vapocline.store.database import hold_connection, session_on, transaction
+from vapocline.store.tables import MachineRow, ShotRow
+
+
+def begin_pull(context: Context, request: PullRequest) -> int:
+    """Start a shot on the bench's machine and record it in the background; returns its number.
+
+    Raises Refused with everything that is missing and was not let pass, DeviceError.
+    """
+    prepared = prepare(context, request)
+    lacking = [item for item in missing(prepared.items) if item.check not in request.despite]
+    if lacking:
+        raise Refused(
+            [Problem(f"checks.{item.check}", item.words, "this to be so first") for item in lacking]
+        )
+    recording = _begin(context, request)
+    Thread(target=record, args=(recording,), name=f"shot-{recording.shot_id}", daemon=True).start()
+    return recording.shot_id
+
+
+def pull(context: Context, request: PullRequest) -> int:
+    """Pull a whole shot, unchecked, and return its number once the last drip is in."""
+    recording = _begin(context, request)
+    record(recording)
+    return recording.shot_id
+
+
+def _begin(context: Context, request: PullRequest) -> Recording:
+    """Everything that can refuse comes before the pump: the plan, the line, the machine's word."""
+    set_up = arranged(context, request)
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, set_up.bench.machine.id)
+        address, scale_address = (
+            machine_address(context.resources, row),
+            scale_address_of(context.resources, row),
+        )
+        hand_run, scaled = hand_of(row, set_up.bench.machine) is not None, is_weighed(row)
+        _refuse_other_series(session, request)
+    machine = open_machine(address)
+    keeper = hold_connection(
+        context.resources.engine
+    )  # one connection throughout: the lock lives and dies with it
+    try:
+        machine.basket(set_up.tamped)
+        machine.load(set_up.plan.profile)
+        _rehearse(machine, request.rehearse)
+        if scale_address is not None:
+            _tare(scale_address)
+        with session_on(keeper) as session:
+            shot = _row(session, context, request, set_up)
+            shot.hand_run = hand_run
+            session.add(shot)
+            session.flush()
+            shots.hold_recording(session, shot.id)
+            session.commit()
+            try:
+                shot.token = machine.start(by_hand=hand_run)
+            except DeviceError:
+                session.delete(shot)
+                session.commit()
+                raise
+            session.commit()
+    except BaseException:
+        machine.close()
+        release(keeper)
+        raise
+    return Recording(
+        resources=context.resources,
+        shot_id=shot.id,
+        plan=set_up.plan,
+        forecast=set_up.forecast,
+        address=address,
+        scale_address=scale_address,
+        scaled=scaled,
+        hand_run=hand_run,
+        keeper=keeper,
+        machine=machine,
+        commander=request.page or None,
+    )
+
+
+def _refuse_other_series(session: Session, request: PullRequest) -> None:
+    """A series is of one version. Raises NotFoundError, Refused for a pull of another."""
+    if request.series_id is None:
+        return
+    of = shots.read_series(session, request.series_id).version
+    if (of.profile_id, of.number) != (request.profile_id, request.number):
+        got = f"{request.series_id}, a series of version {of.number} of profile {of.profile_id}"
+        raise Refused([Problem("series_id", got, "a series of the version that is pulled")])
+
+
+def _rehearse(machine: MachinePort, rehearse: Rehearsal | None) -> None:
+    if rehearse is not None:
+        machine.order(GoWrong(fault=rehearse.fault, at_s=rehearse.at_s, share=rehearse.share))
+
+
+def _tare(address: str) -> None:
+    """Set the scale to zero; one that does not answer is no reason not to pull: that was asked."""
+    try:
+        scale = open_scale(address)
+    except DeviceError:
+        return
+    try:
+        scale.tare()
+    except DeviceError:
+        pass
+    finally:
+        scale.close()
+
+
+def _row(session: Session, context: Context, request: PullRequest, set_up: Arranged) -> ShotRow:
+    bench, bags = set_up.bench, set_up.bench.coffee.bags if set_up.bench.coffee else []
+    version = profiles.read_version(session, request.profile_id, request.number)
+    return ShotRow(
+        state="running",
+        started_at=context.now(),
+        person_id=context.person_id,
+        bench_id=context.bench_id,
+        version_id=version.id,
+        coffee_id=bench.coffee.id if bench.coffee else None,
+        bag_id=bags[0].id if bags else None,
+        grinder_id=bench.grinder.id if bench.grinder else None,
+        machine_id=bench.machine.id,
+        dose_g=set_up.dose_g,
+        yield_g=bench.yield_g,
+        grind_setting=set_up.grind_setting,
+        rest_days=bench.coffee.rest_days if bench.coffee else None,
+        water_c=bench.water_c,
+        plan=set_up.plan.written(),
+        forecast=set_up.forecast.model_dump(mode="json", by_alias=True),
+        asked={
+            "dose_g": bench.dose_g,
+            "grind_setting": bench.grind_setting,
+            "dose_tolerance_g": bench.dose_tolerance_g,
+        },
+        commander=request.page or None,
+        series_id=request.series_id,
+    )

@@ -1,0 +1,255 @@
+"""Shots: list and read."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.orm import Session
+
+from vapocline.core.base.problems import ConflictError
+from vapocline.core.machine.commands import bar_per_unit, levels_of, steered_by, top_of
+from vapocline.core.machine.machine import Machine
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.plan import Plan
+from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.steering import NUDGES, nudge_of
+from vapocline.core.shot.traces import CHANNELS, Traces
+from vapocline.core.taste.tasting import ATTRIBUTES, Tasting, extraction_yield_pct
+from vapocline.desk.context import Context
+from vapocline.desk.shelf.connections import is_simulated
+from vapocline.store import journal, shots
+from vapocline.store.database import transaction
+from vapocline.store.tables import ShotRow, TastingRow
+
+State = Literal["running", "done", "incomplete"]
+
+
+class Frozen(BaseModel):
+    """A part of an answer."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Tasted(Tasting):
+    """A tasting as stored."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+
+    changed_at: datetime
+
+
+class ShotLine(Frozen):
+    """A shot in a list: its recipe, its figures, its tastings. `ey_pct` needs a measured TDS."""
+
+    id: int
+    state: State
+    trouble: str | None
+    started_at: datetime
+    profile_id: int
+    profile_name: str
+    number: int
+    coffee: str | None
+    rest_days: float | None
+    dose_g: float
+    yield_g: float
+    grinder: str | None
+    grind_setting: float | None
+    machine: str
+    simulated: bool
+    wired: bool
+    hand_run: bool
+    series_id: int | None
+    water_c: float
+    shot_time_s: float | None
+    first_drip_s: float | None
+    drink_g: float | None
+    cup_at_stop_g: float | None
+    peak_pressure_bar: float | None
+    water_in_ml: float | None
+    ratio: float | None
+    tds_pct: float | None
+    ey_pct: float | None
+    tastings: list[Tasted]
+
+
+class Event(Frozen):
+    """Something that happened during the shot, at its time from pump on, s.
+
+    `value` goes with a nudge or a level; `words` with what Vapocline itself says.
+    """
+
+    t: float
+    what: str
+    phase: int | None = None
+    because: str | None = None
+    value: float | None = None
+    words: str | None = None
+
+
+class ShotTraces(Frozen):
+    """Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
+    hand held a level, and what was measured where no device told it."""
+
+    time_s: list[float]
+    pressure_bar: list[float | None]
+    water_in_ml_s: list[float | None]
+    cup_out_ml_s: list[float | None]
+    cup_g: list[float | None]
+    group_c: list[float | None]
+    commanded: list[float | None]
+    phase: list[float]
+    by_hand: list[float | None]
+
+
+class Shot(ShotLine):
+    """A shot, whole: profile as run, the prediction made before it, traces and events.
+
+    `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
+    `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
+    """
+
+    profile: Profile
+    commander: str | None
+    cues: list[Cue]
+    nudges: dict[str, float]
+    tops: dict[str, float]
+    shown_per_unit: dict[str, float]
+    after_drip_g: float | None
+    forecast: Prediction
+    traces: ShotTraces
+    events: list[Event]
+
+
+def list_shots(context: Context, limit: int = 100) -> list[ShotLine]:
+    """The newest shots first."""
+    with transaction(context.sessions) as session:
+        return [line_of(row) for row in shots.read_shots(session, limit=limit)]
+
+
+def read_shot(context: Context, shot_id: int) -> Shot:
+    """One shot, whole. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        return whole_of(session, shots.read_shot(session, shot_id))
+
+
+def line_of(row: ShotRow) -> ShotLine:
+    """A stored shot as it stands in a list."""
+    return ShotLine(**_line(row))
+
+
+def _line(row: ShotRow) -> dict[str, Any]:
+    return {
+        "id": row.id,
+        "state": row.state,
+        "trouble": row.trouble,
+        "started_at": row.started_at,
+        "profile_id": row.version.profile_id,
+        "profile_name": row.version.document["name"],
+        "number": row.version.number,
+        "coffee": row.coffee.name if row.coffee else None,
+        "rest_days": row.rest_days,
+        "dose_g": row.dose_g,
+        "yield_g": row.yield_g,
+        "grinder": row.grinder.name if row.grinder else None,
+        "grind_setting": row.grind_setting,
+        "machine": row.machine.name,
+        "simulated": is_simulated(row.machine),
+        "wired": row.machine.wired,
+        "hand_run": row.hand_run,
+        "series_id": row.series_id,
+        "water_c": row.water_c,
+        "shot_time_s": _rounded(row.shot_time_s, 1),
+        "first_drip_s": _rounded(row.first_drip_s, 1),
+        "drink_g": _rounded(row.drink_g, 1),
+        "cup_at_stop_g": _rounded(row.cup_at_stop_g, 1),
+        "peak_pressure_bar": _rounded(row.peak_pressure_bar, 1),
+        "water_in_ml": _rounded(row.water_in_ml, 1),
+        "ratio": None if row.drink_g is None else round(row.drink_g / row.dose_g, 2),
+        "tds_pct": row.tds_pct,
+        "ey_pct": _measured_yield(row),
+        "tastings": [_tasted(tasting) for tasting in row.tastings],
+    }
+
+
+def _measured_yield(row: ShotRow) -> float | None:
+    if row.tds_pct is None or row.drink_g is None:
+        return None
+    return round(extraction_yield_pct(row.tds_pct, row.drink_g, row.dose_g), 1)
+
+
+def _rounded(value: float | None, digits: int) -> float | None:
+    return None if value is None else round(value, digits)
+
+
+def _tasted(row: TastingRow) -> Tasted:
+    scores = {attribute.field: getattr(row, attribute.field) for attribute in ATTRIBUTES}
+    return Tasted.model_validate(
+        {
+            **scores,
+            "warmth": row.warmth,
+            "served": row.served,
+            "notes": row.notes,
+            "changed_at": row.changed_at,
+        }
+    )
+
+
+GAPPED = tuple(name for name in CHANNELS if name not in ("time_s", "phase"))
+
+
+def whole_of(session: Session, row: ShotRow) -> Shot:
+    """A shot with what is still in its journal."""
+    kept = journal.read(session, row)
+    plan = Plan.model_validate(row.plan)
+    machine = plan.setup.machine
+    wired = row.machine.wired
+    steered = [c for c in NUDGES if wired and c in levels_of(machine) and steered_by(machine)]
+    forecast = Prediction.model_validate(row.forecast)
+    return Shot(
+        **_line(row),
+        profile=plan.profile,
+        commander=row.commander,
+        cues=cue_sheet(plan.profile, machine) if row.hand_run else [],
+        nudges={control: nudge_of(control, machine) for control in steered},
+        tops={control: top_of(control, machine) for control in steered},
+        shown_per_unit={control: bar_per_unit(control, machine) for control in steered},
+        after_drip_g=_after_drip(forecast, machine),
+        forecast=forecast,
+        traces=_with_gaps(kept.columns),
+        events=[Event(**event) for event in kept.events],
+    )
+
+
+def drawn(traces: Traces) -> ShotTraces:
+    """Channels as they go to a page."""
+    return _with_gaps({name: getattr(traces, name).tolist() for name in CHANNELS})
+
+
+def _with_gaps(columns: dict[str, list[Any]]) -> ShotTraces:
+    gapped = {
+        name: [None if x is None or np.isnan(x) else x for x in columns[name]] for name in GAPPED
+    }
+    return ShotTraces(**columns | gapped)
+
+
+def _after_drip(forecast: Prediction, machine: Machine) -> float | None:
+    """What should still drip after the stop: as measured on the machine, else as predicted."""
+    if machine.after_drip_g is not None:
+        return machine.after_drip_g
+    cup, at_stop = forecast.cup_g.value, forecast.cup_at_stop_g.value
+    return None if cup is None or at_stop is None else round(cup - at_stop, 2)
+
+
+def stored_traces(row: ShotRow) -> Traces:
+    """A whole shot's channels as they are stored."""
+    return Traces(**{name: np.array(getattr(row, name), dtype=float) for name in CHANNELS})
+
+
+def finished(row: ShotRow) -> ShotRow:
+    if row.state == "running":
+        raise ConflictError(f"Shot {row.id} still runs.")
+    return row

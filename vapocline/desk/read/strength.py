@@ -1,0 +1,78 @@
+"""Strength and weight of a drink, measured."""
+
+from __future__ import annotations
+
+from contextlib import closing
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.base.problems import ConflictError, DeviceError
+from vapocline.core.base.quantities import CupG, TdsPct
+from vapocline.core.shot.result import result_of
+from vapocline.desk.context import Context
+from vapocline.desk.read.shots import ShotLine, finished, line_of, stored_traces
+from vapocline.desk.shelf.connections import is_simulated, refractometer_address
+from vapocline.devices.adapters import open_refractometer
+from vapocline.store import shelf, shots
+from vapocline.store.database import transaction
+from vapocline.store.tables import ShotRow
+
+
+class Strength(BaseModel):
+    """A measured strength, or None to take it back."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    tds_pct: TdsPct | None
+
+
+def measure(context: Context, shot_id: int, strength: Strength) -> ShotLine:
+    """Note a measured strength, from which the extraction is worked out. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        row = shots.read_shot(session, shot_id)
+        row.tds_pct = strength.tds_pct
+        session.flush()
+        return line_of(row)
+
+
+class Drink(BaseModel):
+    """What the cup was weighed to by hand, g, or None to take it back."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    drink_g: CupG | None
+
+
+def weigh(context: Context, shot_id: int, drink: Drink) -> ShotLine:
+    """Note what the cup was weighed to by hand, where no scale told it.
+
+    Raises NotFoundError, ConflictError while it runs or where a scale weighed it.
+    """
+    with transaction(context.sessions) as session:
+        row = finished(shots.read_shot(session, shot_id))
+        if (told := scale_weight_g(row)) is not None:
+            raise ConflictError(f"The scale weighed this shot: {told:.1f} g.")
+        row.drink_g = drink.drink_g
+        session.flush()
+        return line_of(row)
+
+
+def scale_weight_g(row: ShotRow) -> float | None:
+    """What a scale that followed the shot to its end said last."""
+    return result_of(stored_traces(row), stop_s=row.shot_time_s, dose_g=row.dose_g).cup_g
+
+
+def read_strength(context: Context, shot_id: int) -> ShotLine:
+    """Ask the refractometer and note what it read. Raises NotFoundError, DeviceError."""
+    with transaction(context.sessions) as session:
+        row = shots.read_shot(session, shot_id)
+        bench = shelf.read_bench(session, context.bench_id)
+        newest_id = shots.newest_on(session, row.machine_id)
+        address = refractometer_address(context.resources, bench, row.machine)
+    if address is None:
+        raise DeviceError("No refractometer is set up for this bench.")
+    if is_simulated(row.machine) and newest_id != shot_id:
+        raise DeviceError("The cup of this shot is gone: the refractometer has the newest one's.")
+    with closing(open_refractometer(address)) as refractometer:
+        reading = refractometer.read()
+    return measure(context, shot_id, Strength(tds_pct=reading.tds_pct))

@@ -1,0 +1,1 @@
+"""What one owns: coffees, grinders, baskets, machines."""

@@ -1,0 +1,51 @@
+"""Baskets."""
+
+from __future__ import annotations
+
+from vapocline.core.coffee.basket import Basket
+from vapocline.desk.context import Context
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import BasketRow
+
+
+class ShelvedBasket(Basket):
+    """A basket with its number."""
+
+    id: int
+
+
+def basket_of(row: BasketRow) -> ShelvedBasket:
+    """A stored basket as the user sees it."""
+    return ShelvedBasket(
+        id=row.id,
+        name=row.name,
+        diameter_mm=row.diameter_mm,
+        shape=row.shape,
+        least_g=row.least_g,
+        most_g=row.most_g,
+        note=row.note,
+    )
+
+
+def list_baskets(context: Context) -> list[ShelvedBasket]:
+    """Every basket, by name."""
+    with transaction(context.sessions) as session:
+        return [basket_of(row) for row in shelf.read_all(session, BasketRow)]
+
+
+def add_basket(context: Context, basket: Basket) -> ShelvedBasket:
+    """Put a basket on the shelf. Raises ConflictError if its name is taken."""
+    with transaction(context.sessions) as session:
+        row = BasketRow(**basket.model_dump(exclude={"extra"}))
+        return basket_of(shelf.add(session, row))
+
+
+def change_basket(context: Context, basket_id: int, basket: Basket) -> ShelvedBasket:
+    """Rewrite a basket. Raises NotFoundError, ConflictError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, BasketRow, basket_id, lock=True)
+        for name, value in basket.model_dump(exclude={"extra"}).items():
+            setattr(row, name, value)
+        session.flush()
+        return basket_of(row)

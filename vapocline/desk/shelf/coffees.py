@@ -1,0 +1,98 @@
+"""Coffees and their bags."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
+from vapocline.desk.context import Context
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import BagRow, CoffeeRow
+
+OF_BAG = {"roasted_on", "bag_g"}
+
+
+class ShelvedBag(Bag):
+    """A bag with its number, and what the shots pulled from it left, g; None where unknown."""
+
+    id: int
+    opened_at: datetime
+    shots: int
+    remaining_g: float | None
+
+
+class ShelvedCoffee(Coffee):
+    """A coffee with its number, the days since roasting, and its bags, the one in use first."""
+
+    id: int
+    rest_days: float | None
+    bags: list[ShelvedBag]
+
+
+def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
+    """A stored coffee as the user sees it."""
+    bags = [_bag(bag) for bag in reversed(row.bags)]
+    newest = bags[0] if bags else Bag()
+    coffee = Coffee(
+        name=row.name,
+        roast=row.roast,
+        roasted_on=newest.roasted_on,
+        bag_g=newest.bag_g,
+        process=row.process,
+        decaf=row.decaf,
+        blend=row.blend,
+        density_g_ml=row.density_g_ml,
+        crema_ml_per_g=row.crema_ml_per_g,
+        note=row.note,
+    )
+    rest = rest_days(coffee, context.today())
+    return ShelvedCoffee(**coffee.model_dump(), id=row.id, rest_days=rest, bags=bags)
+
+
+def _bag(row: BagRow) -> ShelvedBag:
+    used_g, shots = row.used_g or 0.0, row.shots or 0  # None of a bag opened just now
+    left = None if row.bag_g is None else max(0.0, round(row.bag_g - used_g, 1))
+    return ShelvedBag(
+        id=row.id,
+        roasted_on=row.roasted_on,
+        bag_g=row.bag_g,
+        opened_at=row.opened_at,
+        shots=shots,
+        remaining_g=left,
+    )
+
+
+def list_coffees(context: Context) -> list[ShelvedCoffee]:
+    """Every coffee, by name."""
+    with transaction(context.sessions) as session:
+        return [coffee_of(context, row) for row in shelf.read_all(session, CoffeeRow)]
+
+
+def add_coffee(context: Context, coffee: Coffee) -> ShelvedCoffee:
+    """Put a coffee on the shelf with its first bag. Raises ConflictError if its name is taken."""
+    with transaction(context.sessions) as session:
+        row = CoffeeRow(**coffee.model_dump(exclude={"extra"} | OF_BAG))
+        row.bags = [BagRow(**coffee.model_dump(include=OF_BAG), opened_at=context.now())]
+        return coffee_of(context, shelf.add(session, row))
+
+
+def open_bag(context: Context, coffee_id: int, bag: Bag) -> ShelvedCoffee:
+    """Open a new bag of a coffee; shots from now on are pulled from it. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
+        row.bags.append(BagRow(**bag.model_dump(include=OF_BAG), opened_at=context.now()))
+        session.flush()
+        return coffee_of(context, row)
+
+
+def change_coffee(context: Context, coffee_id: int, coffee: Coffee) -> ShelvedCoffee:
+    """Rewrite a coffee and the bag in use. Raises NotFoundError, ConflictError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
+        for name, value in coffee.model_dump(exclude={"extra"} | OF_BAG).items():
+            setattr(row, name, value)
+        for name, value in coffee.model_dump(include=OF_BAG).items():
+            setattr(row.bags[-1], name, value)
+        session.flush()
+        return coffee_of(context, row)

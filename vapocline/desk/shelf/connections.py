@@ -1,0 +1,141 @@
+"""Where the devices of the bench answer: their own address, or that of a stand-in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import closing
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
+
+from vapocline.core.base.problems import DeviceError, Problem, Refused
+from vapocline.desk.context import Context, Resources
+from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
+from vapocline.devices.simulators.hand_clock import NAMED
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import BenchRow, MachineRow
+
+Address = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)]
+
+
+class Lines(BaseModel):
+    """Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
+
+    A machine that is not `wired` answers nowhere, and has no stand-ins: it is worked by hand.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    wired: bool = True
+    machine: Address = ""
+    scale: Address = ""
+    refractometer: Address = ""
+
+
+class LinesNow(Lines):
+    """The same, and why one does not answer, in words; None where it does or is a stand-in."""
+
+    silent: dict[str, str]
+
+
+def machine_address(resources: Resources, row: MachineRow) -> str:
+    """A machine's own address, its stand-in's, or that of the clock that is kept for one without a
+    wire. Raises DeviceError where there is none."""
+    if row.address is not None:
+        return row.address
+    if resources.simulators.machine is None:
+        raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
+    return f"{resources.simulators.machine}/{'' if row.wired else NAMED}{row.name}"
+
+
+def is_simulated(row: MachineRow) -> bool:
+    """Whether a stand-in pulls for this machine."""
+    return row.wired and row.address is None
+
+
+def is_weighed(row: MachineRow) -> bool:
+    """Whether some scale should tell what is in the cup."""
+    return row.wired or row.scale_address is not None
+
+
+def scale_address_of(resources: Resources, row: MachineRow) -> str | None:
+    """Where the scale under a machine answers; None where the machine weighs, or nothing does."""
+    if row.scale_address is not None:
+        return row.scale_address
+    if not is_simulated(row) or resources.simulators.scale is None:
+        return None
+    return f"{resources.simulators.scale}/{row.name}"
+
+
+def refractometer_address(resources: Resources, bench: BenchRow, machine: MachineRow) -> str | None:
+    """Where the bench's refractometer answers; the stand-in reads what a simulated machine made."""
+    if bench.refractometer_address is not None:
+        return bench.refractometer_address
+    if not is_simulated(machine) or resources.simulators.refractometer is None:
+        return None
+    return f"{resources.simulators.refractometer}/{machine.name}"
+
+
+def read_lines(context: Context, machine_id: int) -> LinesNow:
+    """Where the devices answer, and whether they do. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id)
+        own = shelf.read_bench(session, context.bench_id).refractometer_address
+    lines = Lines(
+        wired=row.wired,
+        machine=row.address or "",
+        scale=row.scale_address or "",
+        refractometer=own or "",
+    )
+    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+
+
+def write_lines(context: Context, machine_id: int, lines: Lines) -> LinesNow:
+    """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
+    problems = [
+        Problem(name, f"'{address}'", f"host:port, or one of {', '.join(schemes())} before ://")
+        for name, address in _addresses(lines).items()
+        if address and not _is_address(address)
+    ]
+    if not lines.wired and lines.machine:
+        got = f"'{lines.machine}' for a machine without a wire"
+        problems.append(Problem("machine", got, "no address, or a machine with a wire"))
+    if problems:
+        raise Refused(problems)
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        row.wired = lines.wired
+        row.address, row.scale_address = lines.machine or None, lines.scale or None
+        bench = shelf.read_bench(session, context.bench_id)
+        bench.refractometer_address = lines.refractometer or None
+    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+
+
+def _addresses(lines: Lines) -> dict[str, str]:
+    return lines.model_dump(exclude={"wired"})
+
+
+def _is_address(address: str) -> bool:
+    scheme, found, rest = address.partition("://")
+    if found:
+        return scheme in schemes() and bool(rest)
+    host, _, port = address.partition("/")[0].rpartition(":")
+    return bool(host) and port.isdigit()
+
+
+def _silent(lines: Lines) -> dict[str, str]:
+    opened: dict[str, Callable[[str], Any]] = {
+        "machine": open_machine,
+        "scale": open_scale,
+        "refractometer": open_refractometer,
+    }
+    found = {}
+    for name, address in _addresses(lines).items():
+        if address:
+            try:
+                with closing(opened[name](address)):
+                    pass
+            except DeviceError as error:
+                found[name] = str(error)
+    return found

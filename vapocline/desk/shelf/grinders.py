@@ -1,0 +1,57 @@
+"""Grinders."""
+
+from __future__ import annotations
+
+from vapocline.core.coffee.grinder import Grinder
+from vapocline.desk.context import Context
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import GrinderRow
+
+
+class ShelvedGrinder(Grinder):
+    """A grinder with its number."""
+
+    id: int
+
+
+def grinder_of(row: GrinderRow) -> ShelvedGrinder:
+    """A stored grinder as the user sees it."""
+    return ShelvedGrinder(
+        id=row.id,
+        name=row.name,
+        settings=tuple(row.settings),
+        grind_um=tuple(row.grind_um),
+        note=row.note,
+    )
+
+
+def list_grinders(context: Context) -> list[ShelvedGrinder]:
+    """Every grinder, by name."""
+    with transaction(context.sessions) as session:
+        return [grinder_of(row) for row in shelf.read_all(session, GrinderRow)]
+
+
+def add_grinder(context: Context, grinder: Grinder) -> ShelvedGrinder:
+    """Put a grinder on the shelf. Raises ConflictError if its name is taken."""
+    with transaction(context.sessions) as session:
+        return grinder_of(shelf.add(session, GrinderRow(**_grinder_columns(grinder))))
+
+
+def _grinder_columns(grinder: Grinder) -> dict[str, object]:
+    return {
+        "name": grinder.name,
+        "settings": list(grinder.settings),
+        "grind_um": list(grinder.grind_um),
+        "note": grinder.note,
+    }
+
+
+def change_grinder(context: Context, grinder_id: int, grinder: Grinder) -> ShelvedGrinder:
+    """Rewrite a grinder. Raises NotFoundError, ConflictError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, GrinderRow, grinder_id, lock=True)
+        for name, value in _grinder_columns(grinder).items():
+            setattr(row, name, value)
+        session.flush()
+        return grinder_of(row)

@@ -1,0 +1,94 @@
+"""Machines."""
+
+from __future__ import annotations
+
+import json
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict
+
+from vapocline.core.machine.calibration.apply import boiler_c
+from vapocline.core.machine.commands import commands_of, levels_of
+from vapocline.core.machine.machine import Machine
+from vapocline.desk.context import Context
+from vapocline.desk.shelf.connections import is_simulated
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import MachineRow
+
+
+class ShelvedMachine(Machine):
+    """A machine with its number, whether a stand-in or a wire reaches it, and what it takes.
+
+    `levels` is the highest level of each command that has one, in that command's unit.
+    """
+
+    id: int
+    simulated: bool
+    wired: bool
+    commands: tuple[str, ...]
+    levels: dict[str, float]
+
+
+class BoilerFor(BaseModel):
+    """What to set a boiler to, °C, for a temperature at the group; None before it is measured."""
+
+    model_config = ConfigDict(frozen=True)
+
+    group_c: float
+    boiler_c: float | None
+
+
+def machine_of(row: MachineRow) -> ShelvedMachine:
+    """A stored machine as the user sees it."""
+    return _machine(row.id, is_simulated(row), row.wired, json.dumps(row.document))
+
+
+@lru_cache(maxsize=64)
+def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> ShelvedMachine:
+    """Read once: every forecast asks for the bench's machine, and reading one takes a while."""
+    machine = Machine.model_validate_json(document)
+    return ShelvedMachine.model_validate(
+        {
+            **machine.written(),
+            "id": machine_id,
+            "simulated": simulated,
+            "wired": wired,
+            "commands": commands_of(machine),
+            "levels": levels_of(machine),
+        }
+    )
+
+
+def list_machines(context: Context) -> list[ShelvedMachine]:
+    """Every machine, by name."""
+    with transaction(context.sessions) as session:
+        return [machine_of(row) for row in shelf.read_all(session, MachineRow)]
+
+
+def read_machine(context: Context, machine_id: int) -> ShelvedMachine:
+    """One machine. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        return machine_of(shelf.read_one(session, MachineRow, machine_id))
+
+
+def boiler_for(context: Context, machine_id: int, group_c: float) -> BoilerFor:
+    """What to set a machine's boiler to for a temperature at the group. Raises NotFoundError."""
+    machine = read_machine(context, machine_id)
+    return BoilerFor(group_c=group_c, boiler_c=boiler_c(machine, group_c))
+
+
+def add_machine(context: Context, machine: Machine) -> ShelvedMachine:
+    """Put a machine on the shelf; it runs on the simulated stand-in. Raises ConflictError."""
+    with transaction(context.sessions) as session:
+        row = MachineRow(name=machine.name, document=machine.written())
+        return machine_of(shelf.add(session, row))
+
+
+def change_machine(context: Context, machine_id: int, machine: Machine) -> ShelvedMachine:
+    """Rewrite a machine. Raises NotFoundError, ConflictError."""
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        row.name, row.document = machine.name, machine.written()
+        session.flush()
+        return machine_of(row)

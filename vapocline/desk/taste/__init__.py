@@ -1,0 +1,1 @@
+"""Tasting and comparing."""

@@ -1,0 +1,59 @@
+"""Two shots side by side."""
+
+from __future__ import annotations
+
+from vapocline.core.shot.result import Result
+from vapocline.core.taste.compare import Comparison, Pulled, Recipe, compare
+from vapocline.core.taste.tasting import Tasting
+from vapocline.desk.context import Context
+from vapocline.desk.read.shots import Frozen, Shot, whole_of
+from vapocline.store import shots
+from vapocline.store.database import transaction
+
+
+class Compared(Frozen):
+    """Two shots whole, and what differs."""
+
+    first: Shot
+    second: Shot
+    comparison: Comparison
+
+
+def compare_shots(context: Context, first: int, second: int) -> Compared:
+    """Two shots side by side with what differs named. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        rows = [shots.read_shot(session, number) for number in (first, second)]
+        wholes = [whole_of(session, row) for row in rows]
+    pulled = [_pulled(whole) for whole in wholes]
+    return Compared(first=wholes[0], second=wholes[1], comparison=compare(pulled[0], pulled[1]))
+
+
+def _pulled(shot: Shot) -> Pulled:
+    return Pulled(
+        name=f"{shot.profile_name} v{shot.number}",
+        recipe=Recipe(
+            coffee=shot.coffee,
+            rest_days=shot.rest_days,
+            dose_g=shot.dose_g,
+            yield_g=shot.yield_g,
+            grinder=shot.grinder,
+            grind_setting=shot.grind_setting,
+            machine=shot.machine,
+            water_c=shot.water_c,
+        ),
+        profile=shot.profile,
+        result=Result(
+            shot_time_s=shot.shot_time_s,
+            first_drip_s=shot.first_drip_s,
+            cup_g=shot.drink_g,
+            cup_at_stop_g=shot.cup_at_stop_g,
+            peak_pressure_bar=shot.peak_pressure_bar,
+            water_in_ml=shot.water_in_ml,
+            ratio=shot.ratio,
+            tds_pct=shot.tds_pct,
+            ey_pct=shot.ey_pct,
+        ),
+        tastings=tuple(
+            Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings
+        ),
+    )

@@ -1,0 +1,1 @@
+"""Tidying recordings."""

@@ -1,0 +1,1 @@
+"""Simulated devices, each kind in a process of its own."""

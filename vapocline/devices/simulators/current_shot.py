@@ -1,0 +1,92 @@
+"""The shot that a machine runs, or ran last: what was said of it is kept for who asks again."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import Coroutine
+from typing import Any, Generic, Protocol, TypeVar
+
+from vapocline.core.base.problems import DeviceError
+from vapocline.devices.messages import (
+    Basket,
+    EndLine,
+    Load,
+    MachineStatus,
+    Message,
+    Order,
+    Start,
+    Watch,
+)
+from vapocline.devices.simulators.serving import Astray, Wire
+
+
+class Story(Protocol):
+    """One shot by its machine's own name, and everything said of it."""
+
+    token: str
+    said: list[Message]
+    ended: bool
+
+
+Told = TypeVar("Told", bound=Story)
+
+
+class Current(Generic[Told]):
+    """A machine's one shot, and who waits for news of it."""
+
+    def __init__(self) -> None:
+        """None was pulled yet."""
+        self.shot: Told | None = None
+        self.news = asyncio.Condition()
+        self._task: asyncio.Task[None] | None = None
+
+    def begin(self, shot: Told, run: Coroutine[Any, Any, None]) -> str:
+        """Run a shot; returns its name."""
+        self.shot, self._task = shot, asyncio.create_task(run)
+        return shot.token
+
+    def refuse_out_of_turn(self, order: Order) -> None:
+        """Nothing is tamped, loaded or started under a running shot. Raises DeviceError."""
+        between_shots = isinstance(order, Basket | Load | Start)
+        if between_shots and self.shot is not None and not self.shot.ended:
+            raise DeviceError("a shot is running")
+
+    def running(self) -> Told:
+        """The shot that runs. Raises DeviceError when none does."""
+        if self.shot is None or self.shot.ended:
+            raise DeviceError("no shot is running")
+        return self.shot
+
+    def status(self, loaded: str | None, **told: float) -> MachineStatus:
+        """How the machine stands, with what it can tell besides."""
+        shot = self.shot
+        running = shot is not None and not shot.ended
+        token = None if shot is None else shot.token
+        return MachineStatus(loaded=loaded, shot=token, running=running, **told)
+
+    async def moved(self) -> None:
+        """Something was said: whoever waits may go on."""
+        async with self.news:
+            self.news.notify_all()
+
+    async def tell(self, wire: Wire, watch: Watch) -> None:
+        """Everything said of the shot from a number on, as it comes, to its end."""
+        shot = self.shot
+        if shot is None:
+            return
+        told = len(shot.said) if watch.since < 0 else watch.since
+        with contextlib.suppress(ConnectionError):
+            while True:
+                while told < len(shot.said):
+                    message = shot.said[told]
+                    # The end is never astray: after it there would be nothing to notice it by.
+                    if isinstance(message, EndLine):
+                        wire.astray = Astray(wire.astray.dice)
+                    await wire.say(message)
+                    told += 1
+                if shot.ended:
+                    return
+                async with self.news:
+                    while len(shot.said) <= told:
+                        await self.news.wait()

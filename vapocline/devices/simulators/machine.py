@@ -1,0 +1,361 @@
+"""Simulated machines: a process of its own behind a port, with truths it tells nobody.
+
+Each name is a machine of its own. Its puck differs from the one predicted, from machine to machine
+and from pull to pull, its gauges are noisy, and it can be told what is to go wrong, so that a shot
+differs from its prediction as it would in life.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import math
+import secrets
+import time
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from vapocline.core.base.problems import DeviceError
+from vapocline.core.machine.check import machine_problems
+from vapocline.core.profile.check import profile_problems
+from vapocline.core.profile.profile import Phase, PressureCommand, Profile
+from vapocline.core.puck import columns
+from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.plan import Setup
+from vapocline.core.puck.program import ended_on
+from vapocline.core.pull.simulation import TICK_S, Flight
+from vapocline.devices.messages import (
+    Basket,
+    CupLine,
+    EndLine,
+    EventLine,
+    GoWrong,
+    Hold,
+    Level,
+    Load,
+    MachineStatus,
+    MarkIt,
+    Message,
+    Nudge,
+    Order,
+    Plain,
+    Reply,
+    SampleLine,
+    Start,
+    Watch,
+    What,
+)
+from vapocline.devices.simulators import serving
+from vapocline.devices.simulators.current_shot import Current
+from vapocline.devices.simulators.hand_clock import NAMED, HandClock
+
+PRESSURE_NOISE_BAR = 0.04
+FLOW_NOISE_ML_S = 0.05
+WEIGHT_NOISE_G = 0.03
+SCALE_STEP_G = 0.1
+GROUP_NOISE_C = 0.1
+TANK_ML = 1600.0
+TRICKLE_ML_S = 0.002  # a pump that gives nothing: the kernel wants a little
+RELIEF_STUCK_BAR = 5.0  # where a relief valve opens that should not
+CUP_G = 174.0
+CUP_SAID_S = 0.5  # the cup is told at least this often while nothing runs
+# How far the hidden truth strays, as the standard deviation of a factor's logarithm: once for the
+# machine, and again for each pull. Sizes are ours: pulls repeat within a second or two.
+MACHINE_SPREAD = {"permeability": 0.06, "head_free_ml": 0.1, "pressure_lag_s": 0.15}
+PULL_SPREAD = {
+    "permeability": 0.05,
+    "gas_ml_g": 0.08,
+    "bright_per_s": 0.04,
+    "sweet_per_s": 0.04,
+    "bitter_per_s": 0.04,
+    "uptake_tau_s": 0.08,
+    "fines_rate": 0.12,
+}
+
+
+@dataclass
+class Shot:
+    """One shot as it runs: the hidden puck, and everything said of it so far."""
+
+    token: str
+    flight: Flight
+    dice: np.random.Generator
+    said: list[Message] = field(default_factory=list)
+    phase_said: int = -1
+    relief_said: bool = False
+    ended: bool = False
+
+    def say(self, what: What, **rest: Any) -> None:
+        """Add an event at this moment."""
+        t = rest.pop("t", self.flight.time_s)
+        self.said.append(EventLine(seq=len(self.said), t=round(t, 4), what=what, **rest))
+
+
+class SimulatedMachine:
+    """The machine itself: takes orders, runs shots, keeps what it said for who connects again."""
+
+    def __init__(self, *, seed: int, speed: float) -> None:
+        """`speed` is for tests and the sample world: 1 is real time, 0 as fast as it can."""
+        self._dice = np.random.default_rng(seed)
+        self._bias = _factors(MACHINE_SPREAD, self._dice)
+        self._speed = speed
+        self._setup = Setup(dose_g=18)
+        self._profile: Profile | None = None
+        self._current = Current[Shot]()
+        self._faults: dict[str, GoWrong] = {}
+        self._poured = True
+        self._tank_ml = TANK_ML
+        self.astray = serving.Astray(np.random.default_rng(seed + 1))
+
+    async def ready(self) -> None:
+        """A machine knows itself."""
+
+    def obey(self, order: Order) -> Reply:
+        """Do as told. Raises DeviceError or OrderError with the reason where it cannot."""
+        self._current.refuse_out_of_turn(order)
+        token = None
+        match order:
+            case Plain(do="status"):
+                return Reply(to=order.do, ok=True, machine=self._status())
+            case Watch():
+                pass
+            case Basket():
+                self._setup = serving.parsed(Setup, order.setup)
+                self._put_right()
+            case Load():
+                self._profile = self._takes(serving.parsed(Profile, order.profile))
+            case Start():
+                token = self._start(by_hand=order.by_hand)
+            case GoWrong():
+                self.astray.go_wrong(order)
+                self._faults[order.fault] = order
+            case Plain() | Nudge() | Hold() | Level() | MarkIt():
+                self._steer(order)
+            case _:
+                raise DeviceError("a machine knows nothing of that")
+        return Reply(to=order.do, ok=True, name="Simulated machine", shot=token)
+
+    def _status(self) -> MachineStatus:
+        level = self._setup.water_c + GROUP_NOISE_C * float(self._dice.normal())
+        return self._current.status(
+            self._profile.name if self._profile else None,
+            group_c=round(level, 1),
+            water_left_ml=0.0 if self._wrong("water_empty") else round(self._tank_ml),
+        )
+
+    def _takes(self, profile: Profile) -> Profile:
+        """The profile, if this machine can run it."""
+        problems = profile_problems(profile) + machine_problems(profile, self._setup.machine)
+        if problems:
+            raise DeviceError("; ".join(str(problem) for problem in problems))
+        return profile
+
+    def _steer(self, order: Plain | Nudge | Hold | Level | MarkIt) -> None:
+        """Everything that is for a running shot; what was done is said with its time."""
+        shot = self._current.running()
+        flight, phase = shot.flight, shot.flight.phase
+        match order:
+            case Nudge(by=by):
+                shot.say("nudge", phase=phase, because=flight.nudge(by), value=by)
+            case Hold(on=on):
+                flight.hold(on)
+                shot.say("hold" if on else "go_on", phase=phase)
+            case Level(level=level):
+                flight.hold_level(level)
+            case MarkIt(mark=mark):
+                shot.say("mark", phase=phase, because=mark)
+            case Plain(do="take"):
+                control, level = flight.take()
+                shot.say("take", phase=phase, because=control, value=round(level, 3))
+            case Plain(do="give_back"):
+                flight.give_back()
+                shot.say("give_back", phase=phase)
+            case Plain(do="stop"):
+                flight.stop()
+            case Plain(do="skip"):
+                flight.skip()
+            case Plain(do="next"):
+                flight.signal()
+            case _:
+                raise DeviceError("a machine knows nothing of that")
+
+    def _start(self, *, by_hand: bool) -> str:
+        if self._profile is None:
+            raise DeviceError("no profile is loaded")
+        truth = parameters_for(self._setup)
+        for spread in (self._bias, _factors(PULL_SPREAD, self._dice)):
+            truth = truth._replace(
+                **{name: getattr(truth, name) * factor for name, factor in spread.items()}
+            )
+        shot = Shot(
+            token=secrets.token_hex(6),
+            flight=Flight(self._profile, self._setup.machine, truth, by_hand=by_hand),
+            dice=np.random.default_rng(self._dice.integers(2**32)),
+        )
+        self._poured = False
+        return self._current.begin(shot, self._run(shot, truth))
+
+    async def _run(self, shot: Shot, truth: Parameters) -> None:
+        """Advance the hidden puck by the clock and tell what the gauges show."""
+        flight = shot.flight
+        async for _ in serving.ticks(TICK_S, self._speed):
+            self._go_wrong(shot, truth)
+            before, water = flight.sampled, flight.state.now[columns.WATER]
+            over = flight.advance()
+            self._tank_ml = max(0.0, self._tank_ml - (flight.state.now[columns.WATER] - water))
+            self._report(shot, before)
+            if over:
+                shot.said.append(EndLine(seq=len(shot.said)))
+                shot.ended = True
+            await self._current.moved()
+            if shot.ended:
+                break
+        if self._tank_ml < TANK_ML / 2 and "water_empty" not in self._faults:
+            self._tank_ml = TANK_ML  # somebody fills it up between shots
+
+    def _put_right(self) -> None:
+        """A new basket: the next cup is an empty one, and what failed for one shot works again."""
+        self._poured = True
+        for order in [one for one in self._faults.values() if one.at_s is not None]:
+            del self._faults[order.fault]
+            self.astray.go_wrong(order.model_copy(update={"on": False}))
+
+    def _wrong(self, fault: str, t: float = 0.0) -> bool:
+        order = self._faults.get(fault)
+        return order is not None and order.on and t >= (order.at_s or 0.0)
+
+    def _go_wrong(self, shot: Shot, truth: Parameters) -> None:
+        """What was told to fail does, from its time on."""
+        if not self._faults:
+            return
+        flight, t = shot.flight, shot.flight.time_s
+        dry = self._wrong("water_empty", t)
+        if dry or self._wrong("pump_stall", t):
+            truth = truth._replace(top_flow_ml_s=TRICKLE_ML_S)
+            flight.run.valve_flow_ml_s[:] = 0.0
+            flight.run.stroke_ml[:] = 0.0
+        if self._wrong("relief_opens", t):
+            truth = truth._replace(relief_bar=min(truth.relief_bar, RELIEF_STUCK_BAR))
+        flight.parameters = truth
+        if self._wrong("scale_off", t) or self._wrong("cup_missing", t):
+            flight.run = flight.run._replace(stop_cup_g=math.inf)
+        if dry and not any(isinstance(m, EventLine) and m.what == "water_empty" for m in shot.said):
+            shot.say("water_empty")
+
+    def _report(self, shot: Shot, since: int) -> None:
+        """New samples and events, as the gauges and the scale would show them."""
+        flight = shot.flight
+        for at in range(since, flight.sampled):
+            row, told = flight.samples[at], flight.told[at]
+            t, phase = float(row[columns.S_TIME]), int(row[columns.S_PHASE])
+            self._phases(shot, phase)
+            if int(row[columns.S_BINDING]) & columns.BINDS_RELIEF and not shot.relief_said:
+                shot.relief_said = True
+                shot.say("relief", t=t)
+            noise = shot.dice.normal(size=4)
+            blind = self._wrong("scale_off", t)
+            lifted = CUP_G if self._wrong("cup_missing", t) else 0.0
+            weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2] - lifted
+            group_c = flight.parameters.water_c - 0.1 * row[columns.S_Q_IN]
+            shot.said.append(
+                SampleLine(
+                    seq=len(shot.said),
+                    t=round(t, 4),
+                    at=round(time.time(), 4),
+                    pressure_bar=_gauge(row[columns.S_P], PRESSURE_NOISE_BAR * noise[0]),
+                    water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
+                    weight_g=None if blind else _weighed(weight),
+                    group_c=round(group_c + GROUP_NOISE_C * noise[3], 2),
+                    commanded=None if told.commanded is None else round(told.commanded, 4),
+                    control=told.control,
+                    phase=phase,
+                    by_hand=None if told.by_hand is None else round(told.by_hand, 4),
+                )
+            )
+
+    def _phases(self, shot: Shot, phase: int) -> None:
+        """Say each phase that began and the stop, before the first sample that shows it."""
+        flight = shot.flight
+        phases, log = flight.plan.control.size, flight.state.log
+        for begun in range(shot.phase_said + 1, min(phase, phases - 1) + 1):
+            start = log[begun, 0]
+            if not math.isnan(start):  # a stop skips the phases that were never reached
+                because = ended_on(int(log[begun - 1, 2])) if begun else None
+                shot.say("phase", t=start, phase=begun, because=because)
+        if phase == phases and shot.phase_said < phases:
+            code = int(flight.state.now[columns.STOP_CODE])
+            shot.say("stop", t=float(flight.state.now[columns.STOP_T]), because=ended_on(code))
+        shot.phase_said = max(shot.phase_said, phase)
+
+    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+        """Everything said of the current shot from a number on, or of the cup, as it comes."""
+        if watch.of == "cup":
+            await self._tell_cup(wire)
+        else:
+            await self._current.tell(wire, watch)
+
+    async def _tell_cup(self, wire: serving.Wire) -> None:
+        """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
+        wire.astray = serving.Astray(wire.astray.dice)
+        with contextlib.suppress(ConnectionError):
+            while True:
+                await wire.say(self._cup())
+                with contextlib.suppress(TimeoutError):
+                    async with asyncio.timeout(CUP_SAID_S), self._current.news:
+                        await self._current.news.wait()
+
+    def _cup(self) -> CupLine:
+        shot = self._current.shot
+        row = shot.flight.samples[shot.flight.sampled - 1] if shot and shot.flight.sampled else None
+        t = 0.0 if shot is None else shot.flight.time_s
+        return CupLine(
+            t=t,
+            drink_g=0.0 if row is None or self._poured else float(row[columns.S_CUP]),
+            tds_pct=0.0 if row is None else float(row[columns.S_TDS]),
+            cup_g=0.0 if self._wrong("cup_missing", t) else CUP_G,
+            sees=not self._wrong("scale_off", t),
+        )
+
+
+def _factors(spread: dict[str, float], dice: np.random.Generator) -> dict[str, float]:
+    return {name: math.exp(dice.normal(0.0, width)) for name, width in spread.items()}
+
+
+def _gauge(pressure: float, noise: float) -> float:
+    return round(max(0.0, float(pressure) + noise), 3)
+
+
+def _weighed(weight: float) -> float:
+    return round(round(weight / SCALE_STEP_G) * SCALE_STEP_G, 3)
+
+
+def _metered(flow_ml_s: float, noise: float) -> float:
+    """A flow meter's reading: noisy in proportion, and silent when nothing flows."""
+    return max(0.0, flow_ml_s + FLOW_NOISE_ML_S * noise) if flow_ml_s > 0.02 else 0.0
+
+
+def load_kernel() -> None:
+    """Have the compiled kernel at hand, so that the first order is answered at once."""
+    held = Phase(name="Hold", kind="hold", command=PressureCommand(from_=9, to=9))
+    profile, setup = Profile(name="Warm-up", phases=(held,)), Setup(dose_g=18)
+    Flight(profile, setup.machine, parameters_for(setup)).advance()
+
+
+async def serve_machines(*, port: int, seed: int, speed: float) -> None:
+    """Every machine that is asked for by name, until cancelled."""
+    load_kernel()
+    machines: dict[str, serving.StandIn] = {}
+
+    def find(name: str) -> serving.StandIn:
+        if name not in machines and name.rpartition("/")[2].startswith(NAMED):
+            machines[name] = HandClock(speed=speed)
+        elif name not in machines:
+            machines[name] = SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed)
+        return machines[name]
+
+    async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        await serving.serve_line(reader, writer, find)
+
+    await serving.listen(serve, port)

@@ -1,0 +1,1 @@
+"""Starting and watching what the application consists of: database, simulators, server."""

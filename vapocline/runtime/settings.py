@@ -1,0 +1,27 @@
+"""Configuration from the environment, `VAPOCLINE_*`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from vapocline.desk.context import Simulators
+
+
+class Settings(BaseSettings):
+    """Where the database and the stand-ins answer, and the built pages lie."""
+
+    model_config = SettingsConfigDict(env_prefix="VAPOCLINE_")
+
+    database_url: str
+    simulated_machine: str | None = None
+    simulated_scale: str | None = None
+    simulated_refractometer: str | None = None
+    web_folder: Path = Path(__file__).parents[2] / "web" / "dist"
+
+    def simulators(self) -> Simulators:
+        """The simulated devices' addresses together."""
+        return Simulators(
+            self.simulated_machine, self.simulated_scale, self.simulated_refractometer
+        )

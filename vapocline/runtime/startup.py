@@ -1,0 +1,54 @@
+"""What a process opens before it takes its first request, and closes after its last."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
+
+from fastapi import FastAPI
+
+from vapocline.api.application import Opened, create_app
+from vapocline.core.plan.styles.fit import steady_nine
+from vapocline.core.puck.plan import Plan, Setup
+from vapocline.core.puck.predict import predict
+from vapocline.desk.bench.opening import open_bench
+from vapocline.desk.context import Context, Resources, open_resources
+from vapocline.desk.pull.resume import resume_recordings
+from vapocline.runtime.settings import Settings
+from vapocline.store.live import LiveShots
+
+
+def application(settings: Settings) -> FastAPI:
+    """The application on the database and simulators that the settings name."""
+    return create_app(lambda: opened(settings), settings.web_folder)
+
+
+@contextlib.asynccontextmanager
+async def opened(settings: Settings) -> AsyncIterator[Opened]:
+    """What the routes work with, from before the first request until after the last."""
+    resources = open_resources(settings.database_url, settings.simulators())
+    context = await asyncio.to_thread(ready, resources)
+    live = LiveShots(settings.database_url)
+    listening = asyncio.create_task(live.listen())
+    await live.listening.wait()
+    try:
+        yield Opened(context, live)
+    finally:
+        listening.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await listening
+        resources.close()
+
+
+def ready(resources: Resources) -> Context:
+    """Set the bench up, resume or end shots that a dead process left, load the compiled kernel."""
+    context = open_bench(resources)
+    resume_recordings(resources)
+    warm_up()
+    return context
+
+
+def warm_up() -> None:
+    """Predict once, so that the kernel is compiled, or read from its cache."""
+    predict(Plan(setup=Setup(dose_g=18), profile=steady_nine("Warm-up", 36)))
