@@ -28,7 +28,7 @@ def traces(axes: Axes, answer: Prediction, name: str) -> None:
     )
     axes.plot(s.time_s[:n], s.cup_out_ml_s[:n], color=CUP, lw=1.6, label="cup out, mL/s")
     axes.plot(s.time_s[:n], [g / 5 for g in s.cup_g[:n]], color=WEIGHT, lw=1, label="cup, g / 5")
-    figures = f"{answer.shot_time_s.value:.1f} s, EY {answer.ey_pct.value:.1f} %"
+    figures = f"{answer.shot_time_s.value:.1f} s, EY {answer.extraction_yield_pct.value:.1f} %"
     axes.set_title(f"{name}: {figures}", fontsize=9, loc="left")
     axes.set_ylim(0, 14)
     axes.set_xlabel("s", fontsize=8)
@@ -60,7 +60,13 @@ def levers() -> None:
         answers = [shot(value) for value in values]
         axes.plot(list(values), [a.shot_time_s.value for a in answers], color=INK, marker="s", ms=4)
         other = axes.twinx()
-        other.plot(list(values), [a.ey_pct.value for a in answers], color=CUP, marker="o", ms=4)
+        other.plot(
+            list(values),
+            [a.extraction_yield_pct.value for a in answers],
+            color=CUP,
+            marker="o",
+            ms=4,
+        )
         axes.set_xlabel(name, fontsize=9)
         axes.set_ylabel("shot time, s", fontsize=8, color=INK)
         other.set_ylabel("extraction, %", fontsize=8, color=CUP)
@@ -99,7 +105,7 @@ def steps() -> None:
     _, grid = plt.subplots(1, 2, figsize=(9, 3.4), layout="constrained", sharey=True)
     for axes, figure, words in (
         (grid[0], "shot_time_s", "shot time, s"),
-        (grid[1], "ey_pct", "extraction, points"),
+        (grid[1], "extraction_yield_pct", "extraction, points"),
     ):
         axes.barh(names, [one.changes[figure] or 0 for one in found], color=PRESSURE, height=0.6)
         axes.axvline(0, color=INK, lw=0.8)

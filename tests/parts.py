@@ -12,6 +12,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from datetime import datetime
 from functools import cache
 from itertools import count
 from pathlib import Path
@@ -173,10 +174,28 @@ def context_on_fresh_database(
         yield open_bench(resources)
 
 
+@contextlib.contextmanager
+def context_on_old_database(restore: Callable[[str], None]) -> Iterator[Context]:
+    """The first person at the first bench of a database that was restored, then migrated."""
+    url = fresh_database("template0")
+    restore(url)
+    migrate(url)
+    processes = _simulators(5, 0.0, False)
+    with contextlib.closing(
+        open_resources(url, Simulators(f"{processes.machine}/{next(_numbers)}"))
+    ) as resources:
+        yield open_bench(resources)
+
+
 def elsewhere(context: Context, simulators: Simulators) -> Context:
     """The same person and bench as another process on the same database sees them."""
     resources = Resources(context.resources.engine, simulators)
     return dataclasses.replace(context, resources=resources)
+
+
+def at_time(context: Context, now: Callable[[], datetime]) -> Context:
+    """The same person and bench at another time."""
+    return dataclasses.replace(context, resources=dataclasses.replace(context.resources, now=now))
 
 
 def url_of(context: Context) -> str:

@@ -85,10 +85,17 @@ class Designing(Served):
         bench = self.client.patch("/api/bench", json={"ratio": 2.5}).json()
         self.assertEqual((bench["dose_g"], bench["yield_g"]), (18, 45))
         self.assertGreater(bench["glass_ml"], 45)
-        goals = [{"figure": "ey_pct", "at_least": 19}, {"figure": "ey_pct", "at": 20}]
+        goals = [
+            {"figure": "extraction_yield_pct", "at_least": 19},
+            {"figure": "extraction_yield_pct", "at": 20},
+        ]
         bench = self.client.patch("/api/bench", json={"goals": goals}).json()
-        self.assertEqual([(one["figure"], one["at"]) for one in bench["goals"]], [("ey_pct", 20)])
-        empty = self.client.patch("/api/bench", json={"goals": [{"figure": "ey_pct"}]})
+        self.assertEqual(
+            [(one["figure"], one["at"]) for one in bench["goals"]], [("extraction_yield_pct", 20)]
+        )
+        empty = self.client.patch(
+            "/api/bench", json={"goals": [{"figure": "extraction_yield_pct"}]}
+        )
         self.assertIn("at, at_most or at_least", self.refused(empty, 422)["detail"])
         far = self.client.patch("/api/bench", json={"dose_g": 36, "ratio": 18})
         self.assertIn("which the other two give", self.refused(far, 422)["detail"])

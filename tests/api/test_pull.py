@@ -186,11 +186,11 @@ class After(Pulled):
 
     def test_a_drink_is_typed_only_where_no_scale_weighed_it(self) -> None:
         path = f"/api/shots/{self.shot('Weighed')}/drink"
-        problem = self.refused(self.client.put(path, json={"drink_g": 30}), 409)
+        problem = self.refused(self.client.put(path, json={"yield_g": 30}), 409)
         self.assertIn("The scale weighed this shot", problem["detail"])
-        problem = self.refused(self.client.put(path, json={"drink_g": -3}), 422)
-        self.assertEqual([one["field"] for one in problem["problems"]], ["drink_g"])
-        self.refused(self.client.put("/api/shots/999/drink", json={"drink_g": 30}), 404)
+        problem = self.refused(self.client.put(path, json={"yield_g": -3}), 422)
+        self.assertEqual([one["field"] for one in problem["problems"]], ["yield_g"])
+        self.refused(self.client.put("/api/shots/999/drink", json={"yield_g": 30}), 404)
 
     def test_without_a_wire_or_a_scale_the_drinks_weight_is_the_hands(self) -> None:
         lines = f"/api/machines/{self.client.get('/api/bench').json()['machine']['id']}/lines"
@@ -201,8 +201,8 @@ class After(Pulled):
         self.assertEqual(self.order(shot, do="stop").status_code, 204)
         self.assertIsNone(self.over(shot)["peak_pressure_bar"])
         self.assertFalse(self.client.get(f"/api/shots/{shot}/after").json()["weighed"])
-        weighed = self.client.put(f"/api/shots/{shot}/drink", json={"drink_g": 33.3}).json()
-        self.assertEqual((weighed["drink_g"], weighed["ratio"]), (33.3, 1.85))
+        weighed = self.client.put(f"/api/shots/{shot}/drink", json={"yield_g": 33.3}).json()
+        self.assertEqual((weighed["yield_g"], weighed["ratio"]), (33.3, 1.85))
         problem = self.refused(
             self.client.put(lines, json={"wired": False, "machine": "127.0.0.1:1"}), 422
         )

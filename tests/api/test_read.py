@@ -20,10 +20,12 @@ class Shots(Served):
         shot = self.pulled("Strong")
         path = f"/api/shots/{shot}/strength"
         line = self.client.put(path, json={"tds_pct": 9.4}).json()
-        self.assertAlmostEqual(line["ey_pct"], 9.4 * line["drink_g"] / 18, delta=0.06)
+        self.assertAlmostEqual(line["extraction_yield_pct"], 9.4 * line["yield_g"] / 18, delta=0.06)
         problem = self.refused(self.client.put(path, json={"tds_pct": "strong"}), 422)
         self.assertEqual(problem["problems"][0]["field"], "tds_pct")
-        self.assertIsNone(self.client.put(path, json={"tds_pct": None}).json()["ey_pct"])
+        self.assertIsNone(
+            self.client.put(path, json={"tds_pct": None}).json()["extraction_yield_pct"]
+        )
         self.assertEqual(self.client.get("/api/shots", params={"limit": 1}).json()[0]["id"], shot)
         self.refused(self.client.get("/api/shots", params={"limit": 0}), 422)
 

@@ -13,6 +13,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from tests.parts import fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.shot.events import FirstDrip
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.store import journal, profiles, shots
 from vapocline.store.database import alembic_config, connect, sessions_for, transaction
@@ -29,7 +30,7 @@ from vapocline.store.tables import (
 )
 
 MACHINE = {"name": "Any"}
-RECIPE = {"dose_g": 18.0, "yield_g": 36.0, "water_c": 93.0}
+RECIPE = {"dose_g": 18.0, "target_yield_g": 36.0, "water_c": 93.0}
 
 
 class OnDatabase(unittest.TestCase):
@@ -62,7 +63,10 @@ class OnDatabase(unittest.TestCase):
             "version_id": self.version_id,
             "machine_id": self.machine_id,
             "plan": {},
-            "forecast": {},
+            "prediction": {},
+            "conditions": {},
+            "simulated": True,
+            "wired": True,
             **RECIPE,
         }
         return ShotRow(**known | values)
@@ -169,17 +173,18 @@ class Traces(OnDatabase):
         for start in (0.0, 0.2):
             columns = {name: [start, start + 0.1] for name in CHANNELS}
             with self.sessions.begin() as session:
-                journal.write(session, number, columns, [{"t": start}], heard=2)
+                journal.write(session, number, columns, [FirstDrip(time_s=start)], heard=2)
         with self.sessions.begin() as session:
             kept = journal.read(session, shots.read_shot(session, number))
             self.assertEqual(kept.columns["time_s"], [0.0, 0.1, 0.2, 0.30000000000000004])
             journal.settle(session, shots.read_shot(session, number))
         with self.sessions() as session:
             row = shots.read_shot(session, number)
+            events = journal.read_events(session, number)
             self.assertEqual(session.query(JournalRow).count(), 0)
         self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.30000000000000004])
         self.assertEqual(len(row.pressure_bar), 4)
-        self.assertEqual(row.events, [{"t": 0.0}, {"t": 0.2}])
+        self.assertEqual(events, [FirstDrip(time_s=0.0), FirstDrip(time_s=0.2)])
 
     def test_what_is_not_a_number_comes_back_as_a_gap(self) -> None:
         with self.sessions.begin() as session:

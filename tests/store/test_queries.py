@@ -11,6 +11,7 @@ from sqlalchemy import inspect, text
 from tests.parts import PATIENCE_S
 from tests.store.test_constraints import OnDatabase
 from vapocline.core.base.problems import NotFoundError
+from vapocline.core.shot.events import PhaseBegan
 from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import driver_url
 from vapocline.store.live import LiveShots
@@ -97,19 +98,19 @@ class Shots(OnDatabase):
         self.assertEqual(found[:2], [second, first])
 
     def test_earlier_pulls_by_hand_are_those_of_the_same_version_and_machine(self) -> None:
-        before = [self.put(9 - n, hand_run=True, state="done") for n in range(3)]
-        self.put(5, hand_run=True, state="incomplete")
-        self.put(4, hand_run=False, state="done")
-        now = self.put(1, hand_run=True, state="done")
+        before = [self.put(9 - n, manual=True, state="done") for n in range(3)]
+        self.put(5, manual=True, state="incomplete")
+        self.put(4, manual=False, state="done")
+        now = self.put(1, manual=True, state="done")
         with self.sessions() as session:
             row = shots.read_shot(session, now)
-            found = [one.id for one in shots.read_by_hand_before(session, row, limit=2)]
+            found = [one.id for one in shots.read_manual_before(session, row, limit=2)]
         self.assertEqual(found, before[::-1][:2])
 
     def test_a_journal_goes_with_its_shot(self) -> None:
         number = self.put(1)
         with self.sessions.begin() as session:
-            journal.write(session, number, {}, [{"t": 0, "what": "phase"}], heard=1)
+            journal.write(session, number, {}, [PhaseBegan(time_s=0, phase=0)], heard=1)
             session.delete(session.get(ShotRow, number))
         with self.sessions() as session:
             self.assertEqual(session.query(JournalRow).filter_by(shot_id=number).count(), 0)
@@ -126,7 +127,7 @@ class Shots(OnDatabase):
         with self.sessions() as session:
             row = shots.read_shots(session, limit=1)[0]
             left = inspect(row).unloaded
-        for name in (*shots.CHANNELS, "forecast", "plan", "events"):
+        for name in (*shots.CHANNELS, "prediction", "plan", "conditions"):
             self.assertIn(name, left)
 
     def test_running_shots_are_found_and_their_cups_go_with_them(self) -> None:

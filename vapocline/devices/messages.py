@@ -8,6 +8,7 @@ import orjson
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from vapocline.core.base.problems import DeviceError
+from vapocline.core.shot.events import Mark
 
 PROTOCOL_VERSION = 2
 LONGEST_LINE = 1_000_000  # bytes
@@ -21,7 +22,6 @@ Fault = Literal[
     "packets_dropped",
     "packets_late",
 ]
-Mark = Literal["first_drip", "blond", "spurt"]
 What = Literal[
     "phase",
     "stop",
@@ -229,7 +229,7 @@ class CupLine(Message):
 
     is_: Literal["cup"] = Field(default="cup", alias="is")
     t: float
-    drink_g: float
+    yield_g: float
     cup_g: float
     tds_pct: float
     sees: bool = True

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import orjson
-from sqlalchemy import delete, select, text
+from sqlalchemy import delete, insert, select, text
 from sqlalchemy.orm import Session
 
+from vapocline.core.formats.registry import EVENT
+from vapocline.core.shot.events import Event
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.store.shots import notify
-from vapocline.store.tables import JournalRow, ShotRow
+from vapocline.store.tables import EventRow, JournalRow, ShotRow
 
 _INSERT = text(
-    "insert into shot_journal (shot_id, heard, columns, events) "
-    "values (:shot, :heard, cast(:columns as jsonb), cast(:events as jsonb))"
+    "insert into shot_journal (shot_id, heard, columns) "
+    "values (:shot, :heard, cast(:columns as jsonb))"
 )
 
 
@@ -22,7 +25,7 @@ class Journal(NamedTuple):
     """All that was heard of a running shot: channels with None for gaps, events, what is due."""
 
     columns: dict[str, list[Any]]
-    events: list[dict[str, Any]]
+    events: list[Event]
     heard: int
 
 
@@ -30,7 +33,7 @@ def write(
     session: Session,
     shot_id: int,
     columns: dict[str, list[Any]],
-    events: list[dict[str, Any]],
+    events: Sequence[Event],
     *,
     heard: int,
     made_at: float | None = None,
@@ -42,27 +45,44 @@ def write(
             "shot": shot_id,
             "heard": heard,
             "columns": orjson.dumps(columns).decode(),  # what is not a number becomes null
-            "events": orjson.dumps(events).decode(),
         },
     )
-    notify(session, {"shot": shot_id, "columns": columns, "events": events, "at": made_at})
+    if events:
+        session.execute(insert(EventRow), [_row(shot_id, event) for event in events])
+    told = [event.written() for event in events]
+    notify(session, {"shot": shot_id, "columns": columns, "events": told, "at": made_at})
+
+
+def _row(shot_id: int, event: Event) -> dict[str, Any]:
+    return {
+        "shot_id": shot_id,
+        "time_s": event.time_s,
+        "kind": event.kind,
+        "phase": getattr(event, "phase", None),
+        "document": EVENT.write(event),
+    }
+
+
+def read_events(session: Session, shot_id: int) -> list[Event]:
+    """What happened during a shot, in the order it was told."""
+    query = select(EventRow.document).where(EventRow.shot_id == shot_id).order_by(EventRow.id)
+    return [EVENT.read(document) for document in session.scalars(query)]
 
 
 def read(session: Session, row: ShotRow) -> Journal:
     """What is in the shot and what is still in the journal, as one."""
     columns: dict[str, list[Any]] = {name: list(getattr(row, name)) for name in CHANNELS}
-    events, heard = list(row.events), 0
+    heard = 0
     rows = session.execute(
-        select(JournalRow.columns, JournalRow.events, JournalRow.heard)
+        select(JournalRow.columns, JournalRow.heard)
         .where(JournalRow.shot_id == row.id)
         .order_by(JournalRow.id)
     )
-    for some, said, due in rows:
+    for some, due in rows:
         for name, values in some.items():
             columns[name].extend(values)
-        events.extend(said)
         heard = due
-    return Journal(columns, events, heard)
+    return Journal(columns, read_events(session, row.id), heard)
 
 
 def settle(session: Session, row: ShotRow) -> None:
@@ -70,5 +90,4 @@ def settle(session: Session, row: ShotRow) -> None:
     whole = read(session, row)
     for name, values in whole.columns.items():
         setattr(row, name, [float("nan") if value is None else value for value in values])
-    row.events = whole.events
     session.execute(delete(JournalRow).where(JournalRow.shot_id == row.id))

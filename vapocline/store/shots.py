@@ -24,7 +24,9 @@ _WITH_SETUP = (
     selectinload(ShotRow.tastings),
 )
 
-_LIGHT = tuple(defer(getattr(ShotRow, name)) for name in (*CHANNELS, "forecast", "plan", "events"))
+_LIGHT = tuple(
+    defer(getattr(ShotRow, name)) for name in (*CHANNELS, "prediction", "plan", "conditions")
+)
 
 
 def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
@@ -60,14 +62,14 @@ def read_series(session: Session, series_id: int) -> SeriesRow:
     return row
 
 
-def read_by_hand_before(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
+def read_manual_before(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
     """Earlier whole pulls by hand of the same version on the same machine, newest first."""
     return session.scalars(
         select(ShotRow)
         .where(
             ShotRow.version_id == row.version_id,
             ShotRow.machine_id == row.machine_id,
-            ShotRow.hand_run,
+            ShotRow.manual,
             ShotRow.state == "done",
             ShotRow.id < row.id,
         )

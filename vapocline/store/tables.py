@@ -32,6 +32,7 @@ from vapocline.core.coffee.basket import BasketShape
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.coffee.recipe import Follows
 from vapocline.core.machine.calibration.measured import What
+from vapocline.core.shot.events import EVENT_KINDS
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
 
@@ -280,7 +281,7 @@ class BenchRow(Base):
     water_c: Mapped[float]
     follows: Mapped[str] = mapped_column(server_default="yield_g")
     dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
-    goals: Mapped[list[Any]] = mapped_column(server_default="[]")
+    goals: Mapped[dict[str, Any] | list[Any]] = mapped_column(JSONB, server_default="[]")
     refractometer_address: Mapped[str | None]
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
@@ -318,16 +319,16 @@ SHOT_STATES = ("running", "done", "incomplete")
 
 
 class ShotRow(Base):
-    """One pull: recipe and profile as run, traces as one array a channel, events, result.
+    """One pull: recipe and profile as run, traces as one array a channel, result.
 
-    `asked` is the recipe before anything was weighed or set; `token` the machine's own name for the
-    shot; `commander` the page that steers it; `seen_at` when an incomplete one was looked at.
+    `conditions` is what was true when it was pulled; `token` the machine's own name for the shot;
+    `commander` the page that steers it; `seen_at` when an incomplete one was looked at.
     """
 
     __tablename__ = "shots"
     __table_args__ = (
         CheckConstraint(one_of("state", SHOT_STATES), name="state"),
-        CheckConstraint("dose_g > 0 and yield_g > 0", name="recipe"),
+        CheckConstraint("dose_g > 0 and target_yield_g > 0", name="recipe"),
         CheckConstraint(
             " and ".join(
                 f"cardinality({channel}) = cardinality(time_s)"
@@ -351,13 +352,15 @@ class ShotRow(Base):
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
     dose_g: Mapped[float]
-    yield_g: Mapped[float]
+    target_yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
     rest_days: Mapped[float | None]
     water_c: Mapped[float]
     plan: Mapped[dict[str, Any]]
-    forecast: Mapped[dict[str, Any]]
-    events: Mapped[list[Any]] = mapped_column(server_default="[]")
+    prediction: Mapped[dict[str, Any]]
+    conditions: Mapped[dict[str, Any]]
+    simulated: Mapped[bool]
+    wired: Mapped[bool]
     time_s: Mapped[list[float]] = mapped_column(server_default="{}")
     pressure_bar: Mapped[list[float]] = mapped_column(server_default="{}")
     water_in_ml_s: Mapped[list[float]] = mapped_column(server_default="{}")
@@ -367,15 +370,14 @@ class ShotRow(Base):
     commanded: Mapped[list[float]] = mapped_column(server_default="{}")
     phase: Mapped[list[float]] = mapped_column(server_default="{}")
     by_hand: Mapped[list[float]] = mapped_column(server_default="{}")
-    asked: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     token: Mapped[str | None]
     commander: Mapped[str | None]
-    hand_run: Mapped[bool] = mapped_column(server_default="false")
+    manual: Mapped[bool] = mapped_column(server_default="false")
     series_id: Mapped[int | None] = mapped_column(
         ForeignKey("series.id", ondelete="set null"), index=True
     )
     seen_at: Mapped[datetime | None]
-    drink_g: Mapped[float | None]
+    yield_g: Mapped[float | None]
     shot_time_s: Mapped[float | None]
     first_drip_s: Mapped[float | None]
     cup_at_stop_g: Mapped[float | None]
@@ -391,6 +393,24 @@ class ShotRow(Base):
     )
 
 
+class EventRow(Base):
+    """Something that happened during a shot: when, what kind, in which phase, and all of it."""
+
+    __tablename__ = "shot_events"
+    __table_args__ = (
+        CheckConstraint(one_of("kind", EVENT_KINDS), name="kind"),
+        Index("ix_shot_events_shot_id", "shot_id", "id"),
+        Index("ix_shot_events_kind", "kind", "shot_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    time_s: Mapped[float]
+    kind: Mapped[str]
+    phase: Mapped[int | None]
+    document: Mapped[dict[str, Any]]
+
+
 class JournalRow(Base):
     """What was heard of a running shot at once, as it came; taken into the shot when it ends."""
 
@@ -401,7 +421,6 @@ class JournalRow(Base):
     shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
     heard: Mapped[int]  # the sequence number due next
     columns: Mapped[dict[str, Any]]
-    events: Mapped[list[Any]]
 
 
 def _of_bag(what: Any) -> Any:

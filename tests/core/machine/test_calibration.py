@@ -149,7 +149,7 @@ class Repeats(unittest.TestCase):
     def test_drips_crema_and_lag_set_their_numbers(self) -> None:
         drips = fit("after-drip", [{"at_stop_g": 34, "settled_g": s} for s in (35.4, 35.6, 35.5)])
         self.assertEqual(drips.gives, {"after_drip_g": [1.5]})
-        crema = fit("crema", [{"glass_ml": 54, "drink_g": 36}, {"glass_ml": 51, "drink_g": 34}])
+        crema = fit("crema", [{"glass_ml": 54, "yield_g": 36}, {"glass_ml": 51, "yield_g": 34}])
         self.assertEqual(apply.on_coffee(Coffee(name="Any"), crema).crema_ml_per_g, 0.5)
         lag = fit("scale-lag", [0.3, 0.35, 0.4])
         self.assertAlmostEqual(
@@ -159,7 +159,7 @@ class Repeats(unittest.TestCase):
     def test_what_cannot_be_is_refused_by_row(self) -> None:
         for what, rows, field in (
             ("after-drip", [{"at_stop_g": 34, "settled_g": 33}] * 2, "rows.0.settled_g"),
-            ("crema", [{"glass_ml": 30, "drink_g": 36}] * 2, "rows.0.glass_ml"),
+            ("crema", [{"glass_ml": 30, "yield_g": 36}] * 2, "rows.0.glass_ml"),
             ("fill", [10.0], "rows"),
             ("dry-run", [], "rows"),
         ):

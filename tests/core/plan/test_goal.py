@@ -24,11 +24,11 @@ class Sensitivities(unittest.TestCase):
     def test_every_number_a_user_may_turn_has_one_in_the_direction_expected(self) -> None:
         found = {one.what: one for one in sensitivities(plan(*soaked(2.5)))}
         self.assertEqual(set(found), {one.path for one in adjustables_of(plan(*soaked(2.5)))})
-        self.assertLess(found["setup.grind_um"].changes["ey_pct"], 0)
-        self.assertGreater(found["setup.water_c"].changes["ey_pct"], 0)
+        self.assertLess(found["setup.grind_um"].changes["extraction_yield_pct"], 0)
+        self.assertGreater(found["setup.water_c"].changes["extraction_yield_pct"], 0)
         self.assertLess(found["profile.phases.1.command.level"].changes["shot_time_s"], 0)
         self.assertGreater(found["profile.stop.cup_g"].changes["shot_time_s"], 0)
-        self.assertAlmostEqual(found["profile.stop.cup_g"].changes["cup_g"], 1.0, delta=0.1)
+        self.assertAlmostEqual(found["profile.stop.cup_g"].changes["yield_g"], 1.0, delta=0.1)
 
     def test_they_are_what_a_real_step_does(self) -> None:
         one = plan(pressure(9))
@@ -80,7 +80,7 @@ class Goals(unittest.TestCase):
         self.assertLessEqual(predict(found.plan).peak_pressure_bar.value, 6.06)
 
     def test_what_cannot_be_reached_says_how_near_it_gets(self) -> None:
-        wants = [{"figure": "ey_pct", "at": 29}]
+        wants = [{"figure": "extraction_yield_pct", "at": 29}]
         found = seek(
             goal(plan(pressure(9)), wants, [{"what": "setup.water_c", "low": 85, "high": 98}])
         )
@@ -92,13 +92,21 @@ class Goals(unittest.TestCase):
     def test_what_may_not_move_is_refused_with_what_may(self) -> None:
         with self.assertRaisesRegex(Refused, "setup.grind_um"):
             seek(
-                goal(plan(pressure(9)), [{"figure": "ey_pct", "at": 20}], [{"what": "setup.mood"}])
+                goal(
+                    plan(pressure(9)),
+                    [{"figure": "extraction_yield_pct", "at": 20}],
+                    [{"what": "setup.mood"}],
+                )
             )
         with self.assertRaisesRegex(Refused, "a low below the high"):
             moves = [{"what": "setup.grind_um", "low": 400, "high": 300}]
-            seek(goal(plan(pressure(9)), [{"figure": "ey_pct", "at": 20}], moves))
+            seek(goal(plan(pressure(9)), [{"figure": "extraction_yield_pct", "at": 20}], moves))
         with self.assertRaisesRegex(ValidationError, "want"):
-            goal(plan(pressure(9)), [{"figure": "ey_pct"}], [{"what": "setup.grind_um"}])
+            goal(
+                plan(pressure(9)),
+                [{"figure": "extraction_yield_pct"}],
+                [{"what": "setup.grind_um"}],
+            )
 
     def test_a_number_keeps_its_place_when_turned(self) -> None:
         one = Plan(setup=Setup(dose_g=18), profile=profile(pressure(9, 6, seconds(40), over=20)))

@@ -57,7 +57,9 @@ class EveryStyle(unittest.TestCase):
                     self.assertLessEqual(used, set(commands_of(machine)))
                     if "holds no more water" not in made.words[-1]:
                         self.assertEqual(made.prediction.stopped_on, "cup_g")
-                        self.assertAlmostEqual(made.prediction.cup_g.value, made.yield_g, delta=0.4)
+                        self.assertAlmostEqual(
+                            made.prediction.yield_g.value, made.yield_g, delta=0.4
+                        )
 
     def test_each_says_what_it_is_for_and_where_practitioners_disagree(self) -> None:
         self.assertEqual(len({style.key for style in STYLES}), len(STYLES))

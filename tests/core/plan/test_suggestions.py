@@ -84,7 +84,11 @@ class Suggestions(unittest.TestCase):
         self.assertAlmostEqual(
             found.before.shot_time_s.value, found.after.shot_time_s.value, delta=0.6
         )
-        self.assertAlmostEqual(found.before.ey_pct.value, found.after.ey_pct.value, delta=0.2)
+        self.assertAlmostEqual(
+            found.before.extraction_yield_pct.value,
+            found.after.extraction_yield_pct.value,
+            delta=0.2,
+        )
         time, water = found.shifts
         self.assertEqual((time.name, water.name), ("counted in time", "counted in water"))
         self.assertGreater(time.shot_time_s, 0)
@@ -97,7 +101,10 @@ class WhatIfs(unittest.TestCase):
         self.assertLess(found["coarser"].shot_time_change_s, 0)
         self.assertGreater(found["more coffee"].shot_time_change_s, 0)
         self.assertGreater(found["fresher"].shot_time_change_s, found["older"].shot_time_change_s)
-        self.assertGreater(found["hotter"].ey_change_points, found["cooler"].ey_change_points)
+        self.assertGreater(
+            found["hotter"].extraction_yield_change_points,
+            found["cooler"].extraction_yield_change_points,
+        )
         for one in found.values():
             self.assertEqual(len(one.time_s), len(one.pressure_bar))
             self.assertNotEqual(one.before, one.after)
@@ -125,7 +132,7 @@ class Simple(unittest.TestCase):
             after = slide(one, sliders).after
             classes = after.classes
             total = classes.bright.value + classes.sweet.value + classes.bitter.value
-            return after.tds_pct.value, after.cup_g.value, classes.bright.value / total
+            return after.tds_pct.value, after.yield_g.value, classes.bright.value / total
 
         gentle, bold = share(Sliders(bolder=-2)), share(Sliders(bolder=2))
         self.assertGreater(bold[0], gentle[0])
@@ -137,7 +144,7 @@ class Simple(unittest.TestCase):
     def test_it_says_what_it_changed_and_what_that_should_do(self) -> None:
         moved = slide(plan(pressure(9)), Sliders(bolder=1, longer=1))
         self.assertIn("phase 9 to 9.5 bar", moved.differences)
-        self.assertTrue(any(words.startswith("cup +") for words in moved.effects), moved.effects)
+        self.assertTrue(any(words.startswith("yield +") for words in moved.effects), moved.effects)
 
     def test_a_relief_valve_is_never_passed(self) -> None:
         machine = Machine(name="Weak", relief_bar=9.2)

@@ -16,6 +16,7 @@ from scipy.integrate import solve_ivp
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
+from vapocline.core.shot.result import FIRST_DRIP_G
 
 CELLS = 24
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
@@ -30,7 +31,7 @@ class Outcome(NamedTuple):
     """What is compared."""
 
     shot_time_s: float
-    ey_pct: float
+    extraction_yield_pct: float
     peak_bar: float
     first_drip_s: float
 
@@ -258,7 +259,7 @@ class Shot:
                     "pressure_below": lambda _t, y, v=value: v - self.pressure(y[0]),
                     "water_ml": lambda _t, y, v=value: y[1] - water - v,
                     "cup_g": lambda _t, y, v=value: y[4] - v,
-                    "first_drip": lambda _t, y: Place(y).cup.sum() - 0.1,
+                    "first_drip": lambda _t, y: Place(y).cup.sum() - FIRST_DRIP_G,
                 }[rule.when]
             )
         for rule in rules:
@@ -282,8 +283,8 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         ended = any(len(found) for found in solved.t_events[: shot.stops])
         peak = max(peak, *(shot.pressure(head) for head in solved.y[0]))
         cup = solved.y[10:14].sum(0)
-        if math.isnan(drip) and cup[-1] >= 0.1:
-            drip = float(np.interp(0.1, cup, solved.t))
+        if math.isnan(drip) and cup[-1] >= FIRST_DRIP_G:
+            drip = float(np.interp(FIRST_DRIP_G, cup, solved.t))
     stopped, shot.phase = t, None
     last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05)
     solids = Place(last.y[:, -1]).cup[1:].sum()

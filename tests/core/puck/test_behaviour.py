@@ -25,7 +25,9 @@ class FlatShot(unittest.TestCase):
         answer = flat(9)
         self.assertTrue(5 <= answer.first_drip_s.value <= 8, answer.first_drip_s.value)
         self.assertTrue(23 <= answer.shot_time_s.value <= 30, answer.shot_time_s.value)
-        self.assertTrue(18.5 <= answer.ey_pct.value <= 21, answer.ey_pct.value)
+        self.assertTrue(
+            18.5 <= answer.extraction_yield_pct.value <= 21, answer.extraction_yield_pct.value
+        )
         self.assertTrue(9 <= answer.tds_pct.value <= 10.5, answer.tds_pct.value)
         self.assertEqual(answer.stopped_on, "cup_g")
 
@@ -35,8 +37,8 @@ class FlatShot(unittest.TestCase):
         faster = coarser.shot_time_s.value / middle.shot_time_s.value - 1
         self.assertTrue(0.07 <= slower <= 0.15, slower)
         self.assertTrue(-0.12 <= faster <= -0.05, faster)
-        self.assertGreater(finer.ey_pct.value, middle.ey_pct.value)
-        self.assertLess(coarser.ey_pct.value, middle.ey_pct.value)
+        self.assertGreater(finer.extraction_yield_pct.value, middle.extraction_yield_pct.value)
+        self.assertLess(coarser.extraction_yield_pct.value, middle.extraction_yield_pct.value)
 
     def test_rested_and_stale_coffee_run_faster_with_every_step_of_pressure(self) -> None:
         for days in (12, 60):
@@ -52,7 +54,7 @@ class FlatShot(unittest.TestCase):
         drips = []
         for bar in (4, 9):
             answer = flat(bar)
-            drips.append(answer.cup_g.value - answer.cup_at_stop_g.value)
+            drips.append(answer.yield_g.value - answer.cup_at_stop_g.value)
         for grams in drips:
             self.assertTrue(0.4 <= grams <= 1.5, drips)
         self.assertGreater(drips[1], drips[0])
@@ -60,11 +62,13 @@ class FlatShot(unittest.TestCase):
     def test_uneven_prep_drips_earlier_and_takes_less_out(self) -> None:
         even, uneven = (flat(9, unevenness=spread) for spread in (0.0, 0.4))
         self.assertLess(uneven.first_drip_s.value, even.first_drip_s.value)
-        self.assertLess(uneven.ey_pct.value, even.ey_pct.value)
+        self.assertLess(uneven.extraction_yield_pct.value, even.extraction_yield_pct.value)
         self.assertGreater(uneven.unevenness.value, even.unevenness.value)
 
     def test_hotter_water_takes_more_out(self) -> None:
-        cool, hot = (flat(9, water_c=temperature).ey_pct.value for temperature in (85, 96))
+        cool, hot = (
+            flat(9, water_c=temperature).extraction_yield_pct.value for temperature in (85, 96)
+        )
         self.assertGreater(hot, cool + 0.3)
 
 
@@ -104,14 +108,14 @@ class Phases(unittest.TestCase):
 
     def test_a_bloom_takes_more_out_and_ends_faster_and_thinner(self) -> None:
         plain, bloom = flat(9), predicted(*bloomed())
-        self.assertGreater(bloom.ey_pct.value, plain.ey_pct.value + 0.4)
+        self.assertGreater(bloom.extraction_yield_pct.value, plain.extraction_yield_pct.value + 0.4)
         self.assertGreater(at_stop(bloom, "cup_out_ml_s"), at_stop(plain, "cup_out_ml_s"))
 
     def test_a_falling_pressure_lasts_longer_takes_more_out_and_keeps_the_flow_level(self) -> None:
         plain = flat(9)
         falling = predicted(pressure(9, 4, over=plain.shot_time_s.value))
         self.assertGreater(falling.shot_time_s.value, plain.shot_time_s.value)
-        self.assertGreater(falling.ey_pct.value, plain.ey_pct.value)
+        self.assertGreater(falling.extraction_yield_pct.value, plain.extraction_yield_pct.value)
         half = falling.shot_time_s.value * 0.6
         early = np.interp(half, falling.series.time_s, falling.series.cup_out_ml_s)
         self.assertLess(at_stop(falling, "cup_out_ml_s"), early * 1.15)
@@ -124,7 +128,7 @@ class Phases(unittest.TestCase):
         short = flat(9)
         long = predicted(pressure(9, 4, over=30), cup_g=90, grind_um=420)
         self.assertTrue(30 <= long.shot_time_s.value <= 40, long.shot_time_s.value)
-        self.assertGreater(long.ey_pct.value, short.ey_pct.value)
+        self.assertGreater(long.extraction_yield_pct.value, short.extraction_yield_pct.value)
         self.assertLess(long.tds_pct.value, 5.5)
 
 

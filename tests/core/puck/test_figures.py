@@ -77,8 +77,8 @@ class NothingHappens(unittest.TestCase):
         for name in ("first_drip_s", "tds_pct", "meet_s", "shot_time_from_first_drip_s"):
             self.assertIsNone(getattr(answer, name).value, name)
         self.assertIsNone(answer.classes.bright.value)
-        self.assertEqual(answer.ey_pct.value, 0)
-        self.assertEqual(answer.cup_g.value, 0)
+        self.assertEqual(answer.extraction_yield_pct.value, 0)
+        self.assertEqual(answer.yield_g.value, 0)
 
     def test_a_pump_that_stays_off_moves_nothing(self) -> None:
         answer = predict(plan(off(seconds(5)), cup_g=None))

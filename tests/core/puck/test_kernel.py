@@ -225,5 +225,5 @@ class AnyInput(unittest.TestCase):
         self.assertTrue((np.diff(series.time_s) > 0).all())
         self.assertTrue((np.diff(series.cup_g) >= -1e-9).all(), "the cup never gets lighter")
         self.assertLessEqual(max(series.pressure_bar), setup.machine.relief_bar + 1e-6)
-        self.assertLessEqual(answer.ey_pct.value, 30.5)
+        self.assertLessEqual(answer.extraction_yield_pct.value, 30.5)
         self.assertIsNotNone(answer.shot_time_s.value)

@@ -150,7 +150,7 @@ class Moves(unittest.TestCase):
 
     def test_a_move_along_the_cup_waits_for_the_cup(self) -> None:
         answer = predicted(pressure(8, 4, seconds(90), over=30, along="cup"))
-        self.assertEqual(self.commanded(answer, answer.first_drip_s.value - 0.5), 8)
+        self.assertEqual(self.commanded(answer, answer.first_drip_s.value - 1.5), 8)
         t = float(np.interp(15, answer.series.cup_g, answer.series.time_s))
         self.assertAlmostEqual(self.commanded(answer, t), 6, delta=0.15)
 

@@ -20,7 +20,13 @@ from vapocline.core.puck.program import program_of
 class Ranges(unittest.TestCase):
     def test_figures_lie_in_order_around_the_nominal_shot(self) -> None:
         answer = with_tries(plan(*soaked(2.5)))
-        for name in ("shot_time_s", "first_drip_s", "ey_pct", "tds_pct", "water_in_ml"):
+        for name in (
+            "shot_time_s",
+            "first_drip_s",
+            "extraction_yield_pct",
+            "tds_pct",
+            "water_in_ml",
+        ):
             figure = getattr(answer, name)
             self.assertTrue(figure.p10 < figure.p50 < figure.p90, name)
             self.assertTrue(figure.p10 <= figure.value <= figure.p90, name)
@@ -34,7 +40,7 @@ class Ranges(unittest.TestCase):
 
     def test_one_member_has_no_range(self) -> None:
         answer = with_tries(plan(pressure(9)), members=1)
-        self.assertEqual(answer.ey_pct.p10, answer.ey_pct.p90)
+        self.assertEqual(answer.extraction_yield_pct.p10, answer.extraction_yield_pct.p90)
 
     def test_eight_in_ten_of_other_pucks_fall_within(self) -> None:
         one = plan(pressure(9))
@@ -89,7 +95,7 @@ class Clocks(unittest.TestCase):
         fresh, stale = (flat(9, rest_days=days) for days in (2, 60))
         self.assertGreater(fresh.crema_ml.value, 3 * stale.crema_ml.value)
         self.assertAlmostEqual(
-            fresh.glass_ml.value, fresh.cup_g.value + fresh.crema_ml.value, delta=0.02
+            fresh.glass_ml.value, fresh.yield_g.value + fresh.crema_ml.value, delta=0.02
         )
 
 
@@ -101,17 +107,22 @@ class Coffees(unittest.TestCase):
         plain, decaf = flat(9), flat(9, decaf=True)
         self.assertLess(decaf.crema_ml.value, plain.crema_ml.value)
         self.assertLess(decaf.first_drip_s.value, plain.first_drip_s.value)
-        self.assertGreater(flat(9, process="natural").ey_pct.value, plain.ey_pct.value)
+        self.assertGreater(
+            flat(9, process="natural").extraction_yield_pct.value, plain.extraction_yield_pct.value
+        )
 
     def test_a_wider_basket_runs_faster_and_a_tapered_one_slower(self) -> None:
         self.assertLess(self.time(basket_diameter_mm=60), self.time(basket_diameter_mm=56))
         self.assertGreater(self.time(basket_shape="tapered"), self.time())
 
     def test_darker_coffee_gives_more_off(self) -> None:
-        light, dark = (flat(9, roast=roast).ey_pct.value for roast in ("light", "dark"))
+        light, dark = (
+            flat(9, roast=roast).extraction_yield_pct.value for roast in ("light", "dark")
+        )
         self.assertGreater(dark, light + 1)
 
     def test_a_cold_puck_gives_less_off(self) -> None:
         self.assertLess(
-            flat(9, puck_start_c=20).ey_pct.value, flat(9, puck_start_c=70).ey_pct.value
+            flat(9, puck_start_c=20).extraction_yield_pct.value,
+            flat(9, puck_start_c=70).extraction_yield_pct.value,
         )

@@ -61,7 +61,9 @@ class Reference(unittest.TestCase):
             with self.subTest(name):
                 found = predict(one)
                 self.assertLess(abs(found.shot_time_s.value / plain.shot_time_s - 1), 0.01)
-                self.assertAlmostEqual(found.ey_pct.value, plain.ey_pct, delta=0.15)
+                self.assertAlmostEqual(
+                    found.extraction_yield_pct.value, plain.extraction_yield_pct, delta=0.15
+                )
                 self.assertAlmostEqual(found.peak_pressure_bar.value, plain.peak_bar, delta=0.1)
                 drip = plain.first_drip_s
                 self.assertAlmostEqual(found.first_drip_s.value, drip, delta=max(0.1, 0.01 * drip))

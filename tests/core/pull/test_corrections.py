@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from tests.core.pull.doing import told
 from tests.core.pull.test_simulation import flight_of, flown
 from tests.factories import flow, plan, pressure, seconds
 from vapocline.core.base.problems import Refused
@@ -20,21 +21,21 @@ from vapocline.core.puck.predict import predict
 from vapocline.core.puck.program import ended_on
 from vapocline.core.pull.corrections import corrected, was_corrected
 from vapocline.core.pull.simulation import Flight
-from vapocline.core.shot.events import Action, Span
+from vapocline.core.shot.events import Event, Marked, Span
 from vapocline.core.shot.traces import Traces
 
 MACHINE = Machine(name="Any", relief_bar=10, top_flow_ml_s=8.5)
 Doing = list[tuple[float, str, Callable[[Flight], object], float | None]]
 
 
-def pulled(one: Plan, doing: Doing) -> tuple[Flight, list[Action]]:
+def pulled(one: Plan, doing: Doing) -> tuple[Flight, list[Event]]:
     """Fly a plan and do things to it at their times."""
-    flight, actions = flight_of(one), []
+    flight, events = flight_of(one), list[Event]()
     for t, what, do, value in doing:
         flown(flight, t)
         do(flight)
-        actions.append(Action(t=flight.time_s, what=what, value=value))
-    return flown(flight, 200), actions
+        events += told(what, flight.time_s, value)
+    return flown(flight, 200), events
 
 
 def recorded(flight: Flight) -> tuple[list[Span], Traces]:
@@ -47,7 +48,7 @@ def recorded(flight: Flight) -> tuple[list[Span], Traces]:
         ended = ended_on(code) if np.isnan(end) or index == len(log) - 1 else ended_on(int(why))
         spans.append(Span(index, float(start), float(stop if np.isnan(end) else end), ended))
     nan = float("nan")
-    told = [t.commanded if t.commanded is not None else nan for t in flight.told]
+    asked = [t.commanded if t.commanded is not None else nan for t in flight.told]
     return spans, Traces(
         time_s=rows[:, columns.S_TIME],
         pressure_bar=rows[:, columns.S_P],
@@ -55,16 +56,16 @@ def recorded(flight: Flight) -> tuple[list[Span], Traces]:
         cup_out_ml_s=rows[:, columns.S_Q_CUP],
         cup_g=rows[:, columns.S_CUP],
         group_c=np.full(len(rows), 93.0),
-        commanded=np.array(told),
+        commanded=np.array(asked),
         phase=rows[:, columns.S_PHASE],
         by_hand=np.array([t.by_hand if t.by_hand is not None else nan for t in flight.told]),
     )
 
 
 def version_of(one: Plan, doing: Doing, *, stopped_g: float | None = None) -> Profile:
-    flight, actions = pulled(one, doing)
+    flight, events = pulled(one, doing)
     spans, traces = recorded(flight)
-    return corrected(one.profile, MACHINE, spans, actions, traces, stopped_by_hand_g=stopped_g)
+    return corrected(one.profile, MACHINE, spans, events, traces, stopped_by_hand_g=stopped_g)
 
 
 TWO = plan(pressure(4, None, seconds(10), name="Soak"), pressure(8, name="Press"), machine=MACHINE)
@@ -77,9 +78,9 @@ def nudge(by: float) -> Callable[[Flight], object]:
 class AsAVersion(unittest.TestCase):
     def same_shot(self, one: Plan, doing: Doing) -> Profile:
         """The version, run by itself, does what the corrected shot did."""
-        flight, actions = pulled(one, doing)
+        flight, events = pulled(one, doing)
         spans, traces = recorded(flight)
-        made = corrected(one.profile, MACHINE, spans, actions, traces)
+        made = corrected(one.profile, MACHINE, spans, events, traces)
         self.assertEqual(profile_problems(made), [])
         again = predict(one.model_copy(update={"profile": made}))
         self.assertAlmostEqual(again.shot_time_s.value, flight.state.now[columns.STOP_T], delta=0.5)
@@ -182,12 +183,12 @@ class AsAVersion(unittest.TestCase):
         ]  # fmt: skip
         one = plan(pressure(5, None, seconds(90)), machine=MACHINE, cup_g=None,
                    stop={"time_s": 80})  # fmt: skip
-        flight, actions = pulled(one, doing)
+        flight, events = pulled(one, doing)
         spans, traces = recorded(flight)
         with self.assertRaisesRegex(Refused, "at most 24"):
-            corrected(one.profile, MACHINE, spans, actions, traces)
+            corrected(one.profile, MACHINE, spans, events, traces)
 
     def test_a_shot_left_alone_was_not_corrected(self) -> None:
         self.assertFalse(was_corrected([], stopped_by_hand=False))
         self.assertTrue(was_corrected([], stopped_by_hand=True))
-        self.assertFalse(was_corrected([Action(t=1, what="mark")], stopped_by_hand=False))
+        self.assertFalse(was_corrected([Marked(time_s=1, mark="spurt")], stopped_by_hand=False))

@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.core.pull.doing import told
 from tests.core.pull.test_corrections import recorded
 from tests.core.pull.test_simulation import LEVER, MACHINE, NEEDLE, flight_of
 from tests.factories import flow, off, plan, pressure, seconds, until_cup, valve
@@ -20,7 +21,7 @@ from vapocline.core.puck import columns
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.corrections import corrected
 from vapocline.core.pull.simulation import Flight
-from vapocline.core.shot.events import Action
+from vapocline.core.shot.events import Event
 
 PROGRAM = plan(
     flow(4, None, seconds(6)),
@@ -51,8 +52,8 @@ FEW = settings(
 )
 
 
-def given_to(flight: Flight, what: str, value: float | None) -> Action | None:
-    """Give one order; returns what a machine would log of it, None where nothing is."""
+def given_to(flight: Flight, what: str, value: float | None) -> list[Event]:
+    """Give one order; returns what a machine would tell of it."""
     match what:
         case "nudge":
             flight.nudge(value or 0.0)
@@ -62,32 +63,26 @@ def given_to(flight: Flight, what: str, value: float | None) -> Action | None:
             _, value = flight.take()
         case "level":
             flight.hold_level(value or 0.0)
-            return None
+            return []
         case _:
             getattr(flight, what)()
-    return (
-        None
-        if what in ("skip", "signal", "stop")
-        else Action(t=flight.time_s, what=what, value=value)
-    )
+    return [] if what == "skip" else told(what, flight.time_s, value)
 
 
-def worked(one: Plan, doing: list, *, by_hand: bool = False) -> tuple[Flight, list[Action]]:
+def worked(one: Plan, doing: list, *, by_hand: bool = False) -> tuple[Flight, list[Event]]:
     """Fly a plan, giving orders after so many ticks each; what is refused changes nothing."""
-    flight, actions = flight_of(one, by_hand=by_hand), []
+    flight, events = flight_of(one, by_hand=by_hand), list[Event]()
     for ticks, (what, value) in doing:
         for _ in range(ticks):
             flight.advance()
         try:
-            logged = given_to(flight, what, value)
+            events += given_to(flight, what, value)
         except OrderError:
             continue
-        if logged is not None:
-            actions.append(logged)
     for _ in range(6000):
         if flight.advance():
             break
-    return flight, actions
+    return flight, events
 
 
 class AnyOrders(unittest.TestCase):
@@ -101,18 +96,18 @@ class AnyOrders(unittest.TestCase):
         self.assertTrue((rows[:, columns.S_P] >= 0).all())
         self.assertTrue((np.diff(rows[:, columns.S_CUP]) >= -1e-9).all())
         self.assertEqual(len(flight.told), flight.sampled)
-        for told in flight.told:
-            if told.by_hand is not None:
-                self.assertTrue(0 <= told.by_hand <= 20, told)
+        for one in flight.told:
+            if one.by_hand is not None:
+                self.assertTrue(0 <= one.by_hand <= 20, one)
 
     @FEW
     @given(doing=DOINGS)
     def test_a_program_stays_a_shot(self, doing: list) -> None:
         flight, _ = worked(PROGRAM, doing)
         self.stays_a_shot(flight)
-        for told in flight.told:
-            if told.commanded is not None and told.control in ("pressure", "flow"):
-                self.assertTrue(0 <= told.commanded <= top_of(told.control, MACHINE) + 1e-9, told)
+        for one in flight.told:
+            if one.commanded is not None and one.control in ("pressure", "flow"):
+                self.assertTrue(0 <= one.commanded <= top_of(one.control, MACHINE) + 1e-9, one)
 
     @FEW
     @given(doing=DOINGS)
@@ -128,7 +123,7 @@ class AnyOrders(unittest.TestCase):
     @FEW
     @given(doing=DOINGS)
     def test_what_was_done_can_be_written_down_and_run(self, doing: list) -> None:
-        flight, actions = worked(PROGRAM, doing)
+        flight, events = worked(PROGRAM, doing)
         spans, traces = recorded(flight)
-        made = corrected(PROGRAM.profile, MACHINE, spans, actions, traces, stopped_by_hand_g=None)
+        made = corrected(PROGRAM.profile, MACHINE, spans, events, traces, stopped_by_hand_g=None)
         self.assertEqual(profile_problems(made) + machine_problems(made, MACHINE), [])

@@ -24,12 +24,12 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.pull.alarms import Alarm, Watch
+from vapocline.core.pull.alarms import Watch
 from vapocline.core.pull.cues import cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist, missing
 from vapocline.core.pull.recovery import identify, salvage
 from vapocline.core.pull.simulation import Flight
-from vapocline.core.shot.events import Action
+from vapocline.core.shot.events import Alarm, Nudged
 from vapocline.core.shot.traces import Sample, Traces
 
 MACHINE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
@@ -255,7 +255,7 @@ class Salvaging(unittest.TestCase):
         flight.nudge(-3)
         flown(flight, 11)
         samples, nominal = samples_of(flight), parameters_for(FLAT.setup).permeability
-        knowing = identify(FLAT, [Action(t=6, what="nudge", value=-3)], samples)
+        knowing = identify(FLAT, [Nudged(time_s=6, control="pressure", by=-3)], samples)
         self.assertAlmostEqual(knowing.permeability / nominal, 1.0, delta=0.05)
         ignorant = identify(FLAT, [], samples)
         self.assertGreater(abs(ignorant.permeability / nominal - 1), 0.05)

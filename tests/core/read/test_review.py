@@ -94,11 +94,11 @@ class LookingBack(unittest.TestCase):
 
 class Repeating(unittest.TestCase):
     def test_the_spread_is_from_lowest_to_highest_against_the_tolerance(self) -> None:
-        pulls = [{"shot_time_s": t, "drink_g": 36.0} for t in (26.0, 28.5, 27.0)]
+        pulls = [{"shot_time_s": t, "yield_g": 36.0} for t in (26.0, 28.5, 27.0)]
         rows = {row.figure: row for row in spread(pulls, Tolerance(shot_time_s=2))}
         self.assertEqual(rows["shot_time_s"].span, 2.5)
         self.assertFalse(rows["shot_time_s"].within)
-        self.assertTrue(rows["drink_g"].within)
+        self.assertTrue(rows["yield_g"].within)
         self.assertAlmostEqual(rows["shot_time_s"].deviation or 0, 1.26, places=2)
         self.assertIn("shot time spreads 2.5 s", verdict(list(rows.values()), 3))
 

@@ -21,7 +21,7 @@ class ReadingShots(unittest.TestCase):
         self.assertAlmostEqual(result.first_drip_s or 0, 8.2, places=1)
         self.assertAlmostEqual(result.cup_at_stop_g or 0, 36.0, places=1)
         self.assertAlmostEqual(result.water_in_ml, 60, places=1)
-        self.assertAlmostEqual(result.ratio, result.cup_g / 18)
+        self.assertAlmostEqual(result.ratio, result.yield_g / 18)
 
     def test_the_cups_flow_is_the_slope_of_its_weight(self) -> None:
         t = np.arange(0, 10, 0.05)
@@ -31,14 +31,14 @@ class ReadingShots(unittest.TestCase):
     def test_a_shot_that_said_nothing_has_no_figures(self) -> None:
         result = result_of(traces_of([]), stop_s=None, dose_g=18)
         self.assertIsNone(result.first_drip_s)
-        self.assertEqual(result.cup_g, 0)
+        self.assertEqual(result.yield_g, 0)
 
     def test_what_no_device_told_has_no_figure(self) -> None:
         unread = [sample(t / 10, float("nan"), float("nan")) for t in range(100)]
         unread = [replace(one, water_in_ml_s=float("nan")) for one in unread]
         result = result_of(traces_of(unread), stop_s=9.0, dose_g=18)
         self.assertEqual((result.shot_time_s, result.peak_pressure_bar), (9.0, None))
-        self.assertEqual((result.water_in_ml, result.cup_g, result.ratio), (None, None, None))
+        self.assertEqual((result.water_in_ml, result.yield_g, result.ratio), (None, None, None))
 
     def test_figures_are_of_what_was_told_where_some_is_lacking(self) -> None:
         samples = [sample(t / 10, t / 10, 9.0 if t < 50 else float("nan")) for t in range(100)]

@@ -52,14 +52,14 @@ class Comparisons(unittest.TestCase):
         self.assertIn("unknown", compare(PULLED, cool).verdict)
 
     def test_strength_is_compared_only_where_both_were_measured(self) -> None:
-        strong = replace(PULLED, result=replace(RESULT, tds_pct=9.8, ey_pct=20.1))
-        weak = replace(PULLED, result=replace(RESULT, tds_pct=9.1, ey_pct=18.7))
+        strong = replace(PULLED, result=replace(RESULT, tds_pct=9.8, extraction_yield_pct=20.1))
+        weak = replace(PULLED, result=replace(RESULT, tds_pct=9.1, extraction_yield_pct=18.7))
         words = [one.words for one in compare(strong, weak).came]
         self.assertEqual(words, ["strength -0.7 %", "extraction -1.4 %"])
         self.assertEqual(compare(PULLED, weak).came, [])
 
     def test_what_no_device_told_is_no_difference(self) -> None:
-        unread = replace(RESULT, cup_g=None, peak_pressure_bar=None, water_in_ml=None, ratio=None)
+        unread = replace(RESULT, yield_g=None, peak_pressure_bar=None, water_in_ml=None, ratio=None)
         found = compare(PULLED, replace(PULLED, result=unread))
         self.assertEqual(found.came, [])
         never = replace(RESULT, first_drip_s=None)
@@ -67,7 +67,7 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(words, ["first drip 8.0 s, then none"])
 
     def test_differences_within_the_gauges_noise_are_left_out(self) -> None:
-        close = replace(PULLED, result=replace(RESULT, shot_time_s=28.2, cup_g=37.1))
+        close = replace(PULLED, result=replace(RESULT, shot_time_s=28.2, yield_g=37.1))
         self.assertEqual(compare(PULLED, close).came, [])
 
 

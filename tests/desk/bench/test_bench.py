@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from datetime import UTC, date, datetime
 
-from tests.parts import fresh_database
+from tests.parts import at_time, fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
@@ -60,7 +59,7 @@ class Bench(AtBench):
             change_bench(self.context, BenchChange(coffee_id=99))
 
     def test_names_on_the_shelf_are_unique_and_a_new_bag_rewrites_the_date(self) -> None:
-        today = replace(self.context, now=lambda: datetime(2026, 3, 20, 9, tzinfo=UTC))
+        today = at_time(self.context, lambda: datetime(2026, 3, 20, 9, tzinfo=UTC))
         coffee = add_coffee(today, Coffee(name="Night Ferry", roasted_on=date(2026, 3, 1)))
         self.assertEqual(coffee.rest_days, 19)
         with self.assertRaisesRegex(ConflictError, "coffee of that name"):

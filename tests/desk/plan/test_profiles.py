@@ -62,7 +62,7 @@ class Forecasts(AtBench):
             update={"stop": SOAKED.stop.model_copy(update={"cup_g": offer.stop_at_g})}
         )
         again = forecast(self.context, earlier)
-        self.assertAlmostEqual(again.prediction.cup_g.value, 36, delta=0.3)
+        self.assertAlmostEqual(again.prediction.yield_g.value, 36, delta=0.3)
         self.assertIsNone(again.stop_offer)
 
     def test_what_the_benchs_machine_cannot_do_is_refused(self) -> None:

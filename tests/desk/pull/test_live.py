@@ -49,8 +49,8 @@ class Watching(AtBench):
         for heard in every:
             self.assertEqual(self.times(heard), stored)
             self.assertEqual(heard[-1], {"state": "done"})
-            events = [e["what"] for message in heard for e in message.get("events", [])]
-            self.assertEqual(events, ["phase", "phase", "first_drip", "stop"])
+            events = [e["kind"] for message in heard for e in message.get("events", [])]
+            self.assertEqual(events, ["phase_began", "phase_began", "first_drip", "stopped"])
 
     def test_what_was_stored_when_it_is_told_comes_once(self) -> None:
         context, number = self.context, begin_pull(self.context, self.request())
@@ -63,7 +63,7 @@ class Watching(AtBench):
             async def watch(self, _shot: int) -> AsyncIterator[asyncio.Queue[dict[str, Any]]]:
                 known = read_shot(context, number)
                 queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
-                events = [event.model_dump(exclude_none=True) for event in known.events]
+                events = [event.written() for event in known.events]
                 queue.put_nowait({"columns": known.traces.model_dump(), "events": events})
                 queue.put_nowait({"state": "done"})
                 yield queue

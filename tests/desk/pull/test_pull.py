@@ -80,7 +80,7 @@ class AtBench(unittest.TestCase):
         return read_shot(self.context, number)
 
     def told(self, number: int) -> list[str]:
-        return [event.what for event in self.shot(number).events]
+        return [event.kind for event in self.shot(number).events]
 
     def order(self, number: int, **given: object) -> None:
         give_order(self.context, number, OrderGiven.model_validate(given))
@@ -169,14 +169,20 @@ class Steering(AtBench):
         wait_for(lambda: len(self.shot(number).traces.time_s) > seen + 60, "the level")
         self.order(number, do="give_back")
         self.order(number, do="skip")
-        wait_for(lambda: self.told(number).count("phase") == 2, "the next phase")
+        wait_for(lambda: self.told(number).count("phase_began") == 2, "the next phase")
         self.order(number, do="stop")
         shot = self.over(number)
-        done = [e.what for e in shot.events if e.what not in ("phase", "first_drip", "salvage")]
-        self.assertEqual(done, ["nudge", "hold", "go_on", "take", "mark", "give_back", "stop"])
+        done = [
+            e.kind
+            for e in shot.events
+            if e.kind not in ("phase_began", "first_drip", "recovery_offered")
+        ]
+        self.assertEqual(
+            done, ["nudged", "held", "released", "taken_over", "marked", "given_back", "stopped"]
+        )
         held = [p for p, h in zip(shot.traces.pressure_bar, shot.traces.by_hand, strict=True) if h]
         self.assertAlmostEqual(float(np.median(held[-10:])), 6.5, delta=0.3)
-        times = [event.t for event in shot.events]
+        times = [event.time_s for event in shot.events]
         self.assertLess(max(times), shot.traces.time_s[-1])
 
     def test_an_order_the_machine_cannot_follow_is_refused_with_its_reason(self) -> None:
@@ -211,7 +217,7 @@ class Steering(AtBench):
         number = self.running(self.request(LONG))
         other = elsewhere(self.context, self.context.resources.simulators)
         give_order(other, number, OrderGiven(do="nudge", by=0.5))
-        wait_for(lambda: "nudge" in self.told(number), "the nudge")
+        wait_for(lambda: "nudged" in self.told(number), "the nudge")
         give_order(other, number, OrderGiven(do="stop"))
         self.assertEqual(self.over(number).state, "done")
 
@@ -223,22 +229,22 @@ class Noticing(AtBench):
     def test_a_stalled_pump_is_said(self) -> None:
         rehearse = Rehearsal(fault="pump_stall", at_s=1)
         number = begin_pull(self.context, self.request(LONG, rehearse=rehearse))
-        wait_for(lambda: "alarm" in self.told(number), "the alarm")
-        alarm = next(e for e in self.shot(number).events if e.what == "alarm")
-        self.assertEqual(alarm.because, "no_flow")
-        self.assertIn("tank may be empty", alarm.words or "")
+        wait_for(lambda: "alarm_raised" in self.told(number), "the alarm")
+        alarm = next(e for e in self.shot(number).events if e.kind == "alarm_raised")
+        self.assertEqual(alarm.alarm, "no_flow")
+        self.assertIn("tank may be empty", alarm.message or "")
         self.order(number, do="stop")
         self.over(number)
 
     def test_a_scale_that_goes_off_is_said_and_the_cup_is_left_unknown(self) -> None:
         rehearse = Rehearsal(fault="scale_off", at_s=6)
         number = begin_pull(self.context, self.request(profile(pressure(9)), rehearse=rehearse))
-        wait_for(lambda: "alarm" in self.told(number), "the alarm")
+        wait_for(lambda: "alarm_raised" in self.told(number), "the alarm")
         wait_for(lambda: self.shot(number).traces.time_s[-1] > 16, "some more")
         self.order(number, do="stop")
         shot = self.over(number)
         self.assertEqual(shot.state, "done")
-        self.assertEqual((shot.drink_g, shot.ratio, shot.cup_at_stop_g), (None, None, None))
+        self.assertEqual((shot.yield_g, shot.ratio, shot.cup_at_stop_g), (None, None, None))
         self.assertIsNone(shot.traces.cup_g[-1])
         self.assertIsNotNone(shot.traces.cup_g[60])
 
@@ -249,13 +255,13 @@ class Noticing(AtBench):
         grinder = add_grinder(self.context, points)
         change_bench(self.context, BenchChange(grinder_id=grinder.id, grind_setting=14))
         number = begin_pull(self.context, request.model_copy(update={"grind_setting": 19.0}))
-        wait_for(lambda: "salvage" in self.told(number), "the way back")
-        found = next(e for e in self.shot(number).events if e.what == "salvage")
-        self.assertIn("µm coarser", found.words or "")
-        self.assertLess(found.value or 0, 0)
-        self.order(number, do="nudge", by=found.value)
+        wait_for(lambda: "recovery_offered" in self.told(number), "the way back")
+        found = next(e for e in self.shot(number).events if e.kind == "recovery_offered")
+        self.assertIn("µm coarser", found.message or "")
+        self.assertLess(found.by or 0, 0)
+        self.order(number, do="nudge", by=found.by)
         shot = self.over(number)
-        self.assertIn("nudge", [event.what for event in shot.events])
+        self.assertIn("nudged", [event.kind for event in shot.events])
         grind = next(
             line for line in look_back(self.context, number).recipe if line.what == "Grind"
         )
@@ -320,12 +326,12 @@ class LinesThatBreak(AtBench):
         self.addCleanup(write_lines, self.context, self.first, Lines())
         number = self.running(self.request(profile(pressure(9), cup_g=30)))
         relay.cut()
-        wait_for(lambda: "line_lost" in self.told(number), "the break to be noticed")
+        wait_for(lambda: "connection_lost" in self.told(number), "the break to be noticed")
         relay.open = True
         shot = self.over(number)
         self.assertEqual(shot.state, "done")
         self.whole(shot)
-        self.assertIn("line_back", [event.what for event in shot.events])
+        self.assertIn("connection_restored", [event.kind for event in shot.events])
 
     def test_a_database_that_is_away_in_mid_shot_costs_no_sample_and_the_stop_still_works(
         self,
@@ -377,13 +383,13 @@ class WithoutAWire(AtBench):
 
     def test_a_pull_is_kept_with_its_cues_and_marks_and_nothing_is_made_up(self) -> None:
         shot = self.pulled_by_hand()
-        self.assertEqual((shot.state, shot.hand_run, shot.wired), ("done", True, False))
+        self.assertEqual((shot.state, shot.manual, shot.wired), ("done", True, False))
         told = self.told(shot.id)
-        self.assertEqual(told, ["phase", "mark", "first_drip", "phase", "stop"])
-        drip_s = next(event.t for event in shot.events if event.what == "mark")
+        self.assertEqual(told, ["phase_began", "marked", "first_drip", "phase_began", "stopped"])
+        drip_s = next(event.time_s for event in shot.events if event.kind == "marked")
         self.assertAlmostEqual(shot.first_drip_s or 0, drip_s, delta=0.06)
         self.assertGreaterEqual(shot.shot_time_s or 0, drip_s)
-        for unknown in (shot.peak_pressure_bar, shot.water_in_ml, shot.drink_g, shot.tds_pct):
+        for unknown in (shot.peak_pressure_bar, shot.water_in_ml, shot.yield_g, shot.tds_pct):
             self.assertIsNone(unknown)
         self.assertEqual(set(shot.traces.pressure_bar), {None})
         self.assertEqual(set(shot.traces.cup_g), {None})
@@ -398,10 +404,12 @@ class WithoutAWire(AtBench):
         self.assertEqual([done.what for done in after.recipe], ["Dose"])
         with self.assertRaisesRegex(Refused, "no pressure was recorded"):
             tidy_recording(self.context, TidyRequest(shot_id=shot.id))
-        line = weigh(self.context, shot.id, Drink(drink_g=34.5))
-        self.assertEqual((line.drink_g, line.ratio), (34.5, 1.92))
-        self.assertIsNotNone(measure(self.context, shot.id, Strength(tds_pct=9)).ey_pct)
-        self.assertIsNone(weigh(self.context, shot.id, Drink(drink_g=None)).drink_g)
+        line = weigh(self.context, shot.id, Drink(yield_g=34.5))
+        self.assertEqual((line.yield_g, line.ratio), (34.5, 1.92))
+        self.assertIsNotNone(
+            measure(self.context, shot.id, Strength(tds_pct=9)).extraction_yield_pct
+        )
+        self.assertIsNone(weigh(self.context, shot.id, Drink(yield_g=None)).yield_g)
         rows = write_traces(self.context, shot.id).splitlines()
         self.assertEqual(rows[1].split(",")[1], "")
 
@@ -416,7 +424,7 @@ class WithoutAWire(AtBench):
         self.assertGreater(len(weighed), 10)
         self.assertTrue(look_back(self.context, shot.id).weighed)
         with self.assertRaisesRegex(ConflictError, "The scale weighed this shot"):
-            weigh(self.context, shot.id, Drink(drink_g=30))
+            weigh(self.context, shot.id, Drink(yield_g=30))
 
     def test_it_is_steered_at_the_machine_and_not_from_here(self) -> None:
         number = self.running(self.request())

@@ -20,6 +20,7 @@ from vapocline.core.base.problems import (
     UnavailableError,
 )
 from vapocline.core.profile.profile import HandExit
+from vapocline.core.shot.events import FirstDrip, Stopped, events_of
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Simulators, open_resources
@@ -59,31 +60,32 @@ class Pulling(AtBench):
     def test_a_shot_is_stored_with_recipe_profile_as_run_traces_events_and_result(self) -> None:
         shot = read_shot(self.context, pull(self.context, self.request()))
         self.assertEqual(shot.state, "done")
-        self.assertEqual((shot.dose_g, shot.yield_g, shot.water_c), (18, 36, 93))
+        self.assertEqual((shot.dose_g, shot.target_yield_g, shot.water_c), (18, 36, 93))
         self.assertEqual([phase.name for phase in shot.profile.phases], ["Fill", "Press"])
         self.assertEqual(
             {len(trace) for trace in shot.traces.model_dump().values()}, {len(shot.traces.time_s)}
         )
         self.assertGreater(len(shot.traces.time_s), 200)
         self.assertEqual(
-            [event.what for event in shot.events], ["phase", "phase", "first_drip", "stop"]
+            [event.kind for event in shot.events],
+            ["phase_began", "phase_began", "first_drip", "stopped"],
         )
-        self.assertEqual(round(shot.events[2].t, 1), shot.first_drip_s)
-        self.assertEqual(shot.events[-1].because, "cup_g")
+        self.assertEqual(round(shot.events[2].time_s, 1), shot.first_drip_s)
+        self.assertEqual(shot.events[-1].reason, "cup_g")
 
     def test_its_figures_are_those_of_its_own_traces(self) -> None:
         shot = read_shot(self.context, pull(self.context, self.request()))
-        self.assertEqual(shot.shot_time_s, round(shot.events[-1].t, 1))
+        self.assertEqual(shot.shot_time_s, round(shot.events[-1].time_s, 1))
         self.assertAlmostEqual(shot.cup_at_stop_g or 0, 20, delta=0.8)
-        self.assertGreater(shot.drink_g or 0, shot.cup_at_stop_g or 0)
+        self.assertGreater(shot.yield_g or 0, shot.cup_at_stop_g or 0)
         self.assertAlmostEqual(
             shot.peak_pressure_bar or 0, max(shot.traces.pressure_bar), delta=0.06
         )
 
     def test_the_forecast_made_before_is_kept_and_differs(self) -> None:
         shot = read_shot(self.context, pull(self.context, self.request()))
-        self.assertNotEqual(shot.forecast.shot_time_s.value, shot.shot_time_s)
-        self.assertAlmostEqual(shot.forecast.shot_time_s.value, shot.shot_time_s, delta=8)
+        self.assertNotEqual(shot.prediction.shot_time_s.value, shot.shot_time_s)
+        self.assertAlmostEqual(shot.prediction.shot_time_s.value, shot.shot_time_s, delta=8)
 
     def test_what_changes_on_the_bench_later_does_not_reach_the_shot(self) -> None:
         number = pull(self.context, self.request())
@@ -136,9 +138,9 @@ class WhileItRuns(AtBench):
         wait_for(lambda: len(self.state(number).events) >= 2, "the second phase")
         give_order(self.context, number, OrderGiven(do="stop"))
         wait_for(lambda: self.state(number).state == "done", "the end")
-        told = [event for event in self.state(number).events if event.what != "first_drip"]
-        events = [(event.what, event.because) for event in told]
-        self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
+        told = [event for event in self.state(number).events if not isinstance(event, FirstDrip)]
+        self.assertEqual([event.kind for event in told], ["phase_began", "phase_began", "stopped"])
+        self.assertEqual((told[1].after, told[2].reason), ("hand", "hand"))
         with self.assertRaisesRegex(ConflictError, "is over"):
             give_order(self.context, number, OrderGiven(do="stop"))
 
@@ -194,7 +196,7 @@ class WhileItRuns(AtBench):
         shot = self.state(number)
         steps = np.diff(shot.traces.time_s)
         np.testing.assert_allclose(steps, 0.05, atol=1e-6)
-        self.assertIn("taken_up", [event.what for event in shot.events])
+        self.assertIn("recording_resumed", [event.kind for event in shot.events])
 
     def test_where_the_machine_is_gone_too_what_came_is_kept_and_offered_until_seen(self) -> None:
         number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
@@ -216,7 +218,7 @@ class WhileItRuns(AtBench):
         number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
         give_order(self.context, number, OrderGiven(do="stop"))
         stops = wait_for(
-            lambda: [e.t for e in self.state(number).events if e.what == "stop"], "the stop"
+            lambda: [e.time_s for e in events_of(self.state(number).events, Stopped)], "the stop"
         )
         process.kill()
         process.wait()

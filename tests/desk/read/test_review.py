@@ -50,7 +50,7 @@ class LookingBack(AtBench):
         first, second = (pull(self.context, request) for _ in range(2))
         read = read_strength(self.context, second)
         self.assertAlmostEqual(read.tds_pct or 0, 11, delta=4)
-        self.assertIsNotNone(read.ey_pct)
+        self.assertIsNotNone(read.extraction_yield_pct)
         with self.assertRaisesRegex(DeviceError, "is gone"):
             read_strength(self.context, first)
 
@@ -65,12 +65,12 @@ class LookingBack(AtBench):
             Phase(name="Go", kind="decline", command=SpringCommand(), exits=(seconds(60),)),
         )
         number = self.running(self.request(steps), 160)
-        self.assertEqual(self.told(number).count("phase"), 1)
+        self.assertEqual(self.told(number).count("phase_began"), 1)
         self.order(number, do="next")
-        wait_for(lambda: self.told(number).count("phase") == 2, "the release")
+        wait_for(lambda: self.told(number).count("phase_began") == 2, "the release")
         self.order(number, do="stop")
         shot = self.over(number)
-        self.assertTrue(shot.hand_run)
+        self.assertTrue(shot.manual)
         self.assertEqual(shot.cues[0].say, "Draw the lever down")
 
     def test_a_lever_by_hand_is_scored_and_repeats_are_told(self) -> None:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import UTC, date, datetime
 
 from tests.core.machine.test_calibration import MEASURED, valve_rows
 from tests.desk.bench.test_bench import AtBench as OnBench
 from tests.desk.plan.test_profiles import SOAKED
 from tests.factories import pressure, profile, seconds
-from tests.parts import context_on_fresh_database
+from tests.parts import at_time, context_on_fresh_database
 from vapocline.core.base.problems import ConflictError, DeviceError, NotFoundError, Refused
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
@@ -62,7 +61,7 @@ class Things(OnBench):
             add_basket(self.context, Basket(name="Deep"))
 
     def test_a_new_bag_is_the_one_in_use_and_the_roast_date_goes_with_it(self) -> None:
-        today = replace(self.context, now=lambda: datetime(2026, 3, 20, 9, tzinfo=UTC))
+        today = at_time(self.context, lambda: datetime(2026, 3, 20, 9, tzinfo=UTC))
         coffee = add_coffee(today, Coffee(name="C", roasted_on=date(2026, 3, 1), bag_g=250))
         self.assertEqual(coffee.rest_days, 19)
         fresh = open_bag(today, coffee.id, Bag(roasted_on=date(2026, 3, 15), bag_g=1000))
@@ -84,7 +83,7 @@ class Things(OnBench):
         self.assertEqual((bench.crema_ml_per_g, bench.glass_ml), (0.9, 68.4))
         known = forecast(self.context, SOAKED).prediction
         self.assertLess(known.shot_time_s.value, plain.shot_time_s.value)  # a shallower bed
-        self.assertAlmostEqual(known.crema_ml.value / known.cup_g.value, 0.9, delta=0.01)
+        self.assertAlmostEqual(known.crema_ml.value / known.yield_g.value, 0.9, delta=0.01)
         small = add_basket(self.context, Basket(name="Small", diameter_mm=49, least_g=8, most_g=10))
         change_bench(self.context, BenchChange(basket_id=small.id))
         tight = forecast(self.context, SOAKED)
@@ -124,7 +123,7 @@ class Calibrating(OnBench):
 
     def test_coffee_and_grinder_take_theirs(self) -> None:
         coffee = add_coffee(self.context, Coffee(name="C"))
-        rows = [{"glass_ml": 54, "drink_g": 36}, {"glass_ml": 56, "drink_g": 36}]
+        rows = [{"glass_ml": 54, "yield_g": 36}, {"glass_ml": 56, "yield_g": 36}]
         keep(self.context, "coffee", coffee.id, measured("crema", rows))
         self.assertAlmostEqual(list_coffees(self.context)[0].crema_ml_per_g, 0.528, delta=0.001)
         grinder = add_grinder(self.context, Grinder(name="G", settings=(0, 9), grind_um=(200, 400)))

@@ -33,7 +33,11 @@ class Scoring(AtBench):
 
     def test_strength_is_measured_or_unknown_and_the_extraction_follows(self) -> None:
         number = pull(self.context, self.request())
-        self.assertIsNone(read_shot(self.context, number).ey_pct)
+        self.assertIsNone(read_shot(self.context, number).extraction_yield_pct)
         line = measure(self.context, number, Strength(tds_pct=9.0))
-        self.assertAlmostEqual(line.ey_pct or 0, 9.0 * (line.drink_g or 0) / 18, delta=0.06)
-        self.assertIsNone(measure(self.context, number, Strength(tds_pct=None)).ey_pct)
+        self.assertAlmostEqual(
+            line.extraction_yield_pct or 0, 9.0 * (line.yield_g or 0) / 18, delta=0.06
+        )
+        self.assertIsNone(
+            measure(self.context, number, Strength(tds_pct=None)).extraction_yield_pct
+        )

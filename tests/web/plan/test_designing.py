@@ -347,7 +347,7 @@ class ByComputing(Designing):
         panel.get_by_role("button", name="Count along water").click()
         expect(panel).to_contain_text("counted in water")
         expect(page.locator("[data-trace=ghost]")).to_be_attached()
-        panel.get_by_role("button", name="Leave it").click()
+        panel.get_by_role("button", name="Dismiss").click()
         expect(page.locator("[data-trace=ghost]")).to_have_count(0)
         expect(page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
         panel.get_by_role("button", name="How long to pre-infuse").click()

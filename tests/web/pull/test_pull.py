@@ -187,8 +187,8 @@ class InFlight(AtTheMachine):
         self.reads("Pressure", "x > 5.5")
         page.get_by_role("button", name="Stop now").click()
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=take]")).to_contain_text("taken over by hand")
-        expect(page.locator("[data-log=give_back]")).to_be_visible()
+        expect(page.locator("[data-log=taken_over]")).to_contain_text("taken over by hand")
+        expect(page.locator("[data-log=given_back]")).to_be_visible()
 
     def test_a_held_phase_waits_and_a_skip_goes_on(self) -> None:
         two = profile(
@@ -205,7 +205,7 @@ class InFlight(AtTheMachine):
         page.keyboard.press("b")
         page.keyboard.press("x")
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=mark]")).to_contain_text("blond")
+        expect(page.locator("[data-log=marked]")).to_contain_text("blond")
 
     def test_a_second_page_watches_until_it_takes_the_controls(self) -> None:
         first = self.pulling(self.started("Watched"))
@@ -286,7 +286,7 @@ class ByHand(AtTheMachine):
         score = float(page.locator("[data-followed]").get_attribute("data-followed") or 0)
         self.assertGreater(score, 40)
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=mark]")).to_contain_text("first drip seen")
+        expect(page.locator("[data-log=marked]")).to_contain_text("first drip seen")
 
     def test_a_spring_lever_says_when_and_waits_for_the_hand(self) -> None:
         self.put("Gannet")
@@ -413,10 +413,10 @@ class Afterwards(AtTheMachine):
 
 SERVER = """
 import sys, uvicorn
-from vapocline.api.application import create_app
-from vapocline.api.settings import Settings
+from vapocline.runtime.settings import Settings
+from vapocline.runtime.startup import application
 url, machine, port = sys.argv[1:4]
-app = create_app(Settings(database_url=url, simulated_machine=machine))
+app = application(Settings(database_url=url, simulated_machine=machine))
 uvicorn.run(app, port=int(port), log_level="critical", ws="websockets-sansio")
 """
 
@@ -462,7 +462,7 @@ class Killed(InBrowser):
         steps = [round(b - a, 3) for a, b in pairwise(shot.traces.time_s)]
         self.assertEqual(set(steps), {0.05})
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=taken_up]")).to_contain_text("taken up again")
+        expect(page.locator("[data-log=recording_resumed]")).to_contain_text("recording resumed")
 
     def test_a_shot_whose_machine_is_gone_too_is_kept_and_offered(self) -> None:
         self.provokes_refusals = True

@@ -2,66 +2,156 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+import math
+from collections.abc import Callable
+from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
-from pydantic_core import PydanticCustomError
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    GetJsonSchemaHandler,
+    StringConstraints,
+    model_validator,
+)
+from pydantic_core import CoreSchema, PydanticCustomError
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
-Note = Annotated[str, StringConstraints(max_length=4000)]
+MOST_UNKNOWN = 40  # fields of a part that this version does not know
+UNKNOWN_DEPTH = 8  # levels of objects and lists in one of them
+UNKNOWN_PIECES = 2000  # values in one of them
+UNKNOWN_CHARACTERS = 20_000  # in all its texts together
+
+Plain = dict[str, Any]
+Upgrade = Callable[[Plain], Plain]
+
+
+def _storable(text: str) -> str:
+    """Refuse the one character that PostgreSQL's text cannot hold."""
+    if "\x00" in text:
+        raise PydanticCustomError("text", "text", {"accepted": "text without the NUL character"})
+    return text
+
+
+Name = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=60),
+    AfterValidator(_storable),
+]
+Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_storable)]
 
 
 class Document(BaseModel):
-    """A part of a document. Fields it does not know are kept under `extra` on a round trip."""
+    """A part of a document. Fields it does not know stay where they are on a round trip."""
 
-    model_config = ConfigDict(frozen=True, populate_by_name=True, allow_inf_nan=False)
+    model_config = ConfigDict(
+        frozen=True, populate_by_name=True, allow_inf_nan=False, extra="allow"
+    )
 
-    extra: dict[str, Any] = Field(default_factory=dict)
+    @model_validator(mode="after")
+    def _bounded(self) -> Self:
+        unknown = self.model_extra or {}
+        if len(unknown) > MOST_UNKNOWN:
+            raise _too_much("document", f"{len(unknown)} unknown fields", f"at most {MOST_UNKNOWN}")
+        for name, value in unknown.items():
+            _bound(name, value)
+        return self
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        """Open to unknown fields by default, as JSON Schema is: it need not be said."""
+        made = handler(schema)
+        handler.resolve_ref_schema(made).pop("additionalProperties", None)
+        return made
+
+    def known(self) -> dict[str, Any]:
+        """The fields this version knows, by their names."""
+        return {name: getattr(self, name) for name in type(self).model_fields}
+
+    def written(self) -> dict[str, Any]:
+        """The document as JSON values under its written names."""
+        return self.model_dump(mode="json", by_alias=True)
+
+
+def _bound(name: str, value: Any) -> None:
+    """Refuse an unknown field that is too deep, too large, or that no database can hold."""
+    left, pieces, characters = [(value, 1)], 0, len(name)
+    while left:
+        one, depth = left.pop()
+        pieces += 1
+        if isinstance(one, dict | list | tuple):
+            inner = [*one.keys(), *one.values()] if isinstance(one, dict) else list(one)
+            if depth >= UNKNOWN_DEPTH and inner:
+                raise _too_much(name, f"more than {UNKNOWN_DEPTH} levels", "less deep a field")
+            left += [(part, depth + 1) for part in inner]
+        elif isinstance(one, str):
+            characters += len(_storable(one))
+        elif isinstance(one, float) and not math.isfinite(one):
+            raise _too_much(name, str(one), "finite numbers")
+        if pieces > UNKNOWN_PIECES or characters > UNKNOWN_CHARACTERS:
+            most = f"at most {UNKNOWN_PIECES} values and {UNKNOWN_CHARACTERS} characters"
+            raise _too_much(name, "a field larger than is kept", most)
+
+
+def _too_much(field: str, got: str, accepted: str) -> PydanticCustomError:
+    return PydanticCustomError(
+        "unknown", "unknown", {"field": field, "got": got, "accepted": accepted}
+    )
+
+
+class Versioned(Document):
+    """A whole document, which says its format and version.
+
+    `UPGRADES` lead from each version to the next, the first from version 1; an older document is
+    brought up to date when it is read, a newer one refused by name. A subclass declares `format`
+    and `version`; the version is one more than it has upgrades.
+    """
+
+    UPGRADES: ClassVar[tuple[Upgrade, ...]] = ()
 
     @model_validator(mode="before")
     @classmethod
-    def _keep_unknown_fields(cls, value: Any) -> Any:
+    def _upgraded(cls, value: Any) -> Any:
         if not isinstance(value, dict):
             return value
-        known = set(cls.model_fields)
-        known |= {field.alias for field in cls.model_fields.values() if field.alias}
-        unknown = {key: part for key, part in value.items() if key not in known}
-        if not unknown:
-            return value
-        kept = {key: part for key, part in value.items() if key in known}
-        return kept | {"extra": {**kept.get("extra", {}), **unknown}}
-
-    def written(self) -> dict[str, Any]:
-        """The document as JSON values under its written names; empty `extra` left out."""
-        plain: dict[str, Any] = _without_empty_extra(self.model_dump(mode="json", by_alias=True))
-        return plain
+        newest = len(cls.UPGRADES) + 1
+        return upgraded(value, cls.UPGRADES, value.get("version", newest))
 
 
-def _without_empty_extra(value: Any) -> Any:
-    if isinstance(value, dict):
-        return {
-            key: _without_empty_extra(part)
-            for key, part in value.items()
-            if not (key == "extra" and part == {})
+def upgraded(document: Plain, upgrades: tuple[Upgrade, ...], version: Any) -> Plain:
+    """A document of a version, as the newest one is written. Raises PydanticCustomError."""
+    newest = len(upgrades) + 1
+    if isinstance(version, bool) or not isinstance(version, int) or not 1 <= version <= newest:
+        known = "version 1" if newest == 1 else f"versions 1 to {newest}"
+        ctx = {
+            "field": "version",
+            "got": repr(version) if isinstance(version, str) else str(version),
+            "accepted": f"{known}; a newer Vapocline may read this",
         }
+        raise PydanticCustomError("version", "newer", ctx)
+    for step in upgrades[version - 1 :]:
+        document = step(document)
+    return document | {"version": newest} if version < newest else document
+
+
+def unknown_fields_in_place(document: Plain) -> Plain:
+    """Version 1 kept what it did not know under `extra`, part by part: put it back where it was."""
+    placed: Plain = _placed(document)
+    return placed
+
+
+def _placed(value: Any) -> Any:
+    if isinstance(value, dict):
+        own = {key: _placed(part) for key, part in value.items() if key != "extra"}
+        kept = value.get("extra", {})
+        return {**kept, **own} if isinstance(kept, dict) else {**own, "extra": kept}
     if isinstance(value, list):
-        return [_without_empty_extra(part) for part in value]
+        return [_placed(part) for part in value]
     return value
 
 
-def supported_version(version: int) -> int:
-    """Refuse a document of a later version, which this program cannot know.
-
-    Raises PydanticCustomError, which becomes a named problem.
-    """
-    if version != 1:
-        raise PydanticCustomError(
-            "version", "newer", {"accepted": "version 1; a newer Vapocline may read this"}
-        )
-    return version
-
-
 class Answer(BaseModel):
-    """A part of the answer: frozen, by its written names."""
+    """A part of an answer: frozen, by its written names."""
 
     model_config = ConfigDict(frozen=True, populate_by_name=True)

@@ -73,6 +73,6 @@ def _within(name: str, value: float) -> None:
         raise Refused([Problem(name, f"{value:g}, which the other two give", str(bounds))])
 
 
-def glass_ml(drink_g: float, crema_ml_per_g: float) -> float:
+def glass_ml(yield_g: float, crema_ml_per_g: float) -> float:
     """Where the top of the crema stands in a marked glass, mL: the drink's own mL and the foam."""
-    return drink_g * (1 + crema_ml_per_g)
+    return yield_g * (1 + crema_ml_per_g)

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Document, Name, Note, supported_version
+from vapocline.core.base.document import Document, Name, Note, Versioned, unknown_fields_in_place
 from vapocline.core.base.quantities import (
     AfterDripG,
     BarPerKg,
@@ -189,7 +189,7 @@ class GroupLine(Document):
     per_boiler: Annotated[float, Field(gt=0, le=3)]
 
 
-class Machine(Document):
+class Machine(Versioned):
     """One machine: its control, limits, pump, and the head above the puck.
 
     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
@@ -199,8 +199,10 @@ class Machine(Document):
     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
     """
 
+    UPGRADES = (unknown_fields_in_place,)
+
     format: Literal["vapocline/machine"] = "vapocline/machine"
-    version: Annotated[int, AfterValidator(supported_version)] = 1
+    version: Literal[2] = 2
     name: Name
     note: Note = ""
     control: Control = BothLoops()

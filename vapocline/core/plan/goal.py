@@ -8,10 +8,10 @@ from collections.abc import Callable
 from typing import Annotated, Literal, Self
 
 import numpy as np
-from pydantic import AfterValidator, Field, model_validator
+from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Answer, Document, supported_version
+from vapocline.core.base.document import Answer, Document, Plain, Versioned, unknown_fields_in_place
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.plan.adjustable import Adjustable, adjustable_at, adjusted
 from vapocline.core.puck.check import refuse_unrunnable
@@ -29,10 +29,10 @@ FigureName = Literal[
     "first_drip_s",
     "pre_infusion_end_s",
     "full_pressure_s",
-    "cup_g",
+    "yield_g",
     "ratio",
     "tds_pct",
-    "ey_pct",
+    "extraction_yield_pct",
     "peak_pressure_bar",
     "water_in_ml",
     "meet_s",
@@ -40,10 +40,10 @@ FigureName = Literal[
 ]
 # How near counts as there, in the figure's own unit: what nobody could tell apart by measuring.
 NEAR: dict[str, float] = {
-    "cup_g": 0.1,
+    "yield_g": 0.1,
     "ratio": 0.01,
     "tds_pct": 0.05,
-    "ey_pct": 0.05,
+    "extraction_yield_pct": 0.05,
     "peak_pressure_bar": 0.05,
     "water_in_ml": 0.3,
     "late_flow_ml_s": 0.03,
@@ -52,6 +52,23 @@ NEAR_S = 0.1
 SCAN_ONE, SCAN_TWO = 17, 7  # values tried first along each number
 REACH_STEPS = 12  # how far from where it stands a number may go, in its steps, if not said
 FAR = 1e6  # the miss of a plan that cannot run or a figure that never happens
+
+
+RENAMED_FIGURES = {"cup_g": "yield_g", "ey_pct": "extraction_yield_pct"}  # in version 2
+
+
+def want_renamed(want: Plain) -> Plain:
+    """A want of version 1 with its figure under its name of version 2."""
+    figure = want.get("figure")
+    return want | {"figure": RENAMED_FIGURES.get(str(figure), figure)}
+
+
+def _figures_renamed(document: Plain) -> Plain:
+    placed = unknown_fields_in_place(document)
+    wants = placed.get("wants", [])
+    if not isinstance(wants, list):
+        return placed  # refused in its place
+    return placed | {"wants": [want_renamed(w) if isinstance(w, dict) else w for w in wants]}
 
 
 class Want(Document):
@@ -77,11 +94,13 @@ class Allowed(Document):
     high: float | None = None
 
 
-class Goal(Document):
+class Goal(Versioned):
     """What is wanted, and the one or two numbers that may move for it."""
 
+    UPGRADES = (_figures_renamed,)
+
     format: Literal["vapocline/goal"] = "vapocline/goal"
-    version: Annotated[int, AfterValidator(supported_version)] = 1
+    version: Literal[2] = 2
     plan: Plan
     wants: Annotated[tuple[Want, ...], Field(min_length=1, max_length=6)]
     moves: Annotated[tuple[Allowed, ...], Field(min_length=1, max_length=2)]

@@ -22,9 +22,9 @@ TRIES = 8  # common to both sides of every difference, so that chance drops out
 TOLD = (
     "shot_time_s",
     "first_drip_s",
-    "cup_g",
+    "yield_g",
     "tds_pct",
-    "ey_pct",
+    "extraction_yield_pct",
     "peak_pressure_bar",
     "bright",
     "sweet",

@@ -212,9 +212,15 @@ def _effects(sliders: Sliders, before: Prediction, after: Prediction) -> list[st
     said = []
     changes = (
         ("shot", before.shot_time_s.value, after.shot_time_s.value, "s", 0.3),
-        ("cup", before.cup_g.value, after.cup_g.value, "g", 0.5),
+        ("yield", before.yield_g.value, after.yield_g.value, "g", 0.5),
         ("strength", before.tds_pct.value, after.tds_pct.value, "points", 0.1),
-        ("extraction", before.ey_pct.value, after.ey_pct.value, "points", 0.1),
+        (
+            "extraction",
+            before.extraction_yield_pct.value,
+            after.extraction_yield_pct.value,
+            "points",
+            0.1,
+        ),
         ("bright share", _bright(before), _bright(after), "%", 0.2),
     )
     for name, was, now, unit, least in changes:

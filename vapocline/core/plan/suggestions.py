@@ -90,7 +90,7 @@ class Shifted(Answer):
 
     name: str
     shot_time_s: float | None
-    ey_pct: float | None
+    extraction_yield_pct: float | None
     peak_pressure_bar: float | None
 
 
@@ -383,7 +383,7 @@ def _shift(name: str, plan: Plan) -> Shifted:
     return Shifted(
         name=name,
         shot_time_s=spread(lambda shot: shot.shot_time_s.value),
-        ey_pct=spread(lambda shot: shot.ey_pct.value),
+        extraction_yield_pct=spread(lambda shot: shot.extraction_yield_pct.value),
         peak_pressure_bar=spread(lambda shot: shot.peak_pressure_bar.value),
     )
 

@@ -32,10 +32,10 @@ class Variant(Answer):
     after: float
     unit: str
     shot_time_change_s: float | None
-    ey_change_points: float | None
+    extraction_yield_change_points: float | None
     tds_change_points: float | None
     shot_time_s: float | None
-    ey_pct: float | None
+    extraction_yield_pct: float | None
     time_s: list[float]
     pressure_bar: list[float]
     cup_out_ml_s: list[float]
@@ -78,10 +78,12 @@ def _variant(
         after=float(getattr(after, what)),
         unit=UNITS[what],
         shot_time_change_s=_change(here.shot_time_s.value, shot.shot_time_s.value),
-        ey_change_points=_change(here.ey_pct.value, shot.ey_pct.value),
+        extraction_yield_change_points=_change(
+            here.extraction_yield_pct.value, shot.extraction_yield_pct.value
+        ),
         tds_change_points=_change(here.tds_pct.value, shot.tds_pct.value),
         shot_time_s=shot.shot_time_s.value,
-        ey_pct=shot.ey_pct.value,
+        extraction_yield_pct=shot.extraction_yield_pct.value,
         time_s=[series.time_s[i] for i in kept],
         pressure_bar=[series.pressure_bar[i] for i in kept],
         cup_out_ml_s=[series.cup_out_ml_s[i] for i in kept],

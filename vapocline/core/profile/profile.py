@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import Field
 
-from vapocline.core.base.document import Document, Name, Note, supported_version
+from vapocline.core.base.document import Document, Name, Note, Versioned, unknown_fields_in_place
 from vapocline.core.base.quantities import (
     CupG,
     FlowMlS,
@@ -190,11 +190,13 @@ class Phase(Document):
     exits: Annotated[tuple[Exit, ...], Field(max_length=MOST_EXITS)] = ()
 
 
-class Profile(Document):
+class Profile(Versioned):
     """A whole profile. Runnable only once `check.refuse_unrunnable` has let it pass."""
 
+    UPGRADES = (unknown_fields_in_place,)
+
     format: Literal["vapocline/profile"] = "vapocline/profile"
-    version: Annotated[int, AfterValidator(supported_version)] = 1
+    version: Literal[2] = 2
     name: Name
     note: Note = ""
     stop: Stop = Stop()

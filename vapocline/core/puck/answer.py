@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vapocline.core.base.document import Answer
+from vapocline.core.base.document import Answer, Plain, Versioned
 
 
 class Figure(Answer):
@@ -91,11 +91,20 @@ class Series(Answer):
     cup_g_p90: list[float | None]
 
 
-class Prediction(Answer):
+RENAMED_FIGURES = {"cup_g": "yield_g", "ey_pct": "extraction_yield_pct"}  # in version 2
+
+
+def _figures_renamed(document: Plain) -> Plain:
+    return {RENAMED_FIGURES.get(name, name): part for name, part in document.items()}
+
+
+class Prediction(Versioned):
     """The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on."""
 
+    UPGRADES = (_figures_renamed,)
+
     format: Literal["vapocline/prediction"] = "vapocline/prediction"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     members: int
     shot_time_s: Figure
     shot_time_from_first_drip_s: Figure
@@ -103,11 +112,11 @@ class Prediction(Answer):
     first_drip_s: Figure
     pre_infusion_end_s: Figure
     full_pressure_s: Figure
-    cup_g: Figure
+    yield_g: Figure
     cup_at_stop_g: Figure
     ratio: Figure
     tds_pct: Figure
-    ey_pct: Figure
+    extraction_yield_pct: Figure
     peak_pressure_bar: Figure
     water_in_ml: Figure
     stays_behind_ml: Figure

@@ -33,7 +33,6 @@ def inlined(function: Callable[Arguments, Result]) -> Callable[Arguments, Result
 
 
 ATMOSPHERE_BAR = 1.013
-FIRST_DRIP_G = 0.1  # the weight in the cup that counts as the first drip
 TAIL_S = 6.0  # how long after the stop drips are followed
 
 LANE_WEIGHTS = np.array([0.25, 0.5, 0.25])

@@ -11,6 +11,7 @@ from vapocline.core.base.arrays import Floats
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters
+from vapocline.core.shot.result import FIRST_DRIP_G
 
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared
@@ -28,11 +29,11 @@ class Figures(NamedTuple):
     first_drip_s: float
     pre_infusion_end_s: float
     full_pressure_s: float
-    cup_g: float
+    yield_g: float
     cup_at_stop_g: float
     ratio: float
     tds_pct: float
-    ey_pct: float
+    extraction_yield_pct: float
     peak_pressure_bar: float
     water_in_ml: float
     stays_behind_ml: float
@@ -51,7 +52,7 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
     now = state.now
     solids = now[columns.CUP_0 : columns.CUP_2 + 1]
     cup = float(now[columns.CUP_WATER] + solids.sum())
-    drank = cup >= columns.FIRST_DRIP_G
+    drank = cup >= FIRST_DRIP_G
     share = 100 * solids / cup if drank else np.full(columns.CLASSES, math.nan)
     stop, drip = float(now[columns.STOP_T]), float(now[columns.FIRST_DRIP])
     full = _full_pressure_s(samples, float(now[columns.PEAK]))
@@ -63,11 +64,11 @@ def figures_of(profile: Profile, p: Parameters, state: columns.State, samples: F
         first_drip_s=drip,
         pre_infusion_end_s=_pre_infusion_end_s(profile, state.log),
         full_pressure_s=full,
-        cup_g=cup,
+        yield_g=cup,
         cup_at_stop_g=float(now[columns.CUP_AT_STOP]),
         ratio=cup / p.dose_g,
         tds_pct=float(share.sum()),
-        ey_pct=float(100 * solids.sum() / p.dose_g),
+        extraction_yield_pct=float(100 * solids.sum() / p.dose_g),
         peak_pressure_bar=float(now[columns.PEAK]),
         water_in_ml=float(now[columns.WATER]),
         stays_behind_ml=float(now[columns.WATER] - now[columns.CUP_AT_STOP]),

@@ -24,7 +24,6 @@ from vapocline.core.puck.columns import (
     CUP_WATER,
     DRIVE,
     FIRST_DRIP,
-    FIRST_DRIP_G,
     HAND,
     HAND_STOP,
     HEAD,
@@ -90,6 +89,7 @@ from vapocline.core.puck.program import (
     STOP_WATER,
     Program,
 )
+from vapocline.core.shot.result import FIRST_DRIP_G
 
 WATER_J_ML_K = 4.18
 GRAIN_J_G_K = 1.5

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic import BeforeValidator, Field
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Document, supported_version
+from vapocline.core.base.document import Document, Versioned, unknown_fields_in_place
 from vapocline.core.base.quantities import (
     BasketDiameterMm,
     CremaMlPerG,
@@ -64,11 +64,13 @@ class Setup(Document):
     machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
 
 
-class Plan(Document):
+class Plan(Versioned):
     """What a prediction needs. `members` tries give the ranges; the same `seed` gives the same."""
 
+    UPGRADES = (unknown_fields_in_place,)
+
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Annotated[int, AfterValidator(supported_version)] = 1
+    version: Literal[2] = 2
     setup: Setup
     members: Members = 200
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
 
 import numpy as np
 
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.shot.events import Alarm
 from vapocline.core.shot.traces import Sample
 
-Alarm = Literal["no_flow", "scale_silent", "cup_lifted", "off_band"]
 # How long a thing must last before it is said: a gauge may blink.
 NO_FLOW_S, SILENT_S, OFF_BAND_S = 2.5, 1.0, 0.8
 DRY_ML_S, ASKED_ML_S, ASKED_BAR = 0.15, 0.4, 1.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -17,14 +17,27 @@ from vapocline.core.profile.profile import MOST_PHASES, Phase, Profile
 from vapocline.core.profile.stages import Stage, best_stages
 from vapocline.core.puck.program import CONTROLS
 from vapocline.core.pull.steering import taken_over_with
-from vapocline.core.shot.events import Action, Span
+from vapocline.core.shot.events import (
+    Event,
+    GivenBack,
+    Held,
+    Nudged,
+    PhaseBegan,
+    Released,
+    Span,
+    TakenOver,
+    corrections_in,
+    events_of,
+)
 from vapocline.core.shot.traces import Traces
 
 AT_ONCE_S = 1.5  # corrections this close together are one
 LEAST_S = 1.0  # a shorter piece joins its neighbour
 HAND_TOLERANCE = 0.05  # of the top level: how closely a held level is followed
 MOST_HAND_STAGES = 5
-CORRECTS = ("nudge", "hold", "go_on", "take", "give_back", "skip")
+
+
+How = Literal["planned", "held", "hand"]
 
 
 class Piece(NamedTuple):
@@ -32,19 +45,22 @@ class Piece(NamedTuple):
 
     start_s: float
     end_s: float
-    how: str  # planned, held, hand
+    how: How
 
 
-def was_corrected(actions: Sequence[Action], stopped_by_hand: bool) -> bool:
+def was_corrected(events: Sequence[Event], stopped_by_hand: bool) -> bool:
     """Whether hands did anything that a new version could take up."""
-    return stopped_by_hand or any(action.what in CORRECTS for action in actions)
+    return stopped_by_hand or any(
+        not isinstance(event, PhaseBegan) or event.after == "skip"
+        for event in corrections_in(events)
+    )
 
 
 def corrected(
     profile: Profile,
     machine: Machine,
     spans: Sequence[Span],
-    actions: Sequence[Action],
+    events: Sequence[Event],
     traces: Traces,
     *,
     stopped_by_hand_g: float | None = None,
@@ -58,9 +74,14 @@ def corrected(
     """
     phases: list[Phase] = []
     offsets: dict[str, float] = {}
+    done = corrections_in(events)
     for span in spans:
         phase = profile.phases[span.phase]
-        inside = [a for a in actions if span.start_s <= a.t < span.end_s or a.t == span.start_s]
+        inside = [
+            one
+            for one in done
+            if span.start_s <= one.time_s < span.end_s or one.time_s == span.start_s
+        ]
         phases.extend(_of_span(phase, machine, span, inside, offsets=offsets, traces=traces))
     ran = max((span.phase for span in spans), default=-1)
     phases.extend(_moved(phase, machine, offsets) for phase in profile.phases[ran + 1 :])
@@ -78,19 +99,19 @@ def _of_span(
     phase: Phase,
     machine: Machine,
     span: Span,
-    actions: Sequence[Action],
+    events: Sequence[Event],
     *,
     offsets: dict[str, float],
     traces: Traces,
 ) -> list[Phase]:
     """The phases that one phase became."""
     control = phase.command.control
-    pieces = _pieces(span, actions)
-    moves = [a for a in actions if a.what == "nudge" and _how(pieces, a.t) == "planned"]
+    pieces = _pieces(span, events)
+    moves = [one for one in events_of(events, Nudged) if _how(pieces, one.time_s) == "planned"]
     cuts = _cuts(pieces, moves)
     if len(pieces) == 1 and pieces[0].how == "planned" and not cuts:
-        for action in moves:
-            offsets[control] = offsets.get(control, 0.0) + (action.value or 0.0)
+        for move in moves:
+            offsets[control] = offsets.get(control, 0.0) + move.by
         whole = _moved(phase, machine, offsets)
         return [_ended_by_clock(whole, span) if span.ended_on == "skip" else whole]
     pieces = _cut(pieces, cuts)
@@ -100,48 +121,61 @@ def _of_span(
         last = number == len(pieces) - 1
         kept = still_s if last else None
         nudged = offsets.get(control, 0.0) + sum(
-            a.value or 0.0 for a in moves if a.t <= piece.start_s
+            move.by for move in moves if move.time_s <= piece.start_s
         )
         some = _of_piece(phase, machine, span, piece, traces=traces, nudged=nudged, still_s=kept)
         if number > 0 and piece.how == "planned":
             how = "nudged" if piece.start_s in cuts else "after"
             some = [one.model_copy(update={"name": _named(phase, how)}) for one in some]
         made.extend(some)
-    for action in moves:
-        offsets[control] = offsets.get(control, 0.0) + (action.value or 0.0)
+    for move in moves:
+        offsets[control] = offsets.get(control, 0.0) + move.by
     return made
 
 
-def _pieces(span: Span, actions: Sequence[Action]) -> list[Piece]:
+def _pieces(span: Span, events: Sequence[Event]) -> list[Piece]:
     """The phase cut where a hand held it still, or held its level."""
-    pieces, at, how = [], span.start_s, "planned"
-    for action in actions:
-        then = {"hold": "held", "take": "hand", "go_on": "planned", "give_back": "planned"}.get(
-            action.what
-        )
+    pieces: list[Piece] = []
+    how: How = "planned"
+    at = span.start_s
+    for event in events:
+        then = _how_after(event)
         if then is None or then == how:
             continue
-        if action.t - at >= LEAST_S / 2:
-            pieces.append(Piece(at, action.t, how))
-            at = action.t
+        if event.time_s - at >= LEAST_S / 2:
+            pieces.append(Piece(at, event.time_s, how))
+            at = event.time_s
         how = then
     if span.end_s - at >= LEAST_S / 2 or not pieces:
         pieces.append(Piece(at, span.end_s, how))
     return pieces
 
 
-def _how(pieces: Sequence[Piece], t: float) -> str:
+def _how_after(event: Event) -> How | None:
+    """How the phase goes on after an event; None where it goes on as it did."""
+    match event:
+        case Held():
+            return "held"
+        case TakenOver():
+            return "hand"
+        case Released() | GivenBack():
+            return "planned"
+        case _:
+            return None
+
+
+def _how(pieces: Sequence[Piece], t: float) -> How:
     return next((p.how for p in pieces if p.start_s <= t <= p.end_s), "planned")
 
 
-def _cuts(pieces: Sequence[Piece], moves: Sequence[Action]) -> list[float]:
+def _cuts(pieces: Sequence[Piece], moves: Sequence[Nudged]) -> list[float]:
     """Where nudges part the phase: those close together are one, those at an edge none."""
     times: list[float] = []
-    for action in moves:
-        if times and action.t - times[-1] < AT_ONCE_S:
-            times[-1] = action.t
+    for move in moves:
+        if times and move.time_s - times[-1] < AT_ONCE_S:
+            times[-1] = move.time_s
         else:
-            times.append(action.t)
+            times.append(move.time_s)
     return [
         t
         for t in times

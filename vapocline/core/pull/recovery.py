@@ -21,7 +21,7 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.ranges import TRY_CELLS, TRY_STEP_S
 from vapocline.core.pull.simulation import TICK_S, Flight
 from vapocline.core.pull.steering import in_force, nudge_of
-from vapocline.core.shot.events import Action
+from vapocline.core.shot.events import Event, Held, Nudged, PhaseBegan, Released, corrections_in
 from vapocline.core.shot.traces import Sample
 
 # What one can tell on each gauge: residuals are counted in these.
@@ -55,7 +55,7 @@ class Outcome(NamedTuple):
     cup_g: Floats
 
 
-def identify(plan: Plan, actions: Sequence[Action], samples: Sequence[Sample]) -> Parameters:
+def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> Parameters:
     """The plan's parameters with the permeability that explains the samples best.
 
     Maximum a posteriori over one number, ln-permeability, with a normal prior; pressure, flow and
@@ -69,7 +69,7 @@ def identify(plan: Plan, actions: Sequence[Action], samples: Sequence[Sample]) -
     cup = np.array([sample.cup_g for sample in seen])
 
     def misfit(log_k: float) -> float:
-        rows = _replayed(plan, actions, _with(nominal, log_k), until_s=float(t[-1]))
+        rows = _replayed(plan, events, _with(nominal, log_k), until_s=float(t[-1]))
         at = np.clip(np.round(t / TICK_S).astype(int), 0, len(rows) - 1)
         apart = [
             (pressure - rows[at, columns.S_P]) / TELL_BAR,
@@ -87,10 +87,10 @@ def identify(plan: Plan, actions: Sequence[Action], samples: Sequence[Sample]) -
 
 
 def salvage(
-    plan: Plan, forecast: Prediction, actions: Sequence[Action], samples: Sequence[Sample]
+    plan: Plan, forecast: Prediction, events: Sequence[Event], samples: Sequence[Sample]
 ) -> Salvage | None:
     """What would bring a shot back towards its plan, or None where it will come right by itself."""
-    puck = identify(plan, actions, samples)
+    puck = identify(plan, events, samples)
     ratio = puck.permeability / parameters_for(plan.setup).permeability
     runs_as = plan.setup.grind_um * math.sqrt(ratio)
     now = samples[-1]
@@ -100,7 +100,7 @@ def salvage(
         True,
         np.zeros(0),
     )
-    as_it_is = _outcome(plan, actions, puck, now.time_s, 0.0)
+    as_it_is = _outcome(plan, events, puck, now.time_s, 0.0)
     phase = plan.profile.phases[min(now.phase, len(plan.profile.phases) - 1)]
     control = in_force(plan.setup.machine, phase)
     like = _like(runs_as - plan.setup.grind_um)
@@ -109,7 +109,7 @@ def salvage(
         return _said(words, None, None, runs_as, (as_it_is, as_it_is))
     step = nudge_of(control, plan.setup.machine)
     tried = {
-        count: _outcome(plan, actions, puck, now.time_s, count * step)
+        count: _outcome(plan, events, puck, now.time_s, count * step)
         for count in range(-MOST_NUDGES, MOST_NUDGES + 1)
     }
     cost = {count: _cost(tried[count], wanted, abs(count)) for count in tried}
@@ -186,18 +186,18 @@ def _with(nominal: Parameters, log_k: float) -> Parameters:
     return nominal._replace(permeability=nominal.permeability * math.exp(log_k))
 
 
-def _replayed(plan: Plan, actions: Sequence[Action], puck: Parameters, *, until_s: float) -> Floats:
+def _replayed(plan: Plan, events: Sequence[Event], puck: Parameters, *, until_s: float) -> Floats:
     flight = _flight(plan, puck)
-    _fly(flight, actions, until_s)
+    _fly(flight, events, until_s)
     return flight.samples[: flight.sampled]
 
 
 def _outcome(
-    plan: Plan, actions: Sequence[Action], puck: Parameters, now_s: float, nudge: float
+    plan: Plan, events: Sequence[Event], puck: Parameters, now_s: float, nudge: float
 ) -> Outcome:
     """The shot to its end, with one more nudge from now on."""
     flight = _flight(plan, puck)
-    _fly(flight, actions, now_s)
+    _fly(flight, events, now_s)
     if nudge and not flight.stopped:
         try:
             flight.nudge(nudge)
@@ -218,29 +218,28 @@ def _flight(plan: Plan, puck: Parameters) -> Flight:
     return Flight(plan.profile, plan.setup.machine, puck, cells=TRY_CELLS, step_s=TRY_STEP_S)
 
 
-def _fly(flight: Flight, actions: Sequence[Action], until_s: float) -> None:
+def _fly(flight: Flight, events: Sequence[Event], until_s: float) -> None:
     """Advance to a time, doing at each moment what was done."""
-    for action in sorted(actions, key=lambda one: one.t):
-        if action.t >= until_s:
+    for event in sorted(corrections_in(events), key=lambda one: one.time_s):
+        if event.time_s >= until_s:
             break
-        flight.leap(action.t)
+        flight.leap(event.time_s)
         if flight.stopped:
             return
-        _do(flight, action)
+        _do(flight, event)
     flight.leap(until_s)
 
 
-def _do(flight: Flight, action: Action) -> None:
-    match action.what:
-        case "nudge" if action.value is not None:
-            flight.nudge(action.value)
-        case "skip":
+def _do(flight: Flight, event: Event) -> None:
+    """Do once more what a hand did."""
+    match event:
+        case Nudged(by=by):
+            flight.nudge(by)
+        case PhaseBegan(after="skip"):
             flight.skip()
-        case "signal":
+        case PhaseBegan(after="hand"):
             flight.signal()
-        case "hold":
-            flight.hold(True)
-        case "go_on":
-            flight.hold(False)
+        case Held() | Released():
+            flight.hold(isinstance(event, Held))
         case _:
             pass

@@ -18,7 +18,7 @@ class Tolerance(BaseModel):
 
     shot_time_s: Within = 3.0
     first_drip_s: Within = 1.5
-    drink_g: Within = 1.0
+    yield_g: Within = 1.0
     peak_pressure_bar: Within = 0.6
     tds_pct: Within = 0.4
 
@@ -42,7 +42,7 @@ class Spread(BaseModel):
 NAMES = {
     "shot_time_s": ("Shot time", "s"),
     "first_drip_s": ("First drip", "s"),
-    "drink_g": ("In the cup", "g"),
+    "yield_g": ("In the cup", "g"),
     "peak_pressure_bar": ("Peak", "bar"),
     "tds_pct": ("Strength", "%"),
 }

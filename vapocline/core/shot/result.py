@@ -18,13 +18,13 @@ class Result:
 
     shot_time_s: float | None
     first_drip_s: float | None
-    cup_g: float | None
+    yield_g: float | None
     cup_at_stop_g: float | None
     peak_pressure_bar: float | None
     water_in_ml: float | None
     ratio: float | None
     tds_pct: float | None = None
-    ey_pct: float | None = None
+    extraction_yield_pct: float | None = None
 
 
 def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
@@ -40,15 +40,15 @@ def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
     if stop_s is not None and np.abs(time_s - stop_s).min() <= WEIGHED_WITHIN_S:
         at_stop = float(np.interp(stop_s, time_s, weight_g))
     to_the_end = traces.time_s[-1] - time_s[-1] <= WEIGHED_WITHIN_S
-    cup_g = float(np.median(weight_g[-5:])) if to_the_end else None
+    yield_g = float(np.median(weight_g[-5:])) if to_the_end else None
     return Result(
         shot_time_s=stop_s,
         first_drip_s=float(time_s[np.argmax(dripping)]) if dripping.any() else None,
-        cup_g=cup_g,
+        yield_g=yield_g,
         cup_at_stop_g=at_stop,
         peak_pressure_bar=_peak(traces),
         water_in_ml=_pumped(traces),
-        ratio=None if cup_g is None else cup_g / dose_g,
+        ratio=None if yield_g is None else yield_g / dose_g,
     )
 
 
@@ -57,7 +57,7 @@ def _unweighed(traces: Traces, stop_s: float | None) -> Result:
     return Result(
         shot_time_s=stop_s,
         first_drip_s=None,
-        cup_g=None,
+        yield_g=None,
         cup_at_stop_g=None,
         peak_pressure_bar=_peak(traces),
         water_in_ml=_pumped(traces),

@@ -140,11 +140,11 @@ def _results(a: Result, b: Result) -> Iterator[Difference]:
     yield from _number("first drip", "s", a.first_drip_s, b.first_drip_s, 1, least=0.2)
     # What was not measured is no difference; a stop or a first drip that never came is one.
     for what, unit, was, now, least in (
-        ("cup", "g", a.cup_g, b.cup_g, 0.2),
+        ("yield", "g", a.yield_g, b.yield_g, 0.2),
         ("peak", "bar", a.peak_pressure_bar, b.peak_pressure_bar, 0.1),
         ("water used", "mL", a.water_in_ml, b.water_in_ml, 0.5),
         ("strength", "%", a.tds_pct, b.tds_pct, 0.1),
-        ("extraction", "%", a.ey_pct, b.ey_pct, 0.3),
+        ("extraction", "%", a.extraction_yield_pct, b.extraction_yield_pct, 0.3),
     ):
         if was is not None and now is not None:
             yield from _number(what, unit, was, now, 1, least=least)

@@ -64,6 +64,6 @@ class Tasting(BaseModel):
         return {field: score for field, score in given.items() if score is not None}
 
 
-def extraction_yield_pct(tds_pct: float, cup_g: float, dose_g: float) -> float:
+def extraction_yield_pct(tds_pct: float, yield_g: float, dose_g: float) -> float:
     """Dissolved share of the dose, %, from measured strength: TDS times drink over dose."""
-    return tds_pct * cup_g / dose_g
+    return tds_pct * yield_g / dose_g

@@ -17,6 +17,7 @@ from vapocline.core.base.quantities import (
 from vapocline.core.coffee.coffee import UNKNOWN_REST_DAYS, Roast
 from vapocline.core.coffee.grinder import grind_um_at
 from vapocline.core.coffee.recipe import Follows, Recipe, glass_ml, revised
+from vapocline.core.formats.registry import GOALS, Goals
 from vapocline.core.machine.calibration.apply import boiler_c
 from vapocline.core.plan.goal import Want
 from vapocline.core.puck.parameters import crema_ml_per_g, gas_left_ml_g
@@ -107,7 +108,7 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
             row.basket = shelf.read_one(session, BasketRow, change.basket_id)
         _rewrite_recipe(row, change)
         if change.goals is not None:
-            row.goals = [goal.written() for goal in _distinct(change.goals)]
+            row.goals = GOALS.write(Goals(wants=tuple(_distinct(change.goals))))
         for name in ("grind_setting", "water_c", "dose_tolerance_g"):
             value = getattr(change, name)
             if value is not None:
@@ -157,7 +158,7 @@ def bench_of(context: Context, row: BenchRow) -> Bench:
         dose_tolerance_g=row.dose_tolerance_g,
         glass_ml=round(glass_ml(row.yield_g, crema), 1),
         crema_ml_per_g=round(crema, 3),
-        goals=[Want.model_validate(goal) for goal in row.goals],
+        goals=list(GOALS.read(row.goals).wants),
         grind_setting=row.grind_setting,
         grind_um=grind_size(grinder, row.grind_setting),
         water_c=row.water_c,

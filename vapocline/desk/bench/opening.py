@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
+from vapocline.core.formats.registry import MACHINE
 from vapocline.core.machine.machine import REFERENCE, Machine
 from vapocline.desk.context import Context, Resources
 from vapocline.store import shelf
@@ -36,7 +37,7 @@ def _first_bench(session: Session, name: str, machine: Machine) -> BenchRow:
         there = session.query(MachineRow).order_by(MachineRow.id).first()
         row = BenchRow(
             name=name,
-            machine=there or MachineRow(name=machine.name, document=machine.written()),
+            machine=there or MachineRow(name=machine.name, document=MACHINE.write(machine)),
             dose_g=FIRST_DOSE_G,
             yield_g=FIRST_YIELD_G,
             water_c=FIRST_WATER_C,

@@ -12,6 +12,7 @@ from vapocline.core.puck.plan import Plan, Setup
 from vapocline.desk.bench.bench import Bench, read_bench, roast_and_rest
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import ShelvedBasket
+from vapocline.desk.shelf.machines import plain_machine
 
 TRIES = 60  # behind the ranges on the pages: quick enough to follow a change
 
@@ -40,7 +41,7 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         density_g_ml=None if coffee is None else coffee.density_g_ml,
         crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
         water_c=bench.water_c,
-        machine=bench.machine,
+        machine=plain_machine(bench.machine),
         **_basket_part(basket),
     )
     return Plan(setup=setup, members=members, profile=profile), assumed

@@ -71,7 +71,7 @@ def cached_prediction(plan_json: str) -> Prediction:
 
 
 def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopOffer | None:
-    cup, stop = prediction.cup_g.value, profile.stop.cup_g
+    cup, stop = prediction.yield_g.value, profile.stop.cup_g
     if cup is None or stop is None or prediction.stopped_on != "cup_g":
         return None
     drips = bench.machine.after_drip_g

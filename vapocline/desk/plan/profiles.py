@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from vapocline.core.base.document import Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
+from vapocline.core.formats.registry import PROFILE
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import profile_differences
@@ -91,7 +92,7 @@ class Since(Frozen):
     number: int
     differences: list[str]
     shot_time_change_s: float | None
-    ey_change_points: float | None
+    extraction_yield_change_points: float | None
 
 
 def list_profiles(context: Context) -> list[ProfileLine]:
@@ -114,7 +115,7 @@ def start_profile(context: Context, new: NewProfile) -> Version:
     document = document.model_copy(update={"name": new.name})
     _refuse_unsavable(document)
     with transaction(context.sessions) as session:
-        row = VersionRow(number=1, document=document.written())
+        row = VersionRow(number=1, document=PROFILE.write(document))
         row.profile = ProfileRow(name=document.name)
         session.add(row)
         session.flush()
@@ -143,7 +144,7 @@ def save_version(context: Context, profile_id: int, new: NewVersion) -> Version:
             number=newest + 1,
             based_on=new.based_on,
             label=new.label,
-            document=new.profile.written(),
+            document=PROFILE.write(new.profile),
         )
         session.add(row)
         session.flush()
@@ -202,12 +203,12 @@ def changes_since(context: Context, profile_id: int, number: int, draft: Profile
             pass  # what is wrong is said where the draft is predicted
         else:
             time_change = _change(was.shot_time_s.value, now.shot_time_s.value)
-            yield_change = _change(was.ey_pct.value, now.ey_pct.value)
+            yield_change = _change(was.extraction_yield_pct.value, now.extraction_yield_pct.value)
     return Since(
         number=number,
         differences=words,
         shot_time_change_s=time_change,
-        ey_change_points=yield_change,
+        extraction_yield_change_points=yield_change,
     )
 
 
@@ -222,7 +223,7 @@ def _version(row: VersionRow) -> Version:
         label=row.label,
         based_on=row.based_on,
         saved_at=row.created_at,
-        profile=Profile.model_validate(row.document),
+        profile=PROFILE.read(row.document),
     )
 
 

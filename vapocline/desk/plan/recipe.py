@@ -34,7 +34,7 @@ def recipe_within(context: Context, profile_id: int) -> RecipeWithin:
         for one in doses
     ]
     here = predict(plan)
-    stop, cup = profile.stop.cup_g, here.cup_g.value
+    stop, cup = profile.stop.cup_g, here.yield_g.value
     stop_at = None
     if here.stopped_on == "cup_g" and stop is not None and cup is not None:
         stop_at = round(bench.yield_g - (cup - stop), 1)

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from typing import Any
 
 from vapocline.desk.context import Context
-from vapocline.desk.read.shots import Event, read_shot
+from vapocline.desk.read.shots import read_shot
 from vapocline.store.live import LiveShots
 
 LiveFeed = LiveShots
@@ -24,7 +24,7 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
         shot = await asyncio.to_thread(read_shot, context, shot_id)
         known = shot.traces.time_s[-1] if shot.traces.time_s else -1.0
         # Told in one shape, stored or new, so that each is known again.
-        told = [event.model_dump() for event in shot.events]
+        told = [event.written() for event in shot.events]
         yield {"columns": shot.traces.model_dump(), "events": told}
         if shot.state != "running":
             yield {"state": shot.state}
@@ -37,8 +37,7 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
                 yield {"state": message["state"]}
                 return
             columns = _after(message.get("columns") or {}, known)
-            said = [Event(**event).model_dump() for event in message.get("events", [])]
-            fresh = [event for event in said if event not in told]
+            fresh = [event for event in message.get("events", []) if event not in told]
             if columns.get("time_s"):
                 known = columns["time_s"][-1]
             yield {"columns": columns, "events": fresh, "at": message.get("at")}

@@ -14,11 +14,12 @@ from vapocline.core.base.problems import (
     Refused,
     UnavailableError,
 )
+from vapocline.core.shot.events import Mark
 from vapocline.desk.context import Context
 from vapocline.desk.pull.recording import Recording
 from vapocline.desk.shelf.connections import machine_address
 from vapocline.devices.adapters import open_machine
-from vapocline.devices.messages import Hold, Level, Mark, MarkIt, Nudge, Order, Plain
+from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, Plain
 from vapocline.store import shots
 from vapocline.store.database import transaction
 

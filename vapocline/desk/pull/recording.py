@@ -10,7 +10,8 @@ import logging
 import time
 from dataclasses import dataclass, field
 from queue import Empty, SimpleQueue
-from threading import Event, Lock, Thread
+from threading import Event as Signal
+from threading import Lock, Thread
 from typing import Any
 
 import numpy as np
@@ -19,12 +20,27 @@ from sqlalchemy import Connection
 from vapocline.core.base.problems import DeviceError, UnavailableError
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
-from vapocline.core.pull.alarms import ALARM_WORDS, Alarm, Watch
+from vapocline.core.pull.alarms import ALARM_WORDS, Watch
 from vapocline.core.pull.recovery import salvage
-from vapocline.core.shot.events import Action
+from vapocline.core.shot.events import (
+    Alarm,
+    AlarmRaised,
+    ConnectionLost,
+    ConnectionRestored,
+    Event,
+    FirstDrip,
+    GivenBack,
+    Marked,
+    RecoveryOffered,
+    Stopped,
+    TakenOver,
+    corrections_in,
+    first_of,
+)
 from vapocline.core.shot.result import FIRST_DRIP_G, result_of
 from vapocline.core.shot.traces import FLOW_WINDOW_S, Sample, traces_of
 from vapocline.desk.context import Resources
+from vapocline.desk.pull.told import event_of
 from vapocline.desk.read.shots import stored_traces
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
@@ -49,7 +65,7 @@ class Weights:
         """Follow the scale at an address; while it does not answer there is no reading."""
         self._address = address
         self._newest: tuple[float, float] | None = None
-        self._over = Event()
+        self._over = Signal()
         self._line: Any = None
         Thread(target=self._follow, name="scale", daemon=True).start()
 
@@ -86,22 +102,22 @@ class Recording:
     resources: Resources
     shot_id: int
     plan: Plan
-    forecast: Prediction
+    prediction: Prediction
     address: str
     scale_address: str | None
     scaled: bool  # whether some scale should weigh the cup
-    hand_run: bool
+    manual: bool
     keeper: Connection | None
     machine: MachinePort | None = None
     weights: Weights | None = None
     heard: int = 0
     pending: list[Sample] = field(default_factory=list)
     numbers: list[int] = field(default_factory=list)  # of the pending samples
-    events: list[dict[str, Any]] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
     recent: list[Sample] = field(default_factory=list)
     samples: list[Sample] = field(default_factory=list)
-    actions: list[Action] = field(default_factory=list)
-    notes: SimpleQueue[dict[str, Any]] = field(default_factory=SimpleQueue)
+    corrections: list[Event] = field(default_factory=list)
+    notes: SimpleQueue[Event] = field(default_factory=SimpleQueue)
     hands: Lock = field(default_factory=Lock)  # one order at a time over the second line
     hand: MachinePort | None = None
     commander: str | None = None
@@ -119,7 +135,7 @@ def record(recording: Recording) -> None:
     """Listen until the machine says the shot is over; keep what came whatever happens."""
     resources, shot_id = recording.resources, recording.shot_id
     resources.recordings[shot_id] = recording
-    recording.watch = Watch(recording.forecast, scaled=recording.scaled)
+    recording.watch = Watch(recording.prediction, scaled=recording.scaled)
     if recording.scale_address is not None and recording.weights is None:
         recording.weights = Weights(recording.scale_address)
     state, trouble = "incomplete", None
@@ -156,7 +172,7 @@ def _listen(recording: Recording) -> str | None:
             if recording.machine is None:
                 recording.machine = open_machine(recording.address)
                 if lost_at is not None:
-                    _note(recording, "line_back")
+                    recording.events.append(ConnectionRestored(time_s=_last_s(recording)))
                     lost_at = None
             for message in recording.machine.said(recording.heard):
                 _hear(recording, message)
@@ -167,17 +183,18 @@ def _listen(recording: Recording) -> str | None:
                 recording.machine = None
             if lost_at is None:
                 lost_at = time.monotonic()
-                _note(recording, "line_lost", words=str(error))
+                recording.events.append(
+                    ConnectionLost(time_s=_last_s(recording), message=str(error))
+                )
                 _flush(recording)
             if time.monotonic() - lost_at > RECONNECT_S:
                 return str(error)
             time.sleep(RECONNECT_WAIT_S)
 
 
-def _note(recording: Recording, what: str, **rest: Any) -> None:
-    """An event of the recorder's own, at the time of the last sample."""
-    t = recording.samples[-1].time_s if recording.samples else 0.0
-    recording.events.append({"t": t, "what": what, **rest})
+def _last_s(recording: Recording) -> float:
+    """The time of the last sample, for events of the recorder's own."""
+    return recording.samples[-1].time_s if recording.samples else 0.0
 
 
 def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> None:
@@ -209,7 +226,7 @@ def _sample(recording: Recording, line: SampleLine) -> None:
     recording.made_at = line.at
     if not recording.dripped and sample.cup_g >= FIRST_DRIP_G:
         recording.dripped = True
-        recording.events.append({"t": line.t, "what": "first_drip"})
+        recording.events.append(FirstDrip(time_s=line.t))
     if recording.watch is not None and recording.stop_s is None:
         for alarm in recording.watch.look(sample):
             _alarm(recording, alarm)
@@ -220,19 +237,20 @@ def _or_nan(told: float | None) -> float:
 
 
 def _event(recording: Recording, line: EventLine) -> None:
-    said = line.model_dump(exclude={"is_", "seq"})
-    recording.events.append({key: value for key, value in said.items() if value is not None})
-    if line.what == "stop":
-        recording.stop_s = line.t
-    elif line.what == "mark" and line.because == "first_drip":
-        _seen_to_drip(recording, line.t)
-    elif line.what in ("take", "give_back"):
-        recording.taken = line.what == "take"
-    elif line.what in ("nudge", "hold", "go_on"):
-        recording.actions.append(Action(t=line.t, what=line.what, value=line.value))
-    elif line.what == "phase" and line.because in ("skip", "hand"):
-        what = "skip" if line.because == "skip" else "signal"
-        recording.actions.append(Action(t=line.t, what=what))
+    """Take in what the machine told."""
+    event = event_of(line)
+    if event is None:
+        log.warning("shot %s: the machine told of '%s'", recording.shot_id, line.what)
+        return
+    recording.events.append(event)
+    recording.corrections += corrections_in([event])
+    match event:
+        case Stopped(time_s=time_s):
+            recording.stop_s = time_s
+        case Marked(mark="first_drip", time_s=time_s):
+            _seen_to_drip(recording, time_s)
+        case TakenOver() | GivenBack():
+            recording.taken = isinstance(event, TakenOver)
 
 
 def _seen_to_drip(recording: Recording, t: float) -> None:
@@ -240,15 +258,16 @@ def _seen_to_drip(recording: Recording, t: float) -> None:
     unweighed = not recording.samples or np.isnan(recording.samples[-1].cup_g)
     if unweighed and not recording.dripped:
         recording.dripped = True
-        recording.events.append({"t": t, "what": "first_drip", "because": "hand"})
+        recording.events.append(FirstDrip(time_s=t, seen_by="hand"))
 
 
 def _alarm(recording: Recording, alarm: Alarm) -> None:
     """Say a trouble; where the shot has only left its band, look for a way back instead."""
     if alarm != "off_band":
-        _note(recording, "alarm", because=alarm, words=ALARM_WORDS[alarm])
+        raised = AlarmRaised(time_s=_last_s(recording), alarm=alarm, message=ALARM_WORDS[alarm])
+        recording.events.append(raised)
         return
-    steered = not recording.hand_run and not recording.taken
+    steered = not recording.manual and not recording.taken
     if steered and not recording.salvaging and len(recording.samples) >= SALVAGE_AFTER:
         recording.salvaging = True
         Thread(target=_salvage, args=(recording,), name="salvage", daemon=True).start()
@@ -257,17 +276,16 @@ def _alarm(recording: Recording, alarm: Alarm) -> None:
 def _salvage(recording: Recording) -> None:
     """Tell the puck from what it did and say what would bring the shot back, beside the record."""
     try:
-        samples, actions = list(recording.samples), list(recording.actions)
-        found = salvage(recording.plan, recording.forecast, actions, samples)
+        samples, corrections = list(recording.samples), list(recording.corrections)
+        found = salvage(recording.plan, recording.prediction, corrections, samples)
         if found is not None:
             recording.notes.put(
-                {
-                    "t": samples[-1].time_s,
-                    "what": "salvage",
-                    "words": found.words,
-                    "because": found.control,
-                    "value": found.nudge,
-                }
+                RecoveryOffered(
+                    time_s=samples[-1].time_s,
+                    message=found.words,
+                    control=found.control,
+                    by=found.nudge,
+                )
             )
     except Exception:
         log.exception("no salvage could be worked out for shot %s", recording.shot_id)
@@ -354,17 +372,17 @@ def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | No
     with transaction(resources.sessions) as session:
         row = shots.read_shot(session, shot_id)
         journal.settle(session, row)
-        stop_s, seen_s = _first(row.events, "stop"), _first(row.events, "first_drip")
+        events = journal.read_events(session, shot_id)
+        stopped, dripped = first_of(events, Stopped), first_of(events, FirstDrip)
+        stop_s = None if stopped is None else stopped.time_s
         result = result_of(stored_traces(row), stop_s=stop_s, dose_g=row.dose_g)
         row.state, row.trouble = state, trouble
-        row.drink_g = result.cup_g
+        row.yield_g = result.yield_g
         row.shot_time_s = result.shot_time_s
-        row.first_drip_s = result.first_drip_s or seen_s
+        row.first_drip_s = result.first_drip_s
+        if row.first_drip_s is None and dripped is not None:
+            row.first_drip_s = dripped.time_s
         row.cup_at_stop_g = result.cup_at_stop_g
         row.peak_pressure_bar = result.peak_pressure_bar
         row.water_in_ml = result.water_in_ml
         shots.notify(session, {"shot": shot_id, "state": state})
-
-
-def _first(events: list[dict[str, Any]], what: str) -> float | None:
-    return next((event["t"] for event in events if event["what"] == what), None)

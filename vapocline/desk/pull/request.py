@@ -9,13 +9,18 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.quantities import DoseG, GrindSetting
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup
+from vapocline.core.pull.conditions import Conditions, Intended, Source, Sources
 from vapocline.core.pull.readiness import Check
 from vapocline.desk.bench.bench import Bench, grind_size, read_bench
 from vapocline.desk.bench.setup import TRIES, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
+from vapocline.desk.shelf.connections import is_simulated, is_weighed
 from vapocline.devices.messages import Fault
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.tables import MachineRow
 
 
 class Rehearsal(BaseModel):
@@ -49,28 +54,70 @@ class PullRequest(BaseModel):
 
 
 class Arranged(NamedTuple):
-    """A pull as planned, and what is in the basket in truth."""
+    """A pull as planned, what it should do, and what is true as it is pulled."""
 
     bench: Bench
     plan: Plan
-    forecast: Prediction
-    tamped: Setup
+    prediction: Prediction
+    conditions: Conditions
     dose_g: float
     grind_setting: float | None
 
 
 def arranged(context: Context, request: PullRequest) -> Arranged:
-    """The plan with its forecast, and the basket as it was really filled.
+    """The plan with its prediction, and the basket as it was really filled.
 
     Raises NotFoundError, Refused where the plan cannot run.
     """
     bench = read_bench(context)
     version = read_version(context, request.profile_id, request.number)
     plan, _ = plan_for(bench, version.profile, TRIES)
-    forecast = cached_prediction(plan.model_dump_json(by_alias=True))
+    prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
     setting = bench.grind_setting if request.grind_setting is None else request.grind_setting
+    with transaction(context.sessions) as session:
+        row = shelf.read_one(session, MachineRow, bench.machine.id)
+    conditions = Conditions(
+        simulated=is_simulated(row),
+        wired=row.wired,
+        weighed=is_weighed(row),
+        basket=None if bench.basket is None else bench.basket.name,
+        tamped=_tamped(plan.setup, bench, dose_g, setting),
+        intended=Intended(
+            dose_g=bench.dose_g,
+            grind_setting=bench.grind_setting,
+            dose_tolerance_g=bench.dose_tolerance_g,
+        ),
+        sources=_sources(bench, request),
+    )
+    return Arranged(bench, plan, prediction, conditions, dose_g, setting)
+
+
+def _tamped(setup: Setup, bench: Bench, dose_g: float, setting: float | None) -> Setup:
+    """The set-up with the dose as weighed and the grind as set."""
     size = grind_size(bench.grinder, setting)
     truth = {"dose_g": dose_g} | ({} if size is None else {"grind_um": size})
-    tamped = plan.setup.model_copy(update=truth)
-    return Arranged(bench, plan, forecast, tamped, dose_g, setting)
+    return setup.model_copy(update=truth)
+
+
+def _sources(bench: Bench, request: PullRequest) -> Sources:
+    """Where each number of the basket comes from."""
+    coffee, basket = bench.coffee, bench.basket
+    dated = coffee is not None and coffee.rest_days is not None
+    ground: Source = "bench" if request.grind_setting is None else "set"
+    return Sources(
+        dose_g="bench" if request.weighed_g is None else "weighed",
+        grind_um="default" if bench.grind_um is None else ground,
+        roast="default" if coffee is None else "coffee",
+        rest_days="bag" if dated else "default",
+        process="default" if coffee is None else "coffee",
+        basket="default" if basket is None else "basket",
+        water_c="bench",
+        density_g_ml=_of_coffee(None if coffee is None else coffee.density_g_ml),
+        crema_ml_per_g=_of_coffee(None if coffee is None else coffee.crema_ml_per_g),
+        after_drip_g="default" if bench.machine.after_drip_g is None else "calibration",
+    )
+
+
+def _of_coffee(value: float | None) -> Source:
+    return "default" if value is None else "coffee"

@@ -7,8 +7,14 @@ from threading import Thread
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.problems import DeviceError
-from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.plan import Plan
+from vapocline.core.formats.registry import PLAN, PREDICTION
+from vapocline.core.shot.events import (
+    FirstDrip,
+    RecordingResumed,
+    Stopped,
+    corrections_in,
+    first_of,
+)
 from vapocline.desk.context import Resources
 from vapocline.desk.pull.recording import Recording, close_shot, record, release
 from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
@@ -61,23 +67,23 @@ def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording
         machine.close()
         return None
     kept = journal.read(session, row)
-    dripped = any(event["what"] == "first_drip" for event in kept.events)
-    stop_s = next((event["t"] for event in kept.events if event["what"] == "stop"), None)
+    stopped = first_of(kept.events, Stopped)
     t = kept.columns["time_s"][-1] if kept.columns["time_s"] else 0.0
     return Recording(
         resources=resources,
         shot_id=row.id,
-        plan=Plan.model_validate(row.plan),
-        forecast=Prediction.model_validate(row.forecast),
+        plan=PLAN.read(row.plan),
+        prediction=PREDICTION.read(row.prediction),
         address=address,
         scale_address=scale,
         scaled=is_weighed(row.machine),
-        hand_run=row.hand_run,
+        manual=row.manual,
         keeper=None,
         machine=machine,
         heard=kept.heard,
-        events=[{"t": t, "what": "taken_up"}],
-        dripped=dripped,
-        stop_s=stop_s,
+        events=[RecordingResumed(time_s=t)],
+        corrections=corrections_in(kept.events),
+        dripped=first_of(kept.events, FirstDrip) is not None,
+        stop_s=None if stopped is None else stopped.time_s,
         commander=row.commander,
     )

@@ -7,12 +7,13 @@ from threading import Thread
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.problems import DeviceError, Problem, Refused
+from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.pull.readiness import missing
 from vapocline.desk.context import Context
 from vapocline.desk.pull.readiness import hand_of, prepare
 from vapocline.desk.pull.recording import Recording, record, release
 from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
-from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
+from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import GoWrong
@@ -53,27 +54,27 @@ def _begin(context: Context, request: PullRequest) -> Recording:
             machine_address(context.resources, row),
             scale_address_of(context.resources, row),
         )
-        hand_run, scaled = hand_of(row, set_up.bench.machine) is not None, is_weighed(row)
+        manual, scaled = hand_of(row, set_up.bench.machine) is not None, set_up.conditions.weighed
         _refuse_other_series(session, request)
     machine = open_machine(address)
     keeper = hold_connection(
         context.resources.engine
     )  # one connection throughout: the lock lives and dies with it
     try:
-        machine.basket(set_up.tamped)
+        machine.basket(set_up.conditions.tamped)
         machine.load(set_up.plan.profile)
         _rehearse(machine, request.rehearse)
         if scale_address is not None:
             _tare(scale_address)
         with session_on(keeper) as session:
             shot = _row(session, context, request, set_up)
-            shot.hand_run = hand_run
+            shot.manual = manual
             session.add(shot)
             session.flush()
             shots.hold_recording(session, shot.id)
             session.commit()
             try:
-                shot.token = machine.start(by_hand=hand_run)
+                shot.token = machine.start(by_hand=manual)
             except DeviceError:
                 session.delete(shot)
                 session.commit()
@@ -87,11 +88,11 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         resources=context.resources,
         shot_id=shot.id,
         plan=set_up.plan,
-        forecast=set_up.forecast,
+        prediction=set_up.prediction,
         address=address,
         scale_address=scale_address,
         scaled=scaled,
-        hand_run=hand_run,
+        manual=manual,
         keeper=keeper,
         machine=machine,
         commander=request.page or None,
@@ -141,17 +142,15 @@ def _row(session: Session, context: Context, request: PullRequest, set_up: Arran
         grinder_id=bench.grinder.id if bench.grinder else None,
         machine_id=bench.machine.id,
         dose_g=set_up.dose_g,
-        yield_g=bench.yield_g,
+        target_yield_g=bench.yield_g,
         grind_setting=set_up.grind_setting,
         rest_days=bench.coffee.rest_days if bench.coffee else None,
         water_c=bench.water_c,
-        plan=set_up.plan.written(),
-        forecast=set_up.forecast.model_dump(mode="json", by_alias=True),
-        asked={
-            "dose_g": bench.dose_g,
-            "grind_setting": bench.grind_setting,
-            "dose_tolerance_g": bench.dose_tolerance_g,
-        },
+        plan=PLAN.write(set_up.plan),
+        prediction=PREDICTION.write(set_up.prediction),
+        conditions=CONDITIONS.write(set_up.conditions),
+        simulated=set_up.conditions.simulated,
+        wired=set_up.conditions.wired,
         commander=request.page or None,
         series_id=request.series_id,
     )

@@ -6,21 +6,21 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from vapocline.core.base.problems import Refused
+from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
-from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.corrections import corrected, was_corrected
 from vapocline.core.read.following import Followed, followed
 from vapocline.core.read.review import Done, phases_done, recipe_done
-from vapocline.core.shot.events import Action, Span
+from vapocline.core.shot.events import Event, Span, Stopped, first_of, phase_spans
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import finished, stored_traces
 from vapocline.desk.read.strength import scale_weight_g
 from vapocline.desk.shelf.connections import refractometer_address
-from vapocline.store import profiles, shelf, shots
+from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
@@ -61,31 +61,33 @@ def look_back(context: Context, shot_id: int) -> After:
     """A pull that is over, against its plan. Raises NotFoundError, ConflictError while it runs."""
     with transaction(context.sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
+        events = journal.read_events(session, shot_id)
         newest = profiles.newest_number(session, row.version.profile_id)
         before = []
-        if row.hand_run:
+        if row.manual:
             before = [
                 stored_traces(one)
-                for one in shots.read_by_hand_before(session, row, limit=BY_HAND_BEFORE)
+                for one in shots.read_manual_before(session, row, limit=BY_HAND_BEFORE)
             ]
         bench = shelf.read_bench(session, context.bench_id)
         measured_by = refractometer_address(context.resources, bench, row.machine)
-    plan, forecast = Plan.model_validate(row.plan), Prediction.model_validate(row.forecast)
-    traces, spans = stored_traces(row), spans_of(row)
-    asked = row.asked or {"dose_g": plan.setup.dose_g, "grind_setting": row.grind_setting}
+    plan, prediction = PLAN.read(row.plan), PREDICTION.read(row.prediction)
+    intended = CONDITIONS.read(row.conditions).intended
+    traces = stored_traces(row)
+    spans = phase_spans(events, row.time_s[-1] if row.time_s else 0.0)
     recipe = recipe_done(
         plan,
-        asked_dose_g=asked["dose_g"],
+        asked_dose_g=intended.dose_g,
         dose_g=row.dose_g,
-        tolerance_g=asked.get("dose_tolerance_g", 0.2),
-        asked_grind=asked["grind_setting"],
+        tolerance_g=intended.dose_tolerance_g,
+        asked_grind=intended.grind_setting,
         grind=row.grind_setting,
         traces=traces,
     )
-    phases = phases_done(plan, forecast.phases, spans)
+    phases = phases_done(plan, prediction.phases, spans)
     correction, too_much = None, None
     try:
-        correction = None if row.hand_run else _correction(row, plan, spans, newest)
+        correction = None if row.manual else _correction(row, plan, events, spans, newest)
     except Refused as error:
         too_much = str(error)
     return After(
@@ -94,47 +96,27 @@ def look_back(context: Context, shot_id: int) -> After:
         flagged=sum(line.flagged for line in (*recipe, *phases)),
         correction=correction,
         too_much=too_much,
-        followed=followed(plan.profile, traces, row.shot_time_s, before) if row.hand_run else None,
+        followed=followed(plan.profile, traces, row.shot_time_s, before) if row.manual else None,
         refractometer=measured_by is not None,
         weighed=scale_weight_g(row) is not None,
         can_tidy=not np.isnan(traces.pressure_bar).all() and float(traces.time_s[-1]) > 3,
     )
 
 
-def spans_of(row: ShotRow) -> list[Span]:
-    """Each phase as it ran, from the events; one that was cut off ends with the record."""
-    began = [event for event in row.events if event["what"] == "phase"]
-    stop = next((event for event in row.events if event["what"] == "stop"), None)
-    last = row.time_s[-1] if row.time_s else 0.0
-    found = []
-    for event, then in zip(began, [*began[1:], stop], strict=True):
-        end_s = last if then is None else then["t"]
-        because = None if then is None else then.get("because")
-        found.append(Span(event["phase"], event["t"], end_s, because))
-    return found
-
-
-def actions_of(row: ShotRow) -> list[Action]:
-    """What hands did, from the events."""
-    return [
-        Action(t=event["t"], what=event["what"], value=event.get("value"))
-        for event in row.events
-        if event["what"] in ("nudge", "hold", "go_on", "take", "give_back")
-    ]
-
-
-def _correction(row: ShotRow, plan: Plan, spans: list[Span], newest: int) -> Correction | None:
+def _correction(
+    row: ShotRow, plan: Plan, events: list[Event], spans: list[Span], newest: int
+) -> Correction | None:
     """The corrections as a profile, where there were any that change it. Raises Refused."""
-    actions = actions_of(row)
-    stopped = any(e["what"] == "stop" and e.get("because") == "hand" for e in row.events)
+    stop = first_of(events, Stopped)
+    stopped = stop is not None and stop.reason == "hand"
     skipped = any(span.ended_on == "skip" for span in spans)
-    if not spans or not (was_corrected(actions, stopped) or skipped):
+    if not spans or not (was_corrected(events, stopped) or skipped):
         return None
     made = corrected(
         plan.profile,
         plan.setup.machine,
         spans,
-        actions,
+        events,
         stored_traces(row),
         stopped_by_hand_g=row.cup_at_stop_g if stopped else None,
     )

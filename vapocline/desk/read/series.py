@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.formats.registry import TOLERANCE
 from vapocline.core.read.spread import Spread, Tolerance, spread, verdict
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, line_of
@@ -47,7 +48,7 @@ def start_series(context: Context, new: NewSeries) -> PullSeries:
         row = SeriesRow(
             version_id=version.id,
             wanted=new.wanted,
-            tolerance=(new.tolerance or Tolerance()).model_dump(),
+            tolerance=TOLERANCE.write(new.tolerance or Tolerance()),
         )
         session.add(row)
         session.flush()
@@ -58,7 +59,7 @@ def start_series(context: Context, new: NewSeries) -> PullSeries:
 def change_tolerance(context: Context, series_id: int, tolerance: Tolerance) -> PullSeries:
     """Judge a series by another tolerance. Raises NotFoundError."""
     with transaction(context.sessions) as session:
-        shots.read_series(session, series_id).tolerance = tolerance.model_dump()
+        shots.read_series(session, series_id).tolerance = TOLERANCE.write(tolerance)
     return read_series(context, series_id)
 
 
@@ -67,7 +68,7 @@ def read_series(context: Context, series_id: int) -> PullSeries:
     with transaction(context.sessions) as session:
         row = shots.read_series(session, series_id)
         lines = [line_of(shot) for shot in shots.read_series_shots(session, series_id)]
-    tolerance = Tolerance.model_validate(row.tolerance)
+    tolerance = TOLERANCE.read(row.tolerance)
     pulls: list[dict[str, Any]] = [line.model_dump() for line in lines if line.state == "done"]
     rows = spread(pulls, tolerance)
     return PullSeries(

@@ -10,17 +10,18 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.problems import ConflictError
+from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.machine.commands import bar_per_unit, levels_of, steered_by, top_of
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.plan import Plan
+from vapocline.core.pull.conditions import Conditions
 from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.steering import NUDGES, nudge_of
+from vapocline.core.shot.events import Event
 from vapocline.core.shot.traces import CHANNELS, Traces
 from vapocline.core.taste.tasting import ATTRIBUTES, Tasting, extraction_yield_pct
 from vapocline.desk.context import Context
-from vapocline.desk.shelf.connections import is_simulated
 from vapocline.store import journal, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingRow
@@ -43,7 +44,10 @@ class Tasted(Tasting):
 
 
 class ShotLine(Frozen):
-    """A shot in a list: its recipe, its figures, its tastings. `ey_pct` needs a measured TDS."""
+    """A shot in a list: its recipe, its figures, its tastings.
+
+    `target_yield_g` is what was wanted, `yield_g` what came; extraction needs a measured TDS.
+    """
 
     id: int
     state: State
@@ -55,39 +59,25 @@ class ShotLine(Frozen):
     coffee: str | None
     rest_days: float | None
     dose_g: float
-    yield_g: float
+    target_yield_g: float
     grinder: str | None
     grind_setting: float | None
     machine: str
     simulated: bool
     wired: bool
-    hand_run: bool
+    manual: bool
     series_id: int | None
     water_c: float
     shot_time_s: float | None
     first_drip_s: float | None
-    drink_g: float | None
+    yield_g: float | None
     cup_at_stop_g: float | None
     peak_pressure_bar: float | None
     water_in_ml: float | None
     ratio: float | None
     tds_pct: float | None
-    ey_pct: float | None
+    extraction_yield_pct: float | None
     tastings: list[Tasted]
-
-
-class Event(Frozen):
-    """Something that happened during the shot, at its time from pump on, s.
-
-    `value` goes with a nudge or a level; `words` with what Vapocline itself says.
-    """
-
-    t: float
-    what: str
-    phase: int | None = None
-    because: str | None = None
-    value: float | None = None
-    words: str | None = None
 
 
 class ShotTraces(Frozen):
@@ -119,7 +109,8 @@ class Shot(ShotLine):
     tops: dict[str, float]
     shown_per_unit: dict[str, float]
     after_drip_g: float | None
-    forecast: Prediction
+    prediction: Prediction
+    conditions: Conditions
     traces: ShotTraces
     events: list[Event]
 
@@ -153,32 +144,32 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "coffee": row.coffee.name if row.coffee else None,
         "rest_days": row.rest_days,
         "dose_g": row.dose_g,
-        "yield_g": row.yield_g,
+        "target_yield_g": row.target_yield_g,
         "grinder": row.grinder.name if row.grinder else None,
         "grind_setting": row.grind_setting,
         "machine": row.machine.name,
-        "simulated": is_simulated(row.machine),
-        "wired": row.machine.wired,
-        "hand_run": row.hand_run,
+        "simulated": row.simulated,
+        "wired": row.wired,
+        "manual": row.manual,
         "series_id": row.series_id,
         "water_c": row.water_c,
         "shot_time_s": _rounded(row.shot_time_s, 1),
         "first_drip_s": _rounded(row.first_drip_s, 1),
-        "drink_g": _rounded(row.drink_g, 1),
+        "yield_g": _rounded(row.yield_g, 1),
         "cup_at_stop_g": _rounded(row.cup_at_stop_g, 1),
         "peak_pressure_bar": _rounded(row.peak_pressure_bar, 1),
         "water_in_ml": _rounded(row.water_in_ml, 1),
-        "ratio": None if row.drink_g is None else round(row.drink_g / row.dose_g, 2),
+        "ratio": None if row.yield_g is None else round(row.yield_g / row.dose_g, 2),
         "tds_pct": row.tds_pct,
-        "ey_pct": _measured_yield(row),
+        "extraction_yield_pct": _measured_yield(row),
         "tastings": [_tasted(tasting) for tasting in row.tastings],
     }
 
 
 def _measured_yield(row: ShotRow) -> float | None:
-    if row.tds_pct is None or row.drink_g is None:
+    if row.tds_pct is None or row.yield_g is None:
         return None
-    return round(extraction_yield_pct(row.tds_pct, row.drink_g, row.dose_g), 1)
+    return round(extraction_yield_pct(row.tds_pct, row.yield_g, row.dose_g), 1)
 
 
 def _rounded(value: float | None, digits: int) -> float | None:
@@ -204,23 +195,24 @@ GAPPED = tuple(name for name in CHANNELS if name not in ("time_s", "phase"))
 def whole_of(session: Session, row: ShotRow) -> Shot:
     """A shot with what is still in its journal."""
     kept = journal.read(session, row)
-    plan = Plan.model_validate(row.plan)
+    plan = PLAN.read(row.plan)
     machine = plan.setup.machine
-    wired = row.machine.wired
+    wired = row.wired
     steered = [c for c in NUDGES if wired and c in levels_of(machine) and steered_by(machine)]
-    forecast = Prediction.model_validate(row.forecast)
+    prediction = PREDICTION.read(row.prediction)
     return Shot(
         **_line(row),
         profile=plan.profile,
         commander=row.commander,
-        cues=cue_sheet(plan.profile, machine) if row.hand_run else [],
+        cues=cue_sheet(plan.profile, machine) if row.manual else [],
         nudges={control: nudge_of(control, machine) for control in steered},
         tops={control: top_of(control, machine) for control in steered},
         shown_per_unit={control: bar_per_unit(control, machine) for control in steered},
-        after_drip_g=_after_drip(forecast, machine),
-        forecast=forecast,
+        after_drip_g=_after_drip(prediction, machine),
+        prediction=prediction,
+        conditions=CONDITIONS.read(row.conditions),
         traces=_with_gaps(kept.columns),
-        events=[Event(**event) for event in kept.events],
+        events=kept.events,
     )
 
 
@@ -236,11 +228,11 @@ def _with_gaps(columns: dict[str, list[Any]]) -> ShotTraces:
     return ShotTraces(**columns | gapped)
 
 
-def _after_drip(forecast: Prediction, machine: Machine) -> float | None:
+def _after_drip(prediction: Prediction, machine: Machine) -> float | None:
     """What should still drip after the stop: as measured on the machine, else as predicted."""
     if machine.after_drip_g is not None:
         return machine.after_drip_g
-    cup, at_stop = forecast.cup_g.value, forecast.cup_at_stop_g.value
+    cup, at_stop = prediction.yield_g.value, prediction.cup_at_stop_g.value
     return None if cup is None or at_stop is None else round(cup - at_stop, 2)
 
 

@@ -40,7 +40,7 @@ class Drink(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    drink_g: CupG | None
+    yield_g: CupG | None
 
 
 def weigh(context: Context, shot_id: int, drink: Drink) -> ShotLine:
@@ -52,14 +52,14 @@ def weigh(context: Context, shot_id: int, drink: Drink) -> ShotLine:
         row = finished(shots.read_shot(session, shot_id))
         if (told := scale_weight_g(row)) is not None:
             raise ConflictError(f"The scale weighed this shot: {told:.1f} g.")
-        row.drink_g = drink.drink_g
+        row.yield_g = drink.yield_g
         session.flush()
         return line_of(row)
 
 
 def scale_weight_g(row: ShotRow) -> float | None:
     """What a scale that followed the shot to its end said last."""
-    return result_of(stored_traces(row), stop_s=row.shot_time_s, dose_g=row.dose_g).cup_g
+    return result_of(stored_traces(row), stop_s=row.shot_time_s, dose_g=row.dose_g).yield_g
 
 
 def read_strength(context: Context, shot_id: int) -> ShotLine:

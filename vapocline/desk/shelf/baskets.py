@@ -37,7 +37,7 @@ def list_baskets(context: Context) -> list[ShelvedBasket]:
 def add_basket(context: Context, basket: Basket) -> ShelvedBasket:
     """Put a basket on the shelf. Raises ConflictError if its name is taken."""
     with transaction(context.sessions) as session:
-        row = BasketRow(**basket.model_dump(exclude={"extra"}))
+        row = BasketRow(**basket.known())
         return basket_of(shelf.add(session, row))
 
 
@@ -45,7 +45,7 @@ def change_basket(context: Context, basket_id: int, basket: Basket) -> ShelvedBa
     """Rewrite a basket. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, BasketRow, basket_id, lock=True)
-        for name, value in basket.model_dump(exclude={"extra"}).items():
+        for name, value in basket.known().items():
             setattr(row, name, value)
         session.flush()
         return basket_of(row)

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Note
 from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.formats.registry import CALIBRATION, MACHINE
 from vapocline.core.machine.calibration import apply
 from vapocline.core.machine.calibration.drift import Drift, drift
 from vapocline.core.machine.calibration.fit import Fitted, fitted
 from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, Subject, What
-from vapocline.core.machine.machine import Machine, ValveAhead
+from vapocline.core.machine.machine import ValveAhead
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.coffees import coffee_of
 from vapocline.desk.shelf.grinders import grinder_of
@@ -21,8 +22,6 @@ from vapocline.desk.shelf.machines import machine_of
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import CalibrationRow, CoffeeRow, GrinderRow, MachineRow
-
-_MEASURED: TypeAdapter[Calibration] = TypeAdapter(Calibration)
 
 
 class Measurement(BaseModel):
@@ -69,7 +68,7 @@ def _kept(rows: object) -> list[Kept]:
     found: list[Kept] = []
     before: dict[str, Fitted] = {}
     for row in reversed(list(rows)):  # type: ignore[call-overload]
-        measured = _MEASURED.validate_python(row.document)
+        measured = CALIBRATION.read(row.document)
         now = fitted(measured)
         older = before.get(row.what)
         found.append(
@@ -97,7 +96,7 @@ def work_out(context: Context, subject: Subject, subject_id: int, measured: Cali
     used = [row for row in rows if row.what == measured.what and row.in_use]
     if not used:
         return Worked(fitted=found, drift=None)
-    before = fitted(_MEASURED.validate_python(used[0].document))
+    before = fitted(CALIBRATION.read(used[0].document))
     return Worked(fitted=found, drift=drift(before, found))
 
 
@@ -108,7 +107,7 @@ def keep(context: Context, subject: Subject, subject_id: int, made: Measurement)
         fitted(made.measured)  # refused before anything is written
         row = CalibrationRow(
             what=made.measured.what,
-            document=made.measured.written(),
+            document=CALIBRATION.write(made.measured),
             note=made.note,
             measured_at=context.now(),
             **{f"{subject}_id": subject_id},
@@ -137,12 +136,12 @@ def _put_to_use(
             other.in_use = False
     session.flush()  # the one in use before gives way first: the database allows but one
     row.in_use = True
-    measured = _MEASURED.validate_python(row.document)
+    measured = CALIBRATION.read(row.document)
     found = fitted(measured)
     owner = _subject_row(session, subject, subject_id)
     if isinstance(owner, MachineRow):
-        machine = apply.on_machine(Machine.model_validate(owner.document), measured.what, found)
-        owner.document = machine.written()
+        machine = apply.on_machine(MACHINE.read(owner.document), measured.what, found)
+        owner.document = MACHINE.write(machine)
     elif isinstance(owner, CoffeeRow):
         coffee = apply.on_coffee(coffee_of(context, owner), found)
         owner.crema_ml_per_g = coffee.crema_ml_per_g

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
 from vapocline.desk.context import Context
@@ -50,6 +51,11 @@ def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
     return ShelvedCoffee(**coffee.model_dump(), id=row.id, rest_days=rest, bags=bags)
 
 
+def _of_coffee(coffee: Coffee) -> dict[str, Any]:
+    """A coffee's own columns: not its bag's."""
+    return {name: value for name, value in coffee.known().items() if name not in OF_BAG}
+
+
 def _bag(row: BagRow) -> ShelvedBag:
     used_g, shots = row.used_g or 0.0, row.shots or 0  # None of a bag opened just now
     left = None if row.bag_g is None else max(0.0, round(row.bag_g - used_g, 1))
@@ -72,7 +78,7 @@ def list_coffees(context: Context) -> list[ShelvedCoffee]:
 def add_coffee(context: Context, coffee: Coffee) -> ShelvedCoffee:
     """Put a coffee on the shelf with its first bag. Raises ConflictError if its name is taken."""
     with transaction(context.sessions) as session:
-        row = CoffeeRow(**coffee.model_dump(exclude={"extra"} | OF_BAG))
+        row = CoffeeRow(**_of_coffee(coffee))
         row.bags = [BagRow(**coffee.model_dump(include=OF_BAG), opened_at=context.now())]
         return coffee_of(context, shelf.add(session, row))
 
@@ -90,7 +96,7 @@ def change_coffee(context: Context, coffee_id: int, coffee: Coffee) -> ShelvedCo
     """Rewrite a coffee and the bag in use. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
-        for name, value in coffee.model_dump(exclude={"extra"} | OF_BAG).items():
+        for name, value in _of_coffee(coffee).items():
             setattr(row, name, value)
         for name, value in coffee.model_dump(include=OF_BAG).items():
             setattr(row.bags[-1], name, value)

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.formats.registry import MACHINE
 from vapocline.core.machine.calibration.apply import boiler_c
 from vapocline.core.machine.commands import commands_of, levels_of
 from vapocline.core.machine.machine import Machine
@@ -47,7 +48,7 @@ def machine_of(row: MachineRow) -> ShelvedMachine:
 @lru_cache(maxsize=64)
 def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> ShelvedMachine:
     """Read once: every forecast asks for the bench's machine, and reading one takes a while."""
-    machine = Machine.model_validate_json(document)
+    machine = MACHINE.read(json.loads(document))
     return ShelvedMachine.model_validate(
         {
             **machine.written(),
@@ -58,6 +59,12 @@ def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> Sh
             "levels": levels_of(machine),
         }
     )
+
+
+def plain_machine(machine: Machine) -> Machine:
+    """A machine without what only the shelf says of it, as plans and shots keep it."""
+    fields = {name: getattr(machine, name) for name in Machine.model_fields}
+    return Machine.model_construct(**fields, **(machine.model_extra or {}))
 
 
 def list_machines(context: Context) -> list[ShelvedMachine]:
@@ -81,7 +88,7 @@ def boiler_for(context: Context, machine_id: int, group_c: float) -> BoilerFor:
 def add_machine(context: Context, machine: Machine) -> ShelvedMachine:
     """Put a machine on the shelf; it runs on the simulated stand-in. Raises ConflictError."""
     with transaction(context.sessions) as session:
-        row = MachineRow(name=machine.name, document=machine.written())
+        row = MachineRow(name=machine.name, document=MACHINE.write(machine))
         return machine_of(shelf.add(session, row))
 
 
@@ -89,6 +96,6 @@ def change_machine(context: Context, machine_id: int, machine: Machine) -> Shelv
     """Rewrite a machine. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, machine_id, lock=True)
-        row.name, row.document = machine.name, machine.written()
+        row.name, row.document = machine.name, MACHINE.write(machine)
         session.flush()
         return machine_of(row)

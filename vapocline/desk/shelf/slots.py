@@ -9,10 +9,10 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Problem, Refused
+from vapocline.core.formats.registry import PROFILE
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.machine.slots import fits, short_name
-from vapocline.core.profile.profile import Profile
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.machines import machine_of
 from vapocline.store import profiles, shelf
@@ -122,7 +122,7 @@ def store(context: Context, machine_id: int, number: int, storing: Storing) -> S
         there = rows.get(number)
         _refuse_unseen(there, storing, number)
         version = profiles.read_version(session, storing.profile_id, storing.version)
-        profile = Profile.model_validate(version.document)
+        profile = PROFILE.read(version.document)
         problems = machine_problems(profile, machine, under="profile")
         if problems:
             raise Refused(problems)

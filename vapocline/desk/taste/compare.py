@@ -35,7 +35,7 @@ def _pulled(shot: Shot) -> Pulled:
             coffee=shot.coffee,
             rest_days=shot.rest_days,
             dose_g=shot.dose_g,
-            yield_g=shot.yield_g,
+            yield_g=shot.target_yield_g,
             grinder=shot.grinder,
             grind_setting=shot.grind_setting,
             machine=shot.machine,
@@ -45,13 +45,13 @@ def _pulled(shot: Shot) -> Pulled:
         result=Result(
             shot_time_s=shot.shot_time_s,
             first_drip_s=shot.first_drip_s,
-            cup_g=shot.drink_g,
+            yield_g=shot.yield_g,
             cup_at_stop_g=shot.cup_at_stop_g,
             peak_pressure_bar=shot.peak_pressure_bar,
             water_in_ml=shot.water_in_ml,
             ratio=shot.ratio,
             tds_pct=shot.tds_pct,
-            ey_pct=shot.ey_pct,
+            extraction_yield_pct=shot.extraction_yield_pct,
         ),
         tastings=tuple(
             Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings

@@ -10,11 +10,11 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Name
 from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.formats.registry import PLAN
 from vapocline.core.formats.trace_csv import traces_from_csv
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.plan import Plan
 from vapocline.core.shot.result import FIRST_DRIP_G, result_of
 from vapocline.core.shot.traces import Traces
 from vapocline.core.tidy.tidy import Tidied, TidyAsk, tidy
@@ -74,7 +74,7 @@ def tidy_recording(context: Context, request: TidyRequest) -> TidyResult:
             if np.isnan(traces.pressure_bar).all():
                 got = f"shot {row.id}, of which no pressure was recorded"
                 raise Refused([Problem("shot_id", got, "a shot that a machine told of")])
-            ran_on = Plan.model_validate(row.plan).setup.machine
+            ran_on = PLAN.read(row.plan).setup.machine
         document = ran_on
     else:
         traces = traces_from_csv(request.csv or "")

@@ -125,7 +125,7 @@ class SimulatedScale:
 
     def _feel(self, cup: CupLine) -> None:
         """Follow what lies on it, with the lag of its own."""
-        load = cup.cup_g + cup.drink_g
+        load = cup.cup_g + cup.yield_g
         passed = cup.t - self._last_t
         self._last_t = cup.t
         if self._felt is None or self._tare is None or passed <= 0:  # it has come to rest
@@ -182,7 +182,7 @@ class SimulatedRefractometer:
         if not isinstance(order, Plain) or order.do != "read":
             raise DeviceError("a refractometer knows nothing of that")
         cup = self._cup.seen
-        if cup is None or cup.drink_g < LEAST_SAMPLE_G:
+        if cup is None or cup.yield_g < LEAST_SAMPLE_G:
             raise DeviceError("there is no drink to take a sample of")
         noisy = max(0.01, cup.tds_pct + TDS_NOISE_PCT * float(self._dice.normal()))
         reading = StrengthReading(tds_pct=round(noisy, 2), sample_c=SAMPLE_C)

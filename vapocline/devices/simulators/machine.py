@@ -312,7 +312,7 @@ class SimulatedMachine:
         t = 0.0 if shot is None else shot.flight.time_s
         return CupLine(
             t=t,
-            drink_g=0.0 if row is None or self._poured else float(row[columns.S_CUP]),
+            yield_g=0.0 if row is None or self._poured else float(row[columns.S_CUP]),
             tds_pct=0.0 if row is None else float(row[columns.S_TDS]),
             cup_g=0.0 if self._wrong("cup_missing", t) else CUP_G,
             sees=not self._wrong("scale_off", t),

@@ -1373,10 +1373,6 @@ export interface components {
          * @description What drips after the stop, shot by shot.
          */
         AfterDrip: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1386,14 +1382,30 @@ export interface components {
             rows: components["schemas"]["Drip"][];
         };
         /**
+         * AlarmRaised
+         * @description Something goes wrong, in words.
+         */
+        AlarmRaised: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "alarm_raised";
+            /**
+             * Alarm
+             * @enum {string}
+             */
+            alarm: "no_flow" | "scale_silent" | "cup_lifted" | "off_band";
+            /** Message */
+            message: string;
+        };
+        /**
          * Allowed
          * @description One number that may move, by its path in the plan, and between what.
          */
         Allowed: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** What */
             what: string;
             /** Low */
@@ -1420,10 +1432,6 @@ export interface components {
          * @description A bag of a coffee: when it was roasted and what it held, g.
          */
         Bag: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Roasted On */
             roasted_on?: string | null;
             /** Bag G */
@@ -1434,10 +1442,6 @@ export interface components {
          * @description A basket: its inner diameter, its shape, and the doses it is made for, g.
          */
         Basket: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /**
@@ -1581,10 +1585,6 @@ export interface components {
          * @description The machine tracks a pressure or a flow, as the phase says.
          */
         BothLoops: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1620,10 +1620,6 @@ export interface components {
          *     measured. Both are the model's own where unknown.
          */
         Coffee: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /**
@@ -1712,6 +1708,66 @@ export interface components {
             caution: string | null;
         };
         /**
+         * Conditions
+         * @description What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
+         *     `weighed` whether a scale was to follow the cup.
+         */
+        Conditions: {
+            /** Simulated */
+            simulated: boolean;
+            /** Wired */
+            wired: boolean;
+            /** Weighed */
+            weighed: boolean;
+            /** Basket */
+            basket?: string | null;
+            tamped: components["schemas"]["Setup"];
+            intended: components["schemas"]["Intended"];
+            /**
+             * @default {
+             *       "dose_g": "unknown",
+             *       "grind_um": "unknown",
+             *       "roast": "unknown",
+             *       "rest_days": "unknown",
+             *       "process": "unknown",
+             *       "basket": "unknown",
+             *       "water_c": "unknown",
+             *       "density_g_ml": "unknown",
+             *       "crema_ml_per_g": "unknown",
+             *       "after_drip_g": "unknown"
+             *     }
+             */
+            sources: components["schemas"]["Sources"];
+        };
+        /**
+         * ConnectionLost
+         * @description The machine stopped answering; `message` says how.
+         */
+        ConnectionLost: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "connection_lost";
+            /** Message */
+            message: string;
+        };
+        /**
+         * ConnectionRestored
+         * @description The machine answers again.
+         */
+        ConnectionRestored: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "connection_restored";
+        };
+        /**
          * Correction
          * @description What was done in flight as the next version, and in words; `newest` is what it follows.
          */
@@ -1729,10 +1785,6 @@ export interface components {
          * @description What a marked glass reads of a coffee's drink.
          */
         Crema: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1760,10 +1812,6 @@ export interface components {
          * @description Leave when the cup weighs so much in all, g.
          */
         CupExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1801,10 +1849,6 @@ export interface components {
          * @description When to let the pressure fall so that the flow does not run away.
          */
         DeclineStart: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1816,10 +1860,6 @@ export interface components {
          * @description Dial to puck pressure, by flow.
          */
         Dial: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1833,10 +1873,6 @@ export interface components {
          * @description What the machine's dial and a gauge at the puck read at the same moment, at a flow.
          */
         DialReading: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Dial Bar */
             dial_bar: number;
             /** Puck Bar */
@@ -1905,18 +1941,14 @@ export interface components {
          * @description What the cup was weighed to by hand, g, or None to take it back.
          */
         Drink: {
-            /** Drink G */
-            drink_g: number | null;
+            /** Yield G */
+            yield_g: number | null;
         };
         /**
          * Drip
          * @description The cup's weight when the shot stopped, and when it dripped no more.
          */
         Drip: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** At Stop G */
             at_stop_g: number;
             /** Settled G */
@@ -1927,10 +1959,6 @@ export interface components {
          * @description A run on a drilled disc, without coffee: whether the stages come when they should.
          */
         DryRun: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1950,26 +1978,6 @@ export interface components {
             at_s: number;
             /** Words */
             words: string;
-        };
-        /**
-         * Event
-         * @description Something that happened during the shot, at its time from pump on, s.
-         *
-         *     `value` goes with a nudge or a level; `words` with what Vapocline itself says.
-         */
-        Event: {
-            /** T */
-            t: number;
-            /** What */
-            what: string;
-            /** Phase */
-            phase?: number | null;
-            /** Because */
-            because?: string | null;
-            /** Value */
-            value?: number | null;
-            /** Words */
-            words?: string | null;
         };
         /**
          * Figure
@@ -1992,10 +2000,6 @@ export interface components {
          * @description Water pumped into an empty basket before the first drip, mL: what fills the head.
          */
         Fill: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2005,14 +2009,29 @@ export interface components {
             rows: number[];
         };
         /**
+         * FirstDrip
+         * @description The first drip, felt by the scale or seen by somebody.
+         */
+        FirstDrip: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "first_drip";
+            /**
+             * Seen By
+             * @default scale
+             * @enum {string}
+             */
+            seen_by: "scale" | "hand";
+        };
+        /**
          * FirstDripExit
          * @description Leave at the first drip.
          */
         FirstDripExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2069,10 +2088,6 @@ export interface components {
          * @description Leave when the pumped flow reaches the value, mL/s.
          */
         FlowAboveExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2086,10 +2101,6 @@ export interface components {
          * @description Leave when the pumped flow, having been above the value, falls to it, mL/s.
          */
         FlowBelowExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2103,10 +2114,6 @@ export interface components {
          * @description Track a flow of pumped water, mL/s.
          */
         FlowCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2122,10 +2129,6 @@ export interface components {
          * @description Which flow lands this phase's pressure in a band, bar.
          */
         FlowForBand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2149,10 +2152,6 @@ export interface components {
          * @description The machine tracks a flow.
          */
         FlowLoop: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2188,10 +2187,6 @@ export interface components {
          * @description Press a hand lever, kg at the handle.
          */
         ForceCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2258,28 +2253,35 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * GivenBack
+         * @description The program went on where a hand had taken over.
+         */
+        GivenBack: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "given_back";
+            /** Phase */
+            phase?: number | null;
+        };
+        /**
          * Glass
          * @description Where the top of the crema stood in a marked glass, and what the drink weighed.
          */
         Glass: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Glass Ml */
             glass_ml: number;
-            /** Drink G */
-            drink_g: number;
+            /** Yield G */
+            yield_g: number;
         };
         /**
          * Goal
          * @description What is wanted, and the one or two numbers that may move for it.
          */
         Goal: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Format
              * @default vapocline/goal
@@ -2288,9 +2290,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 1
+             * @default 2
+             * @constant
              */
-            version: number;
+            version: 2;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -2313,10 +2316,6 @@ export interface components {
          * @description A grinder's settings to sizes.
          */
         Grind: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2330,10 +2329,6 @@ export interface components {
          * @description A grinder's setting and the size it gives.
          */
         GrindPoint: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Setting */
             setting: number;
             /** Grind Um */
@@ -2344,10 +2339,6 @@ export interface components {
          * @description A grinder and its calibration: settings, rising, and the size each gives, µm.
          */
         Grinder: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /** Settings */
@@ -2365,10 +2356,6 @@ export interface components {
          * @description The group's temperature by the boiler's: offset and slope, as calibrated.
          */
         GroupLine: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Offset C */
             offset_c: number;
             /** Per Boiler */
@@ -2379,10 +2366,6 @@ export interface components {
          * @description What the boiler was set to, and what came out at the group.
          */
         GroupReading: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Boiler C */
             boiler_c: number;
             /** Group C */
@@ -2393,10 +2376,6 @@ export interface components {
          * @description Boiler to group temperature.
          */
         GroupTemperature: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2410,10 +2389,6 @@ export interface components {
          * @description Leave when the barista says so.
          */
         HandExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2425,10 +2400,6 @@ export interface components {
          * @description A lever pressed by hand: bar at the puck for each kg at the handle.
          */
         HandLever: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2459,6 +2430,21 @@ export interface components {
             now: string;
         };
         /**
+         * Held
+         * @description A hand let the phase stand still.
+         */
+        Held: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "held";
+            /** Phase */
+            phase?: number | null;
+        };
+        /**
          * History
          * @description A profile with its newest version whole, and all versions, newest first.
          */
@@ -2476,15 +2462,26 @@ export interface components {
          * @description The same profile with its moves and times counted along water pumped.
          */
         IndexByWater: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             what: "index_by_water";
+        };
+        /**
+         * Intended
+         * @description The recipe before anything was weighed or set.
+         */
+        Intended: {
+            /** Dose G */
+            dose_g: number;
+            /** Grind Setting */
+            grind_setting?: number | null;
+            /**
+             * Dose Tolerance G
+             * @default 0.2
+             */
+            dose_tolerance_g: number;
         };
         /**
          * Item
@@ -2535,10 +2532,6 @@ export interface components {
          * @description What the other variable may reach meanwhile; empty for none.
          */
         Limit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Pressure Bar */
             pressure_bar?: number | null;
             /** Flow Ml S */
@@ -2613,10 +2606,6 @@ export interface components {
          *     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
          */
         Machine: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Format
              * @default vapocline/machine
@@ -2625,9 +2614,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 1
+             * @default 2
+             * @constant
              */
-            version: number;
+            version: 2;
             /** Name */
             name: string;
             /**
@@ -2638,7 +2628,6 @@ export interface components {
             /**
              * Control
              * @default {
-             *       "extra": {},
              *       "kind": "both-loops"
              *     }
              */
@@ -2725,7 +2714,6 @@ export interface components {
             after_drip_g?: number | null;
             /**
              * @default {
-             *       "extra": {},
              *       "pressure_bar": 0.1,
              *       "flow_ml_s": 0.1,
              *       "valve_turns": 0.05,
@@ -2736,7 +2724,6 @@ export interface components {
             steps: components["schemas"]["Steps"];
             /**
              * @default {
-             *       "extra": {},
              *       "ramps": true,
              *       "pauses": true,
              *       "limits": true,
@@ -2750,6 +2737,26 @@ export interface components {
              *     }
              */
             program: components["schemas"]["Program"];
+        };
+        /**
+         * Marked
+         * @description Somebody saw something at the machine and said so.
+         */
+        Marked: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "marked";
+            /** Phase */
+            phase?: number | null;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "first_drip" | "blond" | "spurt";
         };
         /**
          * Measurement
@@ -2873,14 +2880,32 @@ export interface components {
             words: string;
         };
         /**
+         * Nudged
+         * @description A hand changed the variable in force by so much, in its unit.
+         */
+        Nudged: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "nudged";
+            /** Phase */
+            phase?: number | null;
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "pressure" | "flow" | "valve" | "force";
+            /** By */
+            by: number;
+        };
+        /**
          * OffCommand
          * @description Pump off; the machine holds or dumps its pressure.
          */
         OffCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2925,10 +2950,6 @@ export interface components {
          * @description One command along time, water pumped or cup weight, with exits of which the first counts.
          */
         Phase: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /**
@@ -2955,17 +2976,30 @@ export interface components {
              * @enum {string}
              */
             shape: "step" | "linear" | "smooth" | "spring";
-            /**
-             * @default {
-             *       "extra": {}
-             *     }
-             */
+            /** @default {} */
             limit: components["schemas"]["Limit"];
             /**
              * Exits
              * @default []
              */
             exits: (components["schemas"]["SecondsExit"] | components["schemas"]["PressureAboveExit"] | components["schemas"]["PressureBelowExit"] | components["schemas"]["FlowAboveExit"] | components["schemas"]["FlowBelowExit"] | components["schemas"]["WaterExit"] | components["schemas"]["CupExit"] | components["schemas"]["FirstDripExit"] | components["schemas"]["HandExit"])[];
+        };
+        /**
+         * PhaseBegan
+         * @description A phase began; `after` is what ended the one before it, None for the first.
+         */
+        PhaseBegan: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "phase_began";
+            /** Phase */
+            phase: number;
+            /** After */
+            after?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand") | null;
         };
         /**
          * PhaseFollowed
@@ -2996,10 +3030,6 @@ export interface components {
          * @description What a prediction needs. `members` tries give the ranges; the same `seed` gives the same.
          */
         Plan: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Format
              * @default vapocline/plan
@@ -3008,9 +3038,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 1
+             * @default 2
+             * @constant
              */
-            version: number;
+            version: 2;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -3041,10 +3072,6 @@ export interface components {
          * @description How long this phase must be for the water to get through the puck.
          */
         PreInfusionLength: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3066,10 +3093,10 @@ export interface components {
             format: "vapocline/prediction";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /** Members */
             members: number;
             shot_time_s: components["schemas"]["Figure"];
@@ -3078,11 +3105,11 @@ export interface components {
             first_drip_s: components["schemas"]["Figure"];
             pre_infusion_end_s: components["schemas"]["Figure"];
             full_pressure_s: components["schemas"]["Figure"];
-            cup_g: components["schemas"]["Figure"];
+            yield_g: components["schemas"]["Figure"];
             cup_at_stop_g: components["schemas"]["Figure"];
             ratio: components["schemas"]["Figure"];
             tds_pct: components["schemas"]["Figure"];
-            ey_pct: components["schemas"]["Figure"];
+            extraction_yield_pct: components["schemas"]["Figure"];
             peak_pressure_bar: components["schemas"]["Figure"];
             water_in_ml: components["schemas"]["Figure"];
             stays_behind_ml: components["schemas"]["Figure"];
@@ -3118,10 +3145,6 @@ export interface components {
          * @description Leave when the puck's pressure reaches the value, bar.
          */
         PressureAboveExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3135,10 +3158,6 @@ export interface components {
          * @description Leave when the pressure, having been above the value, falls to it, bar.
          */
         PressureBelowExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3152,10 +3171,6 @@ export interface components {
          * @description Track a pressure at the puck, bar.
          */
         PressureCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3171,10 +3186,6 @@ export interface components {
          * @description The machine tracks a pressure.
          */
         PressureLoop: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3202,10 +3213,6 @@ export interface components {
          * @description A whole profile. Runnable only once `check.refuse_unrunnable` has let it pass.
          */
         Profile: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Format
              * @default vapocline/profile
@@ -3214,9 +3221,10 @@ export interface components {
             format: "vapocline/profile";
             /**
              * Version
-             * @default 1
+             * @default 2
+             * @constant
              */
-            version: number;
+            version: 2;
             /** Name */
             name: string;
             /**
@@ -3226,7 +3234,6 @@ export interface components {
             note: string;
             /**
              * @default {
-             *       "extra": {},
              *       "time_s": 90
              *     }
              */
@@ -3263,10 +3270,6 @@ export interface components {
          *     stage, and what a move may go along. Names of at most `name_length` `characters` fit its slots.
          */
         Program: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Stages */
             stages?: number | null;
             /**
@@ -3392,6 +3395,38 @@ export interface components {
             stop_at_g: number | null;
         };
         /**
+         * RecordingResumed
+         * @description The recorder had stopped; another one went on.
+         */
+        RecordingResumed: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recording_resumed";
+        };
+        /**
+         * RecoveryOffered
+         * @description What would bring the shot back, in words; `by` None where no nudge would.
+         */
+        RecoveryOffered: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recovery_offered";
+            /** Message */
+            message: string;
+            /** Control */
+            control?: ("pressure" | "flow" | "valve" | "force") | null;
+            /** By */
+            by?: number | null;
+        };
+        /**
          * RefusedField
          * @description One refused field, as `core.problems.Problem` says it; `message` is the whole sentence.
          */
@@ -3427,14 +3462,38 @@ export interface components {
             share: number;
         };
         /**
+         * Released
+         * @description A held phase went on.
+         */
+        Released: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "released";
+            /** Phase */
+            phase?: number | null;
+        };
+        /**
+         * ReliefOpened
+         * @description The relief valve opened.
+         */
+        ReliefOpened: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief_opened";
+        };
+        /**
          * ScaleLag
          * @description How long after a known weight lands the scale shows it, s each time.
          */
         ScaleLag: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3458,10 +3517,6 @@ export interface components {
          * @description Leave after so many seconds in the phase.
          */
         SecondsExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3547,10 +3602,6 @@ export interface components {
          *     `insert` a drilled disc takes the puck's place: for a dry run without coffee.
          */
         Setup: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Dose G */
             dose_g: number;
             /**
@@ -3617,13 +3668,11 @@ export interface components {
             insert: boolean;
             /**
              * @default {
-             *       "extra": {},
              *       "format": "vapocline/machine",
-             *       "version": 1,
+             *       "version": 2,
              *       "name": "Reference",
              *       "note": "The built-in machine, and the simulated one's kin.",
              *       "control": {
-             *         "extra": {},
              *         "kind": "both-loops"
              *       },
              *       "relief_bar": 11,
@@ -3642,7 +3691,6 @@ export interface components {
              *       "dial_drop": 0,
              *       "dial_zero_bar": 0,
              *       "steps": {
-             *         "extra": {},
              *         "flow_ml_s": 0.1,
              *         "force_kg": 0.5,
              *         "pressure_bar": 0.1,
@@ -3656,7 +3704,6 @@ export interface components {
              *           "cup"
              *         ],
              *         "characters": "any",
-             *         "extra": {},
              *         "limits": true,
              *         "pauses": true,
              *         "ramps": true,
@@ -3685,10 +3732,6 @@ export interface components {
          * @description A bag with its number, and what the shots pulled from it left, g; None where unknown.
          */
         ShelvedBag: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Roasted On */
             roasted_on?: string | null;
             /** Bag G */
@@ -3710,10 +3753,6 @@ export interface components {
          * @description A basket with its number.
          */
         ShelvedBasket: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /**
@@ -3750,10 +3789,6 @@ export interface components {
          * @description A coffee with its number, the days since roasting, and its bags, the one in use first.
          */
         ShelvedCoffee: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /**
@@ -3802,10 +3837,6 @@ export interface components {
          * @description A grinder with its number.
          */
         ShelvedGrinder: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Name */
             name: string;
             /** Settings */
@@ -3827,10 +3858,6 @@ export interface components {
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
         ShelvedMachine: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Format
              * @default vapocline/machine
@@ -3839,9 +3866,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 1
+             * @default 2
+             * @constant
              */
-            version: number;
+            version: 2;
             /** Name */
             name: string;
             /**
@@ -3852,7 +3880,6 @@ export interface components {
             /**
              * Control
              * @default {
-             *       "extra": {},
              *       "kind": "both-loops"
              *     }
              */
@@ -3939,7 +3966,6 @@ export interface components {
             after_drip_g?: number | null;
             /**
              * @default {
-             *       "extra": {},
              *       "pressure_bar": 0.1,
              *       "flow_ml_s": 0.1,
              *       "valve_turns": 0.05,
@@ -3950,7 +3976,6 @@ export interface components {
             steps: components["schemas"]["Steps"];
             /**
              * @default {
-             *       "extra": {},
              *       "ramps": true,
              *       "pauses": true,
              *       "limits": true,
@@ -3995,8 +4020,8 @@ export interface components {
             name: string;
             /** Shot Time S */
             shot_time_s: number | null;
-            /** Ey Pct */
-            ey_pct: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
             /** Peak Pressure Bar */
             peak_pressure_bar: number | null;
         };
@@ -4034,8 +4059,8 @@ export interface components {
             rest_days: number | null;
             /** Dose G */
             dose_g: number;
-            /** Yield G */
-            yield_g: number;
+            /** Target Yield G */
+            target_yield_g: number;
             /** Grinder */
             grinder: string | null;
             /** Grind Setting */
@@ -4046,8 +4071,8 @@ export interface components {
             simulated: boolean;
             /** Wired */
             wired: boolean;
-            /** Hand Run */
-            hand_run: boolean;
+            /** Manual */
+            manual: boolean;
             /** Series Id */
             series_id: number | null;
             /** Water C */
@@ -4056,8 +4081,8 @@ export interface components {
             shot_time_s: number | null;
             /** First Drip S */
             first_drip_s: number | null;
-            /** Drink G */
-            drink_g: number | null;
+            /** Yield G */
+            yield_g: number | null;
             /** Cup At Stop G */
             cup_at_stop_g: number | null;
             /** Peak Pressure Bar */
@@ -4068,8 +4093,8 @@ export interface components {
             ratio: number | null;
             /** Tds Pct */
             tds_pct: number | null;
-            /** Ey Pct */
-            ey_pct: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
             profile: components["schemas"]["Profile"];
@@ -4091,10 +4116,11 @@ export interface components {
             };
             /** After Drip G */
             after_drip_g: number | null;
-            forecast: components["schemas"]["Prediction"];
+            prediction: components["schemas"]["Prediction"];
+            conditions: components["schemas"]["Conditions"];
             traces: components["schemas"]["ShotTraces"];
             /** Events */
-            events: components["schemas"]["Event"][];
+            events: (components["schemas"]["PhaseBegan"] | components["schemas"]["Stopped"] | components["schemas"]["Nudged"] | components["schemas"]["Held"] | components["schemas"]["Released"] | components["schemas"]["TakenOver"] | components["schemas"]["GivenBack"] | components["schemas"]["Marked"] | components["schemas"]["FirstDrip"] | components["schemas"]["ReliefOpened"] | components["schemas"]["TankEmpty"] | components["schemas"]["ConnectionLost"] | components["schemas"]["ConnectionRestored"] | components["schemas"]["RecordingResumed"] | components["schemas"]["AlarmRaised"] | components["schemas"]["RecoveryOffered"])[];
         };
         /**
          * ShotDifference
@@ -4110,10 +4136,10 @@ export interface components {
             shot_time_change_s: number;
             /** First Drip Change S */
             first_drip_change_s: number | null;
-            /** Drink Change G */
-            drink_change_g: number;
-            /** Ey Change Points */
-            ey_change_points: number;
+            /** Yield Change G */
+            yield_change_g: number;
+            /** Extraction Yield Change Points */
+            extraction_yield_change_points: number;
             /** Bright Change Pct */
             bright_change_pct: number;
             /** Sweet Change Pct */
@@ -4125,7 +4151,9 @@ export interface components {
         };
         /**
          * ShotLine
-         * @description A shot in a list: its recipe, its figures, its tastings. `ey_pct` needs a measured TDS.
+         * @description A shot in a list: its recipe, its figures, its tastings.
+         *
+         *     `target_yield_g` is what was wanted, `yield_g` what came; extraction needs a measured TDS.
          */
         ShotLine: {
             /** Id */
@@ -4154,8 +4182,8 @@ export interface components {
             rest_days: number | null;
             /** Dose G */
             dose_g: number;
-            /** Yield G */
-            yield_g: number;
+            /** Target Yield G */
+            target_yield_g: number;
             /** Grinder */
             grinder: string | null;
             /** Grind Setting */
@@ -4166,8 +4194,8 @@ export interface components {
             simulated: boolean;
             /** Wired */
             wired: boolean;
-            /** Hand Run */
-            hand_run: boolean;
+            /** Manual */
+            manual: boolean;
             /** Series Id */
             series_id: number | null;
             /** Water C */
@@ -4176,8 +4204,8 @@ export interface components {
             shot_time_s: number | null;
             /** First Drip S */
             first_drip_s: number | null;
-            /** Drink G */
-            drink_g: number | null;
+            /** Yield G */
+            yield_g: number | null;
             /** Cup At Stop G */
             cup_at_stop_g: number | null;
             /** Peak Pressure Bar */
@@ -4188,8 +4216,8 @@ export interface components {
             ratio: number | null;
             /** Tds Pct */
             tds_pct: number | null;
-            /** Ey Pct */
-            ey_pct: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
         };
@@ -4229,8 +4257,8 @@ export interface components {
             differences: string[];
             /** Shot Time Change S */
             shot_time_change_s: number | null;
-            /** Ey Change Points */
-            ey_change_points: number | null;
+            /** Extraction Yield Change Points */
+            extraction_yield_change_points: number | null;
         };
         /**
          * Slid
@@ -4258,10 +4286,6 @@ export interface components {
          * @description How far each slider stands from the middle, -3 to 3: bolder, longer and rounder are up.
          */
         Sliders: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Bolder
              * @default 0
@@ -4319,10 +4343,6 @@ export interface components {
          * @description A pump that is on or off and comes up slowly to the one pressure it has.
          */
         SoftStart: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4347,6 +4367,72 @@ export interface components {
             found: components["schemas"]["Found"];
             change: components["schemas"]["SetupChange"];
             prediction: components["schemas"]["Prediction"];
+        };
+        /**
+         * Sources
+         * @description Where the numbers of the tamped set-up came from; `default` is the model's own value.
+         */
+        Sources: {
+            /**
+             * Dose G
+             * @default unknown
+             * @enum {string}
+             */
+            dose_g: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Grind Um
+             * @default unknown
+             * @enum {string}
+             */
+            grind_um: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Roast
+             * @default unknown
+             * @enum {string}
+             */
+            roast: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Rest Days
+             * @default unknown
+             * @enum {string}
+             */
+            rest_days: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Process
+             * @default unknown
+             * @enum {string}
+             */
+            process: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Basket
+             * @default unknown
+             * @enum {string}
+             */
+            basket: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Water C
+             * @default unknown
+             * @enum {string}
+             */
+            water_c: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Density G Ml
+             * @default unknown
+             * @enum {string}
+             */
+            density_g_ml: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * Crema Ml Per G
+             * @default unknown
+             * @enum {string}
+             */
+            crema_ml_per_g: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+            /**
+             * After Drip G
+             * @default unknown
+             * @enum {string}
+             */
+            after_drip_g: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
         };
         /**
          * Spread
@@ -4377,10 +4463,6 @@ export interface components {
          * @description One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar.
          */
         Spring: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Top Bar */
             top_bar: number;
             /** End Bar */
@@ -4391,10 +4473,6 @@ export interface components {
          * @description Let a spring lever go, with one spring engaged or both; pressure falls with its stroke.
          */
         SpringCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4412,10 +4490,6 @@ export interface components {
          * @description A lever drawn against one or two springs, which then press; drawn, it lets line water in.
          */
         SpringLever: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4439,10 +4513,6 @@ export interface components {
          * @description When a stage should have begun and when it did, s from pump on.
          */
         StageTiming: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Stage */
             stage: string;
             /** Planned S */
@@ -4455,10 +4525,6 @@ export interface components {
          * @description A fixed list of stages, each one level held: of pressure, or of flow.
          */
         StagedProgram: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4476,10 +4542,6 @@ export interface components {
          * @description The smallest change a machine takes of each thing it is told. Units are in the names.
          */
         Steps: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Pressure Bar
              * @default 0.1
@@ -4511,10 +4573,6 @@ export interface components {
          * @description When the shot ends whatever phase it is in: the first of these that comes.
          */
         Stop: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Cup G */
             cup_g?: number | null;
             /** Water Ml */
@@ -4538,6 +4596,21 @@ export interface components {
             stop_at_g: number;
             /** Measured */
             measured: boolean;
+        };
+        /**
+         * Stopped
+         * @description The pump stopped; `reason` None where the device did not say.
+         */
+        Stopped: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stopped";
+            /** Reason */
+            reason?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand") | null;
         };
         /**
          * Storing
@@ -4628,6 +4701,41 @@ export interface components {
              * @default false
              */
             with_steam: boolean;
+        };
+        /**
+         * TakenOver
+         * @description A hand took over a variable, at a level in its unit.
+         */
+        TakenOver: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "taken_over";
+            /** Phase */
+            phase?: number | null;
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "pressure" | "flow" | "valve" | "force";
+            /** Level */
+            level: number;
+        };
+        /**
+         * TankEmpty
+         * @description The machine ran out of water.
+         */
+        TankEmpty: {
+            /** Time S */
+            time_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tank_empty";
         };
         /**
          * Tasted
@@ -4835,10 +4943,10 @@ export interface components {
              */
             first_drip_s: number;
             /**
-             * Drink G
+             * Yield G
              * @default 1
              */
-            drink_g: number;
+            yield_g: number;
             /**
              * Peak Pressure Bar
              * @default 0.6
@@ -4901,10 +5009,6 @@ export interface components {
          * @description Valve position to free flow.
          */
         Valve: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4918,10 +5022,6 @@ export interface components {
          * @description A needle valve ahead of a pump at fixed pressure; free flow by turns from calibration.
          */
         ValveAhead: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4939,10 +5039,6 @@ export interface components {
          * @description Open a needle valve ahead of a pump at fixed pressure, turns.
          */
         ValveCommand: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4958,10 +5054,6 @@ export interface components {
          * @description Water run freely, no basket, at one position: for how long, and what it weighed.
          */
         ValveRun: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /** Turns */
             turns: number;
             /** Seconds */
@@ -4986,14 +5078,14 @@ export interface components {
             unit: string;
             /** Shot Time Change S */
             shot_time_change_s: number | null;
-            /** Ey Change Points */
-            ey_change_points: number | null;
+            /** Extraction Yield Change Points */
+            extraction_yield_change_points: number | null;
             /** Tds Change Points */
             tds_change_points: number | null;
             /** Shot Time S */
             shot_time_s: number | null;
-            /** Ey Pct */
-            ey_pct: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
             /** Time S */
             time_s: number[];
             /** Pressure Bar */
@@ -5045,15 +5137,11 @@ export interface components {
          * @description One thing wanted of the shot: a figure at a value, or at most, or at least.
          */
         Want: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * Figure
              * @enum {string}
              */
-            figure: "shot_time_s" | "shot_time_from_first_drip_s" | "shot_time_from_full_pressure_s" | "first_drip_s" | "pre_infusion_end_s" | "full_pressure_s" | "cup_g" | "ratio" | "tds_pct" | "ey_pct" | "peak_pressure_bar" | "water_in_ml" | "meet_s" | "late_flow_ml_s";
+            figure: "shot_time_s" | "shot_time_from_first_drip_s" | "shot_time_from_full_pressure_s" | "first_drip_s" | "pre_infusion_end_s" | "full_pressure_s" | "yield_g" | "ratio" | "tds_pct" | "extraction_yield_pct" | "peak_pressure_bar" | "water_in_ml" | "meet_s" | "late_flow_ml_s";
             /** At */
             at?: number | null;
             /** At Most */
@@ -5082,10 +5170,6 @@ export interface components {
          * @description Leave when so much water was pumped in the phase, mL.
          */
         WaterExit: {
-            /** Extra */
-            extra?: {
-                [key: string]: unknown;
-            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

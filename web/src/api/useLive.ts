@@ -2,7 +2,7 @@ import { useEffect, useReducer, useRef, useState } from "react";
 import type { Shot } from "./client";
 
 export type LiveTraces = Shot["traces"];
-export type ShotEvent = Shot["events"][number];
+type ShotEvent = Shot["events"][number];
 
 export interface Live {
   traces: LiveTraces;

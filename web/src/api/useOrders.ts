@@ -1,6 +1,6 @@
 import { useCallback, useRef, useState } from "react";
-import { tabId } from "../profile/tab";
 import { ApiError, answered, client, type OrderGiven } from "./client";
+import { tabId } from "./tab";
 
 type Order = Omit<OrderGiven, "page">;
 

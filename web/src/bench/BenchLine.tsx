@@ -16,7 +16,7 @@ import { plain } from "../ui/format";
 import { NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
 import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
-import { controlWords } from "../views/shelf/kinds";
+import { controlWords } from "./kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
 import { type RecipeField, RecipePanel } from "./RecipePanel";
 

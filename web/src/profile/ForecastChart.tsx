@@ -67,7 +67,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
       ? { t: time, words: reasonWords(answered.forecast.prediction, answered.profile) }
       : undefined;
   const label = prediction
-    ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.cup_g.value} grams`
+    ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.yield_g.value} grams`
     : "No prediction yet";
   return (
     <ShotChart label={label} extent={extent} axis={axis} className="shot-chart">

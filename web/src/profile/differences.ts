@@ -16,11 +16,11 @@ export function differenceWords(one: Difference) {
   const parts = [];
   if (Math.abs(one.shot_time_change_s) >= 0.1)
     parts.push(`shot ${signed(one.shot_time_change_s)} s`);
-  if (Math.abs(one.ey_change_points) >= 0.05)
-    parts.push(`extraction ${signed(one.ey_change_points)} points`);
+  if (Math.abs(one.extraction_yield_change_points) >= 0.05)
+    parts.push(`extraction ${signed(one.extraction_yield_change_points)} points`);
   if (one.pressure_rms_bar >= 0.05)
     parts.push(`pressure ${one.pressure_rms_bar.toFixed(1)} bar off`);
-  if (Math.abs(one.drink_change_g) >= 0.2) parts.push(`cup ${signed(one.drink_change_g)} g`);
+  if (Math.abs(one.yield_change_g) >= 0.2) parts.push(`cup ${signed(one.yield_change_g)} g`);
   return parts.length ? parts.join(", ") : "no change that can be told";
 }
 
@@ -30,8 +30,8 @@ export function differenceCells(one: Difference) {
     one.pressure_rms_bar.toFixed(1),
     one.flow_rms_ml_s.toFixed(2),
     signed(one.shot_time_change_s),
-    signed(one.drink_change_g),
-    signed(one.ey_change_points),
+    signed(one.yield_change_g),
+    signed(one.extraction_yield_change_points),
     signed(one.bright_change_pct, 2),
     signed(one.sweet_change_pct, 2),
     signed(one.bitter_change_pct, 2),

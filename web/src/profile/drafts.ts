@@ -1,8 +1,8 @@
 import { dequal } from "dequal";
 import { create } from "zustand";
 import { createJSONStorage, persist } from "zustand/middleware";
+import { draftsKey } from "../api/tab";
 import type { LooseProfile } from "./loose";
-import { draftsKey } from "./tab";
 
 const MOST_STEPS = 60;
 const SAME_EDIT_MS = 1200;

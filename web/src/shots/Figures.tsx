@@ -11,55 +11,61 @@ interface Line {
 
 /** The figures of a shot beside what was forecast before it. */
 export function Figures({ shot }: { shot: Shot }) {
-  const { forecast } = shot;
+  const { prediction } = shot;
   const lines: Line[] = [
     {
       name: "Shot time",
       measured: shot.shot_time_s,
-      forecast: forecast.shot_time_s.value,
+      forecast: prediction.shot_time_s.value,
       digits: 1,
       unit: "s",
     },
     {
       name: "First drip",
       measured: shot.first_drip_s,
-      forecast: forecast.first_drip_s.value,
+      forecast: prediction.first_drip_s.value,
       digits: 1,
       unit: "s",
     },
     {
       name: "In the cup",
-      measured: shot.drink_g,
-      forecast: forecast.cup_g.value,
+      measured: shot.yield_g,
+      forecast: prediction.yield_g.value,
       digits: 1,
       unit: "g",
     },
-    { name: "Ratio", measured: shot.ratio, forecast: forecast.ratio.value, digits: 2, unit: ": 1" },
+    {
+      name: "Ratio",
+      measured: shot.ratio,
+      forecast: prediction.ratio.value,
+      digits: 2,
+      unit: ": 1",
+    },
     {
       name: "Peak",
       measured: shot.peak_pressure_bar,
-      forecast: forecast.peak_pressure_bar.value,
+      forecast: prediction.peak_pressure_bar.value,
       digits: 1,
       unit: "bar",
     },
     {
       name: "Water used",
       measured: shot.water_in_ml,
-      forecast: forecast.water_in_ml.value,
+      forecast: prediction.water_in_ml.value,
       digits: 1,
       unit: "mL",
     },
     {
       name: "Strength",
       measured: shot.tds_pct,
-      forecast: forecast.tds_pct.value,
+      forecast: prediction.tds_pct.value,
       digits: 1,
       unit: "%",
     },
     {
       name: "Extraction",
-      measured: shot.ey_pct,
-      forecast: forecast.ey_pct.value,
+      measured: shot.extraction_yield_pct,
+      forecast: prediction.extraction_yield_pct.value,
       digits: 1,
       unit: "%",
     },

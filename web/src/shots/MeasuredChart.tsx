@@ -1,6 +1,6 @@
 import { memo, useMemo } from "react";
 import type { Prediction, Profile } from "../api/client";
-import type { LiveTraces, ShotEvent } from "../api/useLive";
+import type { LiveTraces } from "../api/useLive";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Chart, Extent } from "../charts/frame";
 import {
@@ -15,6 +15,7 @@ import {
 import { between, largest, scaleFor, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import { endedWords } from "../profile/words";
+import type { ShotEvent } from "./events";
 import { markWords } from "./log";
 
 /** What the chart of a shot must hold: the shot so far, and what was forecast. */
@@ -34,21 +35,29 @@ interface Props {
   profile: Profile;
   traces: LiveTraces;
   events?: ShotEvent[];
-  forecast: Prediction;
+  prediction: Prediction;
   /** While it grows, the axis keeps still and labels stay where the forecast has them. */
   live?: boolean;
   firstDrip_s: number | null;
   stop_s: number | null;
-  because?: string | null | undefined;
+  stopReason?: string | null | undefined;
   label: string;
 }
 
 /** Commanded and achieved of one shot over the forecast made before it. */
 export function MeasuredChart(props: Props) {
-  const { profile, traces, events = [], forecast, live = false, firstDrip_s, stop_s } = props;
+  const {
+    profile,
+    traces,
+    events = [],
+    prediction: forecast,
+    live = false,
+    firstDrip_s,
+    stop_s,
+  } = props;
   const control = traces.phase.map((phase) => profile.phases[phase]?.command.control ?? null);
   const reason =
-    props.because === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.because);
+    props.stopReason === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.stopReason);
   const stop = stop_s === null ? undefined : { t: stop_s, words: reason };
   const marks = marksOf(events, firstDrip_s);
   const series = { ...traces, control };
@@ -160,9 +169,10 @@ function HeadLabels({ chart, traces }: { chart: Chart; traces: LiveTraces }) {
 function marksOf(events: ShotEvent[], firstDrip_s: number | null): LaneMark[] {
   const told = events.flatMap((event, i): LaneMark[] => {
     const words = markWords(event);
-    const twice = event.because === "first_drip" && event.t === firstDrip_s; // it was told by hand
+    const twice = // it was told by hand
+      event.kind === "marked" && event.mark === "first_drip" && event.time_s === firstDrip_s;
     return words && !twice
-      ? [{ id: `${event.what}-${i}`, t: event.t, name: "", value: words, open: true }]
+      ? [{ id: `${event.kind}-${i}`, t: event.time_s, name: "", value: words, open: true }]
       : [];
   });
   if (firstDrip_s === null) return told;

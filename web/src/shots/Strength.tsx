@@ -33,12 +33,12 @@ export function Drink({ shot }: { shot: Shot }) {
       words="In the cup, if weighed"
       label="Weighed drink"
       unit="g"
-      start={shot.drink_g}
-      note={(drink_g) =>
+      start={shot.yield_g}
+      note={(yield_g) =>
         answered(
           client.PUT("/api/shots/{shot_id}/drink", {
             params: { path: { shot_id: shot.id } },
-            body: { drink_g },
+            body: { yield_g },
           }),
         )
       }

@@ -1,9 +1,9 @@
 import type { Shot } from "../api/client";
-import type { ShotEvent } from "../api/useLive";
 import { endedWords, unitOf } from "../profile/words";
 import { plain } from "../ui/format";
+import type { EventOf, ShotEvent } from "./events";
 
-const MARKS: Record<string, string> = {
+const MARKS: Record<EventOf<"marked">["mark"], string> = {
   first_drip: "first drip seen",
   blond: "blond",
   spurt: "a spurt",
@@ -11,65 +11,65 @@ const MARKS: Record<string, string> = {
 
 /** One event of a shot, as its log says it. */
 export function logWords(event: ShotEvent, shot: Shot): string {
-  const unit = unitOf(event.because ?? undefined);
-  const value = event.value ?? 0;
-  switch (event.what) {
-    case "phase": {
-      const name = shot.profile.phases[event.phase ?? 0]?.name ?? `phase ${event.phase}`;
-      return event.because ? `${name} began, as ${endedWords(event.because)}` : `${name} began`;
+  switch (event.kind) {
+    case "phase_began": {
+      const name = shot.profile.phases[event.phase]?.name ?? `phase ${event.phase}`;
+      return event.after ? `${name} began, as ${endedWords(event.after)}` : `${name} began`;
     }
-    case "stop":
-      return `the pump stopped, as ${endedWords(event.because)}`;
-    case "nudge":
-      return `nudged ${event.because} by ${value > 0 ? "+" : ""}${plain(value)} ${unit}`;
-    case "take":
-      return `taken over by hand: ${event.because} at ${plain(value)} ${unit}`;
-    case "give_back":
+    case "stopped":
+      return event.reason ? `the pump stopped, as ${endedWords(event.reason)}` : "the pump stopped";
+    case "nudged":
+      return `nudged ${event.control} by ${signed(event.by)} ${unitOf(event.control)}`;
+    case "taken_over":
+      return `taken over by hand: ${event.control} at ${plain(event.level)} ${unitOf(event.control)}`;
+    case "given_back":
       return "given back to the program";
-    case "hold":
+    case "held":
       return "the phase was held";
-    case "go_on":
+    case "released":
       return "the phase went on";
-    case "mark":
-      return `marked: ${MARKS[event.because ?? ""] ?? event.because}`;
+    case "marked":
+      return `marked: ${MARKS[event.mark]}`;
     case "first_drip":
-      return event.because === "hand"
-        ? "it dripped, as said by hand"
-        : "the scale felt the first drip";
-    case "relief":
+      return event.seen_by === "hand" ? "first drip, marked by hand" : "first drip, by the scale";
+    case "relief_opened":
       return "the relief valve opened";
-    case "water_empty":
+    case "tank_empty":
       return "the tank was empty";
-    case "line_lost":
-      return `the line to the machine broke: ${event.words ?? ""}`;
-    case "line_back":
-      return "the line to the machine was made again";
-    case "taken_up":
-      return "the record was taken up again after Vapocline had stopped";
-    default:
-      return event.words ?? event.what;
+    case "connection_lost":
+      return `the connection to the machine was lost: ${event.message}`;
+    case "connection_restored":
+      return "the connection to the machine was restored";
+    case "recording_resumed":
+      return "recording resumed after Vapocline had stopped";
+    case "alarm_raised":
+    case "recovery_offered":
+      return event.message;
   }
 }
 
 /** The short name of an event on the chart, where it is worth a mark. */
 export function markWords(event: ShotEvent): string | undefined {
-  const unit = unitOf(event.because ?? undefined);
-  switch (event.what) {
-    case "nudge":
-      return `${(event.value ?? 0) > 0 ? "+" : ""}${plain(event.value ?? 0)} ${unit}`;
-    case "take":
+  switch (event.kind) {
+    case "nudged":
+      return `${signed(event.by)} ${unitOf(event.control)}`;
+    case "taken_over":
       return "by hand";
-    case "give_back":
+    case "given_back":
       return "given back";
-    case "hold":
+    case "held":
       return "held";
-    case "go_on":
+    case "released":
       return "on";
-    case "mark":
-      return MARKS[event.because ?? ""];
-    case "relief":
+    case "marked":
+      return MARKS[event.mark];
+    case "relief_opened":
       return "relief";
     default:
       return undefined;
   }
+}
+
+function signed(value: number) {
+  return `${value > 0 ? "+" : ""}${plain(value)}`;
 }

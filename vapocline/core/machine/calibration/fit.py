@@ -194,12 +194,12 @@ def _after_drip(measured: AfterDrip) -> Fitted:
 
 def _crema(measured: Crema) -> Fitted:
     for index, row in enumerate(measured.rows):
-        if row.glass_ml < row.drink_g:
-            got = f"{row.glass_ml:g} mL for {row.drink_g:g} g"
+        if row.glass_ml < row.yield_g:
+            got = f"{row.glass_ml:g} mL for {row.yield_g:g} g"
             raise Refused(
                 [Problem(f"rows.{index}.glass_ml", got, "no less than the drink's grams")]
             )
-    foam = [row.glass_ml / row.drink_g - 1 for row in measured.rows]
+    foam = [row.glass_ml / row.yield_g - 1 for row in measured.rows]
     said = "A gram of this coffee carries {:.2f} mL of crema: a marked glass reads that much over"
     return _mean(foam, WORTH_ML_G, "crema_ml_per_g", "mL/g", said)
 

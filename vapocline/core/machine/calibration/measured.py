@@ -60,7 +60,7 @@ class Glass(Document):
     """Where the top of the crema stood in a marked glass, and what the drink weighed."""
 
     glass_ml: GlassMl
-    drink_g: CupG
+    yield_g: CupG
 
 
 class GrindPoint(Document):

@@ -108,7 +108,7 @@ def _on_program(plan: Plan, machine: Machine) -> tuple[Plan, list[str]]:
 def _lost(style: Style, shot: Prediction, yield_g: float) -> list[str]:
     """What of the style this machine cannot give, in words."""
     said = []
-    peak, cup = shot.peak_pressure_bar.value or 0.0, shot.cup_g.value or 0.0
+    peak, cup = shot.peak_pressure_bar.value or 0.0, shot.yield_g.value or 0.0
     if abs(peak - style.peak_bar) > PEAK_MEANT_BAR:
         said.append(f"peaks at {peak:.1f} bar, where the style means about {style.peak_bar:g}")
     if cup < yield_g - REACHED_G:
@@ -216,8 +216,8 @@ def _ended(plan: Plan, yield_g: float) -> tuple[Plan, list[str]]:
         min(MOST_GUARD_S - math.ceil(start), 5 * math.ceil((time - start) * GUARD / 5)),
     )
     stop_at = yield_g
-    if shot.stopped_on == "cup_g" and shot.cup_g.value is not None:
-        stop_at = round(yield_g - (shot.cup_g.value - yield_g), 1)
+    if shot.stopped_on == "cup_g" and shot.yield_g.value is not None:
+        stop_at = round(yield_g - (shot.yield_g.value - yield_g), 1)
     longest = 10 * math.ceil((start + guard + 5) / 10)
     profile = profile.model_copy(
         update={

@@ -16,8 +16,8 @@ TELLS = {
     "pressure_rms_bar": 0.7,
     "flow_rms_ml_s": 0.35,
     "shot_time_change_s": 2.0,
-    "drink_change_g": 1.0,
-    "ey_change_points": 0.5,
+    "yield_change_g": 1.0,
+    "extraction_yield_change_points": 0.5,
     "bright_change_pct": 0.15,
     "sweet_change_pct": 0.2,
     "bitter_change_pct": 0.1,
@@ -33,8 +33,8 @@ class ShotDifference(Answer):
     flow_rms_ml_s: float
     shot_time_change_s: float
     first_drip_change_s: float | None
-    drink_change_g: float
-    ey_change_points: float
+    yield_change_g: float
+    extraction_yield_change_points: float
     bright_change_pct: float
     sweet_change_pct: float
     bitter_change_pct: float
@@ -72,8 +72,8 @@ def _parts(first: Ran, second: Ran) -> dict[str, float]:
         "pressure_rms_bar": rms(columns.S_P),
         "flow_rms_ml_s": rms(columns.S_Q_CUP),
         "shot_time_change_s": b.shot_time_s - a.shot_time_s,
-        "drink_change_g": b.cup_g - a.cup_g,
-        "ey_change_points": b.ey_pct - a.ey_pct,
+        "yield_change_g": b.yield_g - a.yield_g,
+        "extraction_yield_change_points": b.extraction_yield_pct - a.extraction_yield_pct,
         "bright_change_pct": change(b.bright, a.bright, "bright_change_pct"),
         "sweet_change_pct": change(b.sweet, a.sweet, "sweet_change_pct"),
         "bitter_change_pct": change(b.bitter, a.bitter, "bitter_change_pct"),

@@ -360,8 +360,12 @@ def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
         (found.pressure_rms_bar, "pressure_rms_bar", "pressure {:.1f} bar off on average"),
         (found.flow_rms_ml_s, "flow_rms_ml_s", "flow {:.2f} mL/s off on average"),
         (found.shot_time_change_s, "shot_time_change_s", "{:+.1f} s of shot time"),
-        (found.ey_change_points, "ey_change_points", "{:+.1f} points of extraction"),
-        (found.drink_change_g, "drink_change_g", "{:+.1f} g in the cup"),
+        (
+            found.extraction_yield_change_points,
+            "extraction_yield_change_points",
+            "{:+.1f} points of extraction",
+        ),
+        (found.yield_change_g, "yield_change_g", "{:+.1f} g in the cup"),
     ):
         if abs(value) >= TELLS[name]:
             said.append(told.format(value))

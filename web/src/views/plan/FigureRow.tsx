@@ -5,7 +5,7 @@ import { CLOCKS, type Clock, shotTime } from "../../profile/clock";
 import { wantParts } from "../../profile/figures";
 import { GoalWord } from "./GoalWord";
 
-type Figure = Prediction["ey_pct"];
+type Figure = Prediction["extraction_yield_pct"];
 
 interface Row {
   name: string;
@@ -33,7 +33,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
     { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...wanted("first_drip_s") },
     {
       name: "In the cup",
-      figure: p.cup_g,
+      figure: p.yield_g,
       digits: 1,
       unit: "g",
       goal: cup,
@@ -48,7 +48,13 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "",
     },
     { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...wanted("tds_pct") },
-    { name: "Extraction", figure: p.ey_pct, digits: 1, unit: "%", ...wanted("ey_pct") },
+    {
+      name: "Extraction",
+      figure: p.extraction_yield_pct,
+      digits: 1,
+      unit: "%",
+      ...wanted("extraction_yield_pct"),
+    },
     {
       name: "Peak",
       figure: p.peak_pressure_bar,

@@ -123,7 +123,7 @@ function wantOf({ figure, relation, value }: Wanted): Want {
 
 function nextWant(wants: Wanted[]): Wanted {
   const free = WANTABLE.find((one) => !wants.some((want) => want.figure === one.value));
-  return { figure: free?.value ?? "ey_pct", relation: "at", value: null };
+  return { figure: free?.value ?? "extraction_yield_pct", relation: "at", value: null };
 }
 
 function WantRow(props: {

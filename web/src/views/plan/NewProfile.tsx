@@ -1,7 +1,7 @@
 import { useId, useState } from "react";
 import { failureWords } from "../../api/refusals";
+import { useStartProfile } from "../../profile/useStartProfile";
 import { FieldError } from "../../ui/NumberField";
-import { useStartProfile } from "./useStartProfile";
 
 /** Start a profile by its name. */
 export function NewProfile({ main = false, started }: { main?: boolean; started?: () => void }) {

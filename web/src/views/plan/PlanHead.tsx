@@ -94,12 +94,15 @@ function sentence(words: string) {
 }
 
 function effectWords(
-  since: { shot_time_change_s: number | null; ey_change_points: number | null } | undefined,
+  since:
+    | { shot_time_change_s: number | null; extraction_yield_change_points: number | null }
+    | undefined,
 ) {
   const signed = (value: number) => (value > 0 ? `+${value.toFixed(1)}` : value.toFixed(1));
   const parts = [];
   if (since?.shot_time_change_s) parts.push(`shot ${signed(since.shot_time_change_s)} s`);
-  if (since?.ey_change_points) parts.push(`extraction ${signed(since.ey_change_points)} points`);
+  if (since?.extraction_yield_change_points)
+    parts.push(`extraction ${signed(since.extraction_yield_change_points)} points`);
   return parts.length ? `${sentence(parts.join(", "))}.` : "";
 }
 

@@ -9,9 +9,9 @@ import { PUMP_ON } from "../../charts/frame";
 import { bareForecast } from "../../profile/bareForecast";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
+import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { plain } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
-import { useFreeName, useStartProfile } from "./useStartProfile";
 
 /** Start from a style: what each is for, and what it comes to for what stands on the bench. */
 export function StyleDialog({ open, close }: { open: boolean; close: () => void }) {

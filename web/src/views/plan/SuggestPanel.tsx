@@ -165,7 +165,7 @@ function Found(props: { found: Suggested; planned: Planned; leave: () => void })
               <tr key={one.name}>
                 <th scope="row">{one.name}</th>
                 <td>{one.shot_time_s?.toFixed(1) ?? "?"} s</td>
-                <td>{one.ey_pct?.toFixed(1) ?? "?"} points</td>
+                <td>{one.extraction_yield_pct?.toFixed(1) ?? "?"} points</td>
                 <td>{one.peak_pressure_bar?.toFixed(1) ?? "?"} bar</td>
               </tr>
             ))}

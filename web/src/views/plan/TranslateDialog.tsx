@@ -11,11 +11,11 @@ import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { asProfile, loosened } from "../../profile/loose";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { Choice } from "../../ui/Choice";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { useCheck } from "./FitsMachine";
-import { useFreeName, useStartProfile } from "./useStartProfile";
 import { type Gates, useTranslating } from "./useTranslating";
 
 /** The profile on another machine: searched, measured, looked at, and started as its own. */

@@ -9,11 +9,11 @@ import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
+import { useStartProfile } from "../../profile/useStartProfile";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
 import { effectsOf } from "./effects";
-import { useStartProfile } from "./useStartProfile";
 
 /** Every version of a profile: bring one back, branch off, and compare what any two should do. */
 export function VersionsDialog(props: {

@@ -51,7 +51,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
 function changeWords(one: Variant) {
   const signed = (value: number | null | undefined) =>
     value == null ? "?" : `${value > 0 ? "+" : ""}${value.toFixed(1)}`;
-  return `${signed(one.shot_time_change_s)} s, ${signed(one.ey_change_points)} %`;
+  return `${signed(one.shot_time_change_s)} s, ${signed(one.extraction_yield_change_points)} %`;
 }
 
 const SIZE = { width: 104, height: 54 };

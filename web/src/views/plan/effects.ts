@@ -3,9 +3,9 @@ import type { Prediction } from "../../api/client";
 const TOLD = [
   { figure: "shot_time_s", name: "shot", unit: "s", least: 0.1 },
   { figure: "first_drip_s", name: "first drip", unit: "s", least: 0.1 },
-  { figure: "cup_g", name: "cup", unit: "g", least: 0.2 },
+  { figure: "yield_g", name: "cup", unit: "g", least: 0.2 },
   { figure: "tds_pct", name: "strength", unit: "%", least: 0.05 },
-  { figure: "ey_pct", name: "extraction", unit: "%", least: 0.05 },
+  { figure: "extraction_yield_pct", name: "extraction", unit: "%", least: 0.05 },
   { figure: "peak_pressure_bar", name: "peak", unit: "bar", least: 0.05 },
   { figure: "late_flow_ml_s", name: "last flow", unit: "mL/s", least: 0.05 },
 ] as const satisfies readonly {

@@ -6,12 +6,12 @@ import { benchQuery, versionQuery } from "../../api/queries";
 import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
+import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
 import { stopWords } from "../../profile/words";
 import { plain } from "../../ui/format";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
-import { PhaseList } from "../pull/PullView";
 
 /** A saved version on one sheet of paper: the recipe, the curves, the phases, what to take care of. */
 export function PrintView() {

@@ -174,8 +174,8 @@ function Log({ shot }: { shot: Shot }) {
     <ol className="log">
       {shot.events.map((event, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: events have no name but their place
-        <li key={i} data-log={event.what}>
-          <span className="font-mono text-[12px] text-quiet">{event.t.toFixed(1)} s</span>{" "}
+        <li key={i} data-log={event.kind}>
+          <span className="font-mono text-[12px] text-quiet">{event.time_s.toFixed(1)} s</span>{" "}
           {logWords(event, shot)}
         </li>
       ))}
@@ -186,7 +186,7 @@ function Log({ shot }: { shot: Shot }) {
 /** Why there is no correction to keep. */
 function uncorrected(shot: Shot, after: After) {
   if (after.too_much) return `What you did in flight makes no version: ${after.too_much}.`;
-  return shot.hand_run
+  return shot.manual
     ? "Worked by hand throughout: there is no program to correct."
     : "Nothing was corrected in flight.";
 }

@@ -24,11 +24,11 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
       />
     );
   if (now.stopped) {
-    const because = endedWords(now.stopped.because);
+    const reason = endedWords(now.stopped.reason);
     return (
       <Bar
         large="Stopped"
-        small={`${because}. The last drips fall; wait until the gauge is at zero.`}
+        small={`${reason}. The last drips fall; wait until the gauge is at zero.`}
       />
     );
   }

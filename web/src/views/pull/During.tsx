@@ -2,11 +2,12 @@ import { useMutation } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import { answered, client, type Shot } from "../../api/client";
-import type { Live, ShotEvent } from "../../api/useLive";
+import { tabId } from "../../api/tab";
+import type { Live } from "../../api/useLive";
 import { type Orders, useOrders } from "../../api/useOrders";
 import { type Action, useActions } from "../../bench/actions";
-import { tabId } from "../../profile/tab";
 import { unitOf } from "../../profile/words";
+import { type EventOf, lastEvent, type ShotEvent } from "../../shots/events";
 import { plain } from "../../ui/format";
 import { ErrorNote } from "../../ui/Messages";
 import { HandPad } from "./HandPad";
@@ -102,41 +103,45 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
 function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: boolean }) {
   const { events, now, orders, able } = props;
   const [left, setLeft] = useState<number>();
-  const told = events.findLast((one) => TOLD.includes(one.what));
+  const told = lastEvent(events, ...TOLD);
   const fresh =
     told !== undefined &&
-    told.t !== left &&
-    (told.what !== "salvage" || now.time_s - told.t < LASTS_S) &&
-    told.what !== "line_back";
-  const by = fresh && told.what === "salvage" ? (told.value ?? null) : null;
-  const take = () => {
+    told.time_s !== left &&
+    told.kind !== "connection_restored" &&
+    (told.kind !== "recovery_offered" || now.time_s - told.time_s < LASTS_S);
+  const offer = fresh && told.kind === "recovery_offered" ? told : undefined;
+  const by = offer?.by ?? null;
+  const apply = () => {
     if (by === null || !told) return;
     orders.give({ do: "nudge", by });
-    setLeft(told.t);
+    setLeft(told.time_s);
   };
-  useActions("salvage", [
+  useActions("recovery", [
     {
-      id: "salvage",
-      words: "Take the way back that is offered",
+      id: "recovery",
+      words: "Apply the correction offered",
       key: "a",
       group: "Here",
       disabled: by === null || !able,
-      run: take,
+      run: apply,
     },
   ]);
   if (!fresh || !told) return null;
-  const words = told.words ?? WORDS[told.what] ?? told.what;
   return (
-    <div role="alert" className="trouble" data-trouble={told.because ?? told.what}>
-      <p>{words}</p>
+    <div
+      role="alert"
+      className="trouble"
+      data-trouble={told.kind === "alarm_raised" ? told.alarm : told.kind}
+    >
+      <p>{troubleWords(told)}</p>
       {by !== null && able && (
         <p className="mt-1.5 flex gap-2">
-          <button type="button" className="btn flex-1 font-semibold" onClick={take}>
-            {by > 0 ? "Raise it" : "Lower it"} by {plain(Math.abs(by))} {unitOf(told.because ?? "")}{" "}
+          <button type="button" className="btn flex-1 font-semibold" onClick={apply}>
+            {by > 0 ? "Raise" : "Lower"} by {plain(Math.abs(by))} {unitOf(offer?.control ?? "")}{" "}
             <kbd className="key">A</kbd>
           </button>
-          <button type="button" className="btn" onClick={() => setLeft(told.t)}>
-            Leave it
+          <button type="button" className="btn" onClick={() => setLeft(told.time_s)}>
+            Dismiss
           </button>
         </p>
       )}
@@ -145,12 +150,31 @@ function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: b
 }
 
 const LASTS_S = 12;
-const TOLD = ["alarm", "salvage", "line_lost", "line_back", "relief", "water_empty"];
-const WORDS: Record<string, string> = {
-  line_lost: "The line to the machine broke; it is tried again. Stop at the machine if need be.",
-  relief: "The relief valve has opened: it spits hot water. Keep clear of it.",
-  water_empty: "The machine says that its tank is empty.",
-};
+const TOLD = [
+  "alarm_raised",
+  "recovery_offered",
+  "connection_lost",
+  "connection_restored",
+  "relief_opened",
+  "tank_empty",
+] as const;
+
+/** What is wrong, or what would help, as a sentence. */
+function troubleWords(event: EventOf<(typeof TOLD)[number]>) {
+  switch (event.kind) {
+    case "alarm_raised":
+    case "recovery_offered":
+      return event.message;
+    case "connection_lost":
+      return "The connection to the machine was lost; reconnecting. Stop at the machine if you must.";
+    case "connection_restored":
+      return "";
+    case "relief_opened":
+      return "The relief valve has opened and spits hot water. Keep clear of it.";
+    case "tank_empty":
+      return "The machine reports that its tank is empty.";
+  }
+}
 
 function Watching({ shotId }: { shotId: number }) {
   const take = useMutation({
@@ -184,13 +208,13 @@ interface HandsProps {
 function Hands({ shot, live, now, orders }: HandsProps) {
   const control = steeredBy(shot, now);
   const step = control ? (shot.nudges[control] ?? 0) : 0;
-  const byLevel = now.taken !== undefined || (shot.hand_run && control !== undefined);
+  const byLevel = now.taken !== undefined || (shot.manual && control !== undefined);
   const gates = shot.profile.phases[now.phase]?.exits ?? [];
   const more = now.phase + 1 < shot.profile.phases.length; // after the last cue only the stop is left
-  const waits = shot.hand_run ? !byLevel && more : gates.some((one) => one.when === "hand");
+  const waits = shot.manual ? !byLevel && more : gates.some((one) => one.when === "hand");
   return (
     <>
-      {!shot.hand_run && (
+      {!shot.manual && (
         <Program shot={shot} live={live} now={now} orders={orders} control={control} step={step} />
       )}
       {byLevel && control && (
@@ -198,14 +222,14 @@ function Hands({ shot, live, now, orders }: HandsProps) {
           key={control}
           control={control}
           level={now.level}
-          target={shot.hand_run ? wantedOf(shot, now, control) : null}
+          target={shot.manual ? wantedOf(shot, now, control) : null}
           top={shot.tops[control] ?? 1}
           step={step}
           orders={orders}
           disabled={false}
         />
       )}
-      {waits && <GoOn orders={orders} words={shot.hand_run ? "Done: next cue" : "Go on"} />}
+      {waits && <GoOn orders={orders} words={shot.manual ? "Done: next cue" : "Go on"} />}
     </>
   );
 }

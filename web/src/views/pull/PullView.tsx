@@ -21,13 +21,14 @@ import {
   shotsQuery,
   versionQuery,
 } from "../../api/queries";
+import { tabId } from "../../api/tab";
 import { useActions } from "../../bench/actions";
 import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
-import { tabId } from "../../profile/tab";
+import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
-import { commandWords, exitsWords, stopWords } from "../../profile/words";
+import { stopWords } from "../../profile/words";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { Checklist } from "./Checklist";
@@ -219,21 +220,6 @@ function Ready(props: {
   );
 }
 
-/** What each phase does and when it ends, in words. */
-export function PhaseList({ profile }: { profile: Profile }) {
-  return (
-    <ol className="grid gap-1 border-t border-rule p-4">
-      {loosened(profile).phases.map((phase, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a phase has no name but its place
-        <li key={i}>
-          <b>{phase.name}</b>: {commandWords(phase)},{" "}
-          <span className="text-quiet">{exitsWords(phase)}</span>
-        </li>
-      ))}
-    </ol>
-  );
-}
-
 /** The cue sheet of a machine worked by hand. */
 function CueList({ cues }: { cues: Prepared["cues"] }) {
   return (
@@ -252,7 +238,7 @@ function Expect(props: { profile: Profile; forecast: Forecast | undefined; byHan
   const { profile, forecast, byHand } = props;
   const stop = stopWords(profile.stop);
   const time = forecast?.prediction.shot_time_s.value;
-  const cup = forecast?.prediction.cup_g.value;
+  const cup = forecast?.prediction.yield_g.value;
   return (
     <p>
       {byHand ? "Stop it at" : "It stops at"} <b>{stop.first}</b> {stop.others}

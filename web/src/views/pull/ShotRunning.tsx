@@ -4,6 +4,7 @@ import { Navigate, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { afterQuery, shotQuery, shotsQuery } from "../../api/queries";
 import { useLive } from "../../api/useLive";
+import { firstEvent } from "../../shots/events";
 import { recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
@@ -37,7 +38,7 @@ function Whole({ shot }: { shot: Shot }) {
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const now = nowOf(traces, events);
-  const drip = events.find((event) => event.what === "first_drip");
+  const drip = firstEvent(events, "first_drip");
   return (
     <div className={`plan pulling ${running ? "running" : ""}`}>
       <main className="plan-main">
@@ -58,11 +59,11 @@ function Whole({ shot }: { shot: Shot }) {
             profile={shot.profile}
             traces={traces}
             events={events}
-            forecast={shot.forecast}
+            prediction={shot.prediction}
             live={running}
-            firstDrip_s={shot.first_drip_s ?? drip?.t ?? null}
-            stop_s={now.stopped?.t ?? null}
-            because={now.stopped?.because}
+            firstDrip_s={shot.first_drip_s ?? drip?.time_s ?? null}
+            stop_s={now.stopped?.time_s ?? null}
+            stopReason={now.stopped?.reason}
             label={`Shot ${shot.id}: pressure, flow and cup weight over ${(traces.time_s.at(-1) ?? 0).toFixed(0)} seconds`}
           />
         </section>

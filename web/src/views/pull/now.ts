@@ -1,5 +1,6 @@
 import type { Profile, Shot } from "../../api/client";
-import type { Live, LiveTraces, ShotEvent } from "../../api/useLive";
+import type { Live, LiveTraces } from "../../api/useLive";
+import { type EventOf, eventsOf, firstEvent, lastEvent, type ShotEvent } from "../../shots/events";
 
 type Exit = Profile["phases"][number]["exits"][number];
 
@@ -14,7 +15,7 @@ export interface Now {
   /** Since the phase began, s and mL. */
   inPhase_s: number;
   inPhase_ml: number;
-  stopped: ShotEvent | undefined;
+  stopped: EventOf<"stopped"> | undefined;
   dripped: boolean;
   held: boolean;
   /** What a hand has taken over, if it has. */
@@ -25,9 +26,9 @@ export interface Now {
 
 export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
   const last = <T>(values: T[]) => values.at(-1);
-  const began = events.findLast((one) => one.what === "phase")?.t ?? 0;
-  const held = events.findLast((one) => one.what === "hold" || one.what === "go_on");
-  const taken = events.findLast((one) => one.what === "take" || one.what === "give_back");
+  const began = lastEvent(events, "phase_began")?.time_s ?? 0;
+  const held = lastEvent(events, "held", "released");
+  const taken = lastEvent(events, "taken_over", "given_back");
   const phaseBegan = (t: number) => t >= began;
   const time_s = last(traces.time_s) ?? 0;
   return {
@@ -38,10 +39,10 @@ export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
     phase: last(traces.phase) ?? 0,
     inPhase_s: Math.max(0, time_s - began),
     inPhase_ml: pumped(traces, phaseBegan(began) ? began : 0),
-    stopped: events.find((one) => one.what === "stop"),
-    dripped: events.some((one) => one.what === "first_drip"),
-    held: held?.what === "hold" && held.t >= began,
-    taken: taken?.what === "take" && taken.t >= began ? (taken.because ?? undefined) : undefined,
+    stopped: firstEvent(events, "stopped"),
+    dripped: firstEvent(events, "first_drip") !== undefined,
+    held: held?.kind === "held" && held.time_s >= began,
+    taken: taken?.kind === "taken_over" && taken.time_s >= began ? taken.control : undefined,
     level: last(traces.by_hand) ?? null,
     commanded: last(traces.commanded) ?? null,
   };
@@ -134,21 +135,21 @@ export function gateMet(gate: Exit, now: Now): boolean {
 export function stopAt(shot: Shot) {
   const goal = shot.profile.stop.cup_g ?? null;
   if (goal === null) return null;
-  return shot.hand_run ? Math.max(0, goal - (shot.after_drip_g ?? 0)) : goal;
+  return shot.manual ? Math.max(0, goal - (shot.after_drip_g ?? 0)) : goal;
 }
 
 /** What a hand steers on this shot now: what it took over, or what the machine has. */
 export function steeredBy(shot: Shot, now: Now): string | undefined {
   if (now.taken) return now.taken;
   const own = Object.keys(shot.nudges);
-  if (shot.hand_run) return own[0];
+  if (shot.manual) return own[0];
   const control = shot.profile.phases[now.phase]?.command.control;
   return control && control in shot.nudges ? control : undefined;
 }
 
 /** By how much a variable was nudged so far. */
 export function offsetOf(events: Live["events"], control: string | undefined) {
-  return events
-    .filter((one) => one.what === "nudge" && one.because === control)
-    .reduce((sum, one) => sum + (one.value ?? 0), 0);
+  return eventsOf(events, "nudged")
+    .filter((one) => one.control === control)
+    .reduce((sum, one) => sum + one.by, 0);
 }

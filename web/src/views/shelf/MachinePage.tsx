@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, client, type Machine } from "../../api/client";
 import { machinesQuery } from "../../api/queries";
+import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "../../bench/kinds";
 import { EXITS } from "../../profile/loose";
 import { Calibrations } from "./Calibrations";
-import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "./kinds";
 import { LinesForm } from "./LinesForm";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";

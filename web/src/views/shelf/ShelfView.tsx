@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useParams } from "react-router";
 import { basketsQuery, coffeesQuery, grindersQuery, machinesQuery } from "../../api/queries";
+import { controlWords } from "../../bench/kinds";
 import { Loading, PageError } from "../../ui/Messages";
 import { BasketPage } from "./BasketPage";
 import { CoffeePage } from "./CoffeePage";
 import { GrinderPage } from "./GrinderPage";
-import { controlWords } from "./kinds";
 import { MachinePage } from "./MachinePage";
 
 const KINDS = [

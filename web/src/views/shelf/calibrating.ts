@@ -89,7 +89,7 @@ const JOURNEYS: Record<Subject, readonly Journey[]> = {
       what: "crema",
       name: "Crema",
       how: "Pull into a marked glass standing on the scale: where the top of the crema is, and what it weighs. Twice or more.",
-      columns: [column("glass_ml", "Top of the crema", "mL", 1), column("drink_g", "Weighed", "g")],
+      columns: [column("glass_ml", "Top of the crema", "mL", 1), column("yield_g", "Weighed", "g")],
       rows: 2,
     },
   ],

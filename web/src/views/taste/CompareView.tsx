@@ -133,7 +133,7 @@ const RECIPE: Row[] = [
   { name: "Pulled", what: "", of: (shot) => moment(shot.started_at) },
   { name: "Coffee", what: "coffee", of: (shot) => shot.coffee ?? "not said" },
   { name: "Dose", what: "dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
-  { name: "Goal", what: "yield goal", of: (shot) => `${plain(shot.yield_g)} g` },
+  { name: "Goal", what: "yield goal", of: (shot) => `${plain(shot.target_yield_g)} g` },
   {
     name: "Grind",
     what: "grind",
@@ -146,10 +146,14 @@ const RECIPE: Row[] = [
 const RESULT: Row[] = [
   { name: "Shot time", what: "shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
-  { name: "In the cup", what: "cup", of: (shot) => withUnit(shot.drink_g, 1, "g") },
+  { name: "In the cup", what: "yield", of: (shot) => withUnit(shot.yield_g, 1, "g") },
   { name: "Peak", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
   { name: "Strength", what: "strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
-  { name: "Extraction", what: "extraction", of: (shot) => withUnit(shot.ey_pct, 1, "%") },
+  {
+    name: "Extraction",
+    what: "extraction",
+    of: (shot) => withUnit(shot.extraction_yield_pct, 1, "%"),
+  },
 ];
 
 function withUnit(value: number | null, digits: number, unit: string) {

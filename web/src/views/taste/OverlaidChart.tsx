@@ -2,14 +2,13 @@ import type { Shot } from "../../api/client";
 import { Lane, type LaneMark, TraceLabels, Traces } from "../../charts/marks";
 import { between, largest, tracePath, valueAt } from "../../charts/paths";
 import { ShotChart } from "../../charts/ShotChart";
+import { firstEvent } from "../../shots/events";
 
 /** Two shots on one clock from pump on: the second in its colours, the first as a grey line. */
 export function OverlaidChart(props: { first: Shot; second: Shot; names: [string, string] }) {
   const { first, second, names } = props;
   const both = [first.traces, second.traces];
-  const stops = [first, second].map(
-    (shot) => shot.events.find((event) => event.what === "stop")?.t ?? null,
-  );
+  const stops = [first, second].map((shot) => firstEvent(shot.events, "stopped")?.time_s ?? null);
   const most = (of: (traces: Shot["traces"]) => number) => Math.max(...both.map(of));
   const extent = {
     seconds: Math.ceil(

@@ -65,7 +65,7 @@ function Chosen({ id, shots }: { id: number; shots: ShotLine[] }) {
 function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
   const liking = shot.tastings.map((one) => one.liking).find((score) => score != null);
   const time = shot.shot_time_s === null ? shot.state : `${shot.shot_time_s.toFixed(1)} s`;
-  const drink = shot.drink_g === null ? "" : `, ${shot.drink_g.toFixed(1)} g`;
+  const drink = shot.yield_g === null ? "" : `, ${shot.yield_g.toFixed(1)} g`;
   return (
     <Link to={`/taste/${shot.id}`} aria-current={current ? "page" : undefined}>
       <span className="flex items-baseline justify-between gap-2">

@@ -5,11 +5,11 @@ import { ApiError, type TidyAsk, type TidyResult } from "../../api/client";
 import { benchQuery, shotQuery, tidiedQuery } from "../../api/queries";
 import { refusalWords } from "../../api/refusals";
 import { loosened } from "../../profile/loose";
+import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { commandWords, exitsWords } from "../../profile/words";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
-import { useFreeName, useStartProfile } from "../plan/useStartProfile";
 import { Bring } from "./Bring";
 import { TidyChart } from "./TidyChart";
 

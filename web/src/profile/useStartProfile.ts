@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { answered, type BenchChange, client, type Profile } from "../../api/client";
-import { profilesQuery } from "../../api/queries";
-import { useChangeBench } from "../../api/useChangeBench";
+import { answered, type BenchChange, client, type Profile } from "../api/client";
+import { profilesQuery } from "../api/queries";
+import { useChangeBench } from "../api/useChangeBench";
 
 interface Start {
   name: string;

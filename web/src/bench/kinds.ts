@@ -1,4 +1,4 @@
-import type { Machine } from "../../api/client";
+import type { Machine } from "../api/client";
 
 type Control = Machine["control"];
 export type ControlKind = Control["kind"];

@@ -1,0 +1,50 @@
+"""What was true when a shot was pulled, and where each number came from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vapocline.core.base.document import Document, Name
+from vapocline.core.base.quantities import DoseG, DoseToleranceG, GrindSetting
+from vapocline.core.puck.plan import Setup
+
+Source = Literal[
+    "weighed", "set", "bench", "bag", "coffee", "grinder", "basket", "calibration", "default",
+    "unknown",
+]  # fmt: skip
+
+
+class Intended(Document):
+    """The recipe before anything was weighed or set."""
+
+    dose_g: DoseG
+    grind_setting: GrindSetting | None = None
+    dose_tolerance_g: DoseToleranceG = 0.2
+
+
+class Sources(Document):
+    """Where the numbers of the tamped set-up came from; `default` is the model's own value."""
+
+    dose_g: Source = "unknown"
+    grind_um: Source = "unknown"
+    roast: Source = "unknown"
+    rest_days: Source = "unknown"
+    process: Source = "unknown"
+    basket: Source = "unknown"
+    water_c: Source = "unknown"
+    density_g_ml: Source = "unknown"
+    crema_ml_per_g: Source = "unknown"
+    after_drip_g: Source = "unknown"
+
+
+class Conditions(Document):
+    """What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
+    `weighed` whether a scale was to follow the cup."""
+
+    simulated: bool
+    wired: bool
+    weighed: bool
+    basket: Name | None = None
+    tamped: Setup
+    intended: Intended
+    sources: Sources = Sources()

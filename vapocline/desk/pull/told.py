@@ -1,0 +1,37 @@
+"""What a machine tells of a shot, as the event it is."""
+
+from __future__ import annotations
+
+from pydantic import TypeAdapter, ValidationError
+
+from vapocline.core.shot.events import Event
+from vapocline.devices.messages import EventLine
+
+_EVENT: TypeAdapter[Event] = TypeAdapter(Event)
+
+# By the word on the line: the kind of event, and what its `because` and `value` are called there.
+KINDS = {
+    "phase": ("phase_began", "after", None),
+    "stop": ("stopped", "reason", None),
+    "nudge": ("nudged", "control", "by"),
+    "hold": ("held", None, None),
+    "go_on": ("released", None, None),
+    "take": ("taken_over", "control", "level"),
+    "give_back": ("given_back", None, None),
+    "mark": ("marked", "mark", None),
+    "relief": ("relief_opened", None, None),
+    "water_empty": ("tank_empty", None, None),
+}
+
+
+def event_of(line: EventLine) -> Event | None:
+    """The event a machine told of; None where it tells of none that we know."""
+    kind, because, value = KINDS[line.what]
+    told = {"kind": kind, "time_s": line.t, "phase": line.phase}
+    for name, said in ((because, line.because), (value, line.value)):
+        if name is not None:
+            told[name] = said
+    try:
+        return _EVENT.validate_python({name: one for name, one in told.items() if one is not None})
+    except ValidationError:
+        return None
