@@ -52,7 +52,7 @@ def core_rows() -> list[Row]:
 
 
 def _for_machines() -> list[Row]:
-    """Checking a profile for a machine, telling every mend's effect, and translating it."""
+    """Checking a profile for a machine, telling every fix's effect, and translating it."""
     flow_plan = plan(*soaked(1.8, limit=Limit(pressure_bar=9)), machine=MACHINES[0])
     staged = MACHINES[4]
     seen = sight(on(flow_plan, staged))

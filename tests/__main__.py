@@ -16,6 +16,7 @@ import sys
 import threading
 import time
 import unittest
+from collections.abc import Iterable
 from pathlib import Path
 from queue import Empty, SimpleQueue
 
@@ -68,15 +69,16 @@ def _rank(file: str) -> tuple[int, int]:
 
 def share(files: list[str]) -> Counts:
     """Run files in worker processes; what each file says is printed whole when it ends."""
-    waiting: SimpleQueue[str] = SimpleQueue()
-    for file in files:
-        waiting.put(file)
+    pages, others = (
+        queue_of(f for f in files if "web/" in f),
+        queue_of(f for f in files if "web/" not in f),
+    )
     total: Counts = {"ran": 0, "wrong": 0, "skipped": 0}
     workers = min(len(files), 2 * (os.cpu_count() or 1))
     environment = os.environ | {CLUSTER: cluster().as_json()}
     lock = threading.Lock()
 
-    def feed() -> None:
+    def feed(*queues: SimpleQueue[str]) -> None:
         worker = subprocess.Popen(
             [sys.executable, "-m", "tests", WORKER],
             stdin=subprocess.PIPE,
@@ -86,9 +88,8 @@ def share(files: list[str]) -> Counts:
         )
         assert worker.stdin
         assert worker.stdout
-        with contextlib.suppress(Empty):
-            while True:
-                file = waiting.get_nowait()
+        for waiting in queues:
+            while (file := next_of(waiting)) is not None:
                 with contextlib.suppress(BrokenPipeError):
                     worker.stdin.write(file + "\n")
                     worker.stdin.flush()
@@ -100,24 +101,38 @@ def share(files: list[str]) -> Counts:
         worker.stdin.close()
         worker.wait()
 
-    feeding = [threading.Thread(target=feed) for _ in range(workers)]
+    # A browser leaves an event loop in its process: whoever drives pages does nothing else after.
+    feeding = [
+        threading.Thread(target=feed, args=(pages,) if number % 2 else (others, pages))
+        for number in range(workers)
+    ]
+    if workers == 1:
+        feeding = [threading.Thread(target=feed, args=(others, pages))]
     for thread in feeding:
         thread.start()
     for thread in feeding:
         thread.join()
-    for file in iter_left(waiting):
-        _report(file, "", total)
+    for waiting in (others, pages):
+        while (file := next_of(waiting)) is not None:
+            _report(file, "", total)  # no worker was left to run it
     close_all()
     return total
 
 
-def iter_left(waiting: SimpleQueue[str]) -> list[str]:
-    """What no worker was left to run."""
-    left = []
-    with contextlib.suppress(Empty):
-        while True:
-            left.append(waiting.get_nowait())
-    return left
+def queue_of(files: Iterable[str]) -> SimpleQueue[str]:
+    """Files that wait for a worker."""
+    waiting: SimpleQueue[str] = SimpleQueue()
+    for file in files:
+        waiting.put(file)
+    return waiting
+
+
+def next_of(waiting: SimpleQueue[str]) -> str | None:
+    """The next file, None when there is none left."""
+    try:
+        return waiting.get_nowait()
+    except Empty:
+        return None
 
 
 def _report(file: str, line: str, total: Counts) -> None:

@@ -155,13 +155,13 @@ class Live(Served):
                         break
                     times += message.get("columns", {}).get("time_s", [])
                     if late:
-                        events += [event["what"] for event in message["events"]]
+                        events += [event["kind"] for event in message["events"]]
             self.assertEqual(state, "done")
             heard.append(times)
         stored = self.client.get(f"/api/shots/{number}").json()
         self.assertEqual(heard[0], stored["traces"]["time_s"])
         self.assertEqual(heard[1], stored["traces"]["time_s"])
-        self.assertEqual(events, ["phase", "phase", "first_drip", "stop"])
+        self.assertEqual(events, ["phase_began", "phase_began", "first_drip", "stopped"])
 
     def test_a_shot_that_is_not_there_closes_the_line_with_a_reason(self) -> None:
         with connect_socket(f"ws{self.address[4:]}/api/shots/999/live") as socket:

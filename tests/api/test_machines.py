@@ -1,4 +1,4 @@
-"""Machines over HTTP: the shelf, calibrations, slots, check, mend, translate, dry run."""
+"""Machines over HTTP: the shelf, calibrations, slots, check, fix, translate, dry run."""
 
 from __future__ import annotations
 
@@ -133,21 +133,21 @@ class OnTheShelf(Served):
         try:
             refused = self.json("POST", "/bench/forecast", 422, json={"profile": draft})
             self.assertTrue(refused["problems"])
-            meant = self.json("POST", "/bench/wanted", json={"profile": draft})
+            meant = self.json("POST", "/bench/intended", json={"profile": draft})
             self.assertGreater(meant["shot_time_s"]["value"], 5)
-            effects = self.json("POST", "/bench/mends", json={"profile": draft})
+            effects = self.json("POST", "/bench/fixes", json={"profile": draft})
             self.assertEqual([one["field"] for one in effects][-1], "")
             self.assertEqual(
                 [one["field"] for one in effects][:-1],
                 [misfit["field"] for misfit in found["misfits"]],
             )
-            mended = self.json("POST", "/bench/mend", json={"profile": draft})
-            self.assertEqual(mended["misfits"], [])
-            self.assertIsNotNone(mended["prediction"])
+            fixed = self.json("POST", "/bench/fix", json={"profile": draft})
+            self.assertEqual(fixed["misfits"], [])
+            self.assertIsNotNone(fixed["prediction"])
             one = found["misfits"][0]["field"]
-            half = self.json("POST", "/bench/mend", json={"profile": draft, "field": one})
+            half = self.json("POST", "/bench/fix", json={"profile": draft, "field": one})
             self.assertNotIn(one, [misfit["field"] for misfit in half["misfits"]])
-            told = self.json("POST", "/bench/mend", 422, json={"profile": draft, "field": "note"})
+            told = self.json("POST", "/bench/fix", 422, json={"profile": draft, "field": "note"})
             self.assertEqual(told["problems"][0]["field"], "field")
         finally:
             self.json("PATCH", "/bench", json={"machine_id": self.ids["Sluice Two"]})

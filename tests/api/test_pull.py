@@ -88,7 +88,7 @@ class During(Pulled):
         taken = self.client.post(f"/api/shots/{shot}/commander", json={"page": "two"})
         self.assertEqual(taken.status_code, 204)
         self.assertEqual(self.order(shot, do="nudge", by=0.5, page="two").status_code, 204)
-        self.refused(self.client.get(f"/api/shots/{shot}/after"), 409)
+        self.refused(self.client.get(f"/api/shots/{shot}/review"), 409)
         self.refused(self.client.get(f"/api/shots/{shot}/traces.csv"), 409)
         self.assertEqual(self.order(shot, do="stop", page="anyone").status_code, 204)
         self.over(shot)
@@ -132,12 +132,12 @@ class After(Pulled):
         return number
 
     def test_planned_and_done_are_told_with_what_can_follow(self) -> None:
-        after = self.client.get(f"/api/shots/{self.shot('Done')}/after").json()
+        after = self.client.get(f"/api/shots/{self.shot('Done')}/review").json()
         self.assertEqual([line["what"] for line in after["phases"]], ["Fill", "Press"])
         self.assertIsNone(after["correction"])
         self.assertFalse(after["refractometer"])
         self.assertTrue(after["can_tidy"])
-        self.refused(self.client.get("/api/shots/999/after"), 404)
+        self.refused(self.client.get("/api/shots/999/review"), 404)
 
     def test_a_correction_is_saved_as_any_version_is(self) -> None:
         number = self.long("Corrected")
@@ -150,7 +150,7 @@ class After(Pulled):
         wait_for(lambda: self.client.get(path).json()["traces"]["time_s"][-1:] > [16], "some more")
         self.order(shot, do="stop")
         self.over(shot)
-        correction = self.client.get(f"{path}/after").json()["correction"]
+        correction = self.client.get(f"{path}/review").json()["correction"]
         saved = self.client.post(
             f"/api/profiles/{number}/versions",
             json={"based_on": correction["newest"], "profile": correction["profile"]},
@@ -185,23 +185,23 @@ class After(Pulled):
         self.assertIn("No refractometer", problem["detail"])
 
     def test_a_drink_is_typed_only_where_no_scale_weighed_it(self) -> None:
-        path = f"/api/shots/{self.shot('Weighed')}/drink"
+        path = f"/api/shots/{self.shot('Weighed')}/yield"
         problem = self.refused(self.client.put(path, json={"yield_g": 30}), 409)
         self.assertIn("The scale weighed this shot", problem["detail"])
         problem = self.refused(self.client.put(path, json={"yield_g": -3}), 422)
         self.assertEqual([one["field"] for one in problem["problems"]], ["yield_g"])
-        self.refused(self.client.put("/api/shots/999/drink", json={"yield_g": 30}), 404)
+        self.refused(self.client.put("/api/shots/999/yield", json={"yield_g": 30}), 404)
 
     def test_without_a_wire_or_a_scale_the_drinks_weight_is_the_hands(self) -> None:
-        lines = f"/api/machines/{self.client.get('/api/bench').json()['machine']['id']}/lines"
+        lines = f"/api/machines/{self.client.get('/api/bench').json()['machine']['id']}/connections"
         self.assertFalse(self.client.put(lines, json={"wired": False}).json()["wired"])
         self.addCleanup(self.client.put, lines, json={})
         shot = self.begin(self.started("By its gauge"))["id"]
         self.assertEqual(self.order(shot, do="nudge", by=1).status_code, 409)
         self.assertEqual(self.order(shot, do="stop").status_code, 204)
         self.assertIsNone(self.over(shot)["peak_pressure_bar"])
-        self.assertFalse(self.client.get(f"/api/shots/{shot}/after").json()["weighed"])
-        weighed = self.client.put(f"/api/shots/{shot}/drink", json={"yield_g": 33.3}).json()
+        self.assertFalse(self.client.get(f"/api/shots/{shot}/review").json()["weighed"])
+        weighed = self.client.put(f"/api/shots/{shot}/yield", json={"yield_g": 33.3}).json()
         self.assertEqual((weighed["yield_g"], weighed["ratio"]), (33.3, 1.85))
         problem = self.refused(
             self.client.put(lines, json={"wired": False, "machine": "127.0.0.1:1"}), 422
@@ -252,11 +252,11 @@ class Series(Pulled):
 class Lines(Pulled):
     def test_lines_are_kept_told_and_refused(self) -> None:
         machine = self.client.post("/api/machines", json={"name": "Wired"}).json()["id"]
-        path = f"/api/machines/{machine}/lines"
+        path = f"/api/machines/{machine}/connections"
         self.assertEqual(self.client.get(path).json()["silent"], {})
         told = self.client.put(path, json={"machine": "127.0.0.1:1"}).json()
-        self.assertIn("No machine answers", told["silent"]["machine"])
+        self.assertIn("No machine responds", told["silent"]["machine"])
         problem = self.refused(self.client.put(path, json={"scale": "kitchen"}), 422)
         self.assertEqual(problem["problems"][0]["field"], "scale")
         self.assertEqual(self.client.get(path).json()["machine"], "127.0.0.1:1")
-        self.refused(self.client.get("/api/machines/999/lines"), 404)
+        self.refused(self.client.get("/api/machines/999/connections"), 404)

@@ -46,7 +46,7 @@ def pulled(
 
 
 class OnMachines(unittest.TestCase):
-    """One process of stand-ins a class; each test talks to a machine of its own name there."""
+    """One process of simulators a class; each test talks to a machine of its own name there."""
 
     speed: ClassVar[float] = 0.0
 
@@ -58,7 +58,7 @@ class OnMachines(unittest.TestCase):
         return self.enterContext(LineMachine(f"{self.address}/{self._testMethodName}"))
 
 
-class Astray(OnMachines):
+class PacketLoss(OnMachines):
     """Packets that a radio loses or delays: the desk's end of the line makes the shot whole."""
 
     def whole(self, *faults: GoWrong) -> None:
@@ -238,9 +238,9 @@ class Steering(OnMachines):
         self.steered_machine.start()
         for order, words in (
             (Nudge(by=-9), "pressure goes from 0"),
-            (Level(level=3), "nobody has taken over"),
-            (Plain(do="give_back"), "nobody has taken over"),
-            (Plain(do="tare"), "knows nothing of that"),
+            (Level(level=3), "nobody has taken control"),
+            (Plain(do="give_back"), "nobody has taken control"),
+            (Plain(do="tare"), "does not support that"),
         ):
             with self.assertRaisesRegex(OrderError, words):
                 self.hand.order(order)

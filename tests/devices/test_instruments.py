@@ -82,7 +82,7 @@ class Scales(OnTheBench):
                 pass
 
     def test_it_knows_nothing_of_pulling(self) -> None:
-        with self.assertRaisesRegex(OrderError, "a scale knows nothing of that"):
+        with self.assertRaisesRegex(OrderError, "a scale does not support that"):
             self.scale("E").order(GoWrong(fault="water_empty"))
 
 
@@ -108,7 +108,7 @@ class Refractometers(OnTheBench):
 class Adapters(unittest.TestCase):
     def test_an_address_without_a_scheme_speaks_our_line(self) -> None:
         self.assertIn("line", schemes())
-        with self.assertRaisesRegex(DeviceError, "No scale answers at 127.0.0.1:1"):
+        with self.assertRaisesRegex(DeviceError, "No scale responds at 127.0.0.1:1"):
             open_scale("127.0.0.1:1")
         with self.assertRaisesRegex(DeviceError, "No refractometer answers at 127.0.0.1:1"):
             open_refractometer("line://127.0.0.1:1")

@@ -119,7 +119,7 @@ class Misbehaving(unittest.TestCase):
         with (
             machine_that(ok("stop")) as address,
             LineMachine(address) as machine,
-            self.assertRaisesRegex(DeviceError, "did not answer 'start'"),
+            self.assertRaisesRegex(DeviceError, "did not respond to 'start'"),
         ):
             machine.start()
 
@@ -152,7 +152,7 @@ class Misbehaving(unittest.TestCase):
 
     def test_addresses_that_are_none(self) -> None:
         for address in ("nowhere", "127.0.0.1:notaport", ":"):
-            with self.subTest(address), self.assertRaisesRegex(DeviceError, "No machine answers"):
+            with self.subTest(address), self.assertRaisesRegex(DeviceError, "No machine responds"):
                 LineMachine(address)
 
 

@@ -154,7 +154,7 @@ class Refusing(unittest.TestCase):
         with socket.socket() as unused:
             unused.bind(("127.0.0.1", 0))
             port = unused.getsockname()[1]
-        with self.assertRaisesRegex(DeviceError, f"No machine answers at 127.0.0.1:{port}"):
+        with self.assertRaisesRegex(DeviceError, f"No machine responds at 127.0.0.1:{port}"):
             LineMachine(f"127.0.0.1:{port}")
 
 

@@ -11,7 +11,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import Engine, create_engine, select, text
 from sqlalchemy.exc import DBAPIError, IntegrityError
 
-from tests.parts import fresh_database
+from tests.parts import fresh_database, wait_for
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.core.shot.events import FirstDrip
 from vapocline.core.shot.traces import CHANNELS
@@ -206,7 +206,7 @@ class Traces(OnDatabase):
             self.assertTrue(shots.hold_recording(one, 77))
             self.assertFalse(shots.hold_recording(other, 77))
             one.connection().invalidate()
-            self.assertTrue(shots.hold_recording(other, 77))
+            wait_for(lambda: shots.hold_recording(other, 77), "the lock to go with its connection")
             other.connection().invalidate()
 
 

@@ -125,7 +125,7 @@ class InBrowser(unittest.TestCase):
     def start_the_pump(self, page: Page | None = None) -> None:
         """Confirm every check that is asked, and start."""
         here = page or self.page
-        here.get_by_role("button", name="All of it is so").click()
+        here.get_by_role("button", name="Confirm all").click()
         ready = here.locator("[aria-label='Start checks']").get_by_text("all ready")
         expect(ready).to_be_visible()
         here.get_by_role("button", name="Start the pump").click()

@@ -93,7 +93,7 @@ def taste(page: Page) -> None:
 def start(page: Page, path: str) -> None:
     """Through the checks to a running pump."""
     page.goto(path)
-    page.get_by_role("button", name="All of it is so").click()
+    page.get_by_role("button", name="Confirm all").click()
     expect(page.locator("[aria-label='Start checks']").get_by_text("all ready")).to_be_visible()
     page.get_by_role("button", name="Start the pump").click()
     page.wait_for_url("**/pull/shot/*")
@@ -120,7 +120,7 @@ def pull(page: Page, phone: Page) -> None:
     until(page, "In the cup", 8)
     phone.goto(page.url)
     kept(page, "pull-live", still=False)
-    phone.get_by_role("button", name="Take the controls").click()
+    phone.get_by_role("button", name="Take control").click()
     phone.get_by_role("button", name="Hold").wait_for()
     kept(phone, "pull-phone", still=False)
     page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
@@ -178,8 +178,8 @@ def on_the_shelf(page: Page) -> None:
     runs = ((0.5, 18), (1, 47), (1.5, 85), (2, 123), (2.5, 96), (3, 158))
     for number, (turns, grams) in enumerate(runs, 1):
         if number > 4:
-            page.get_by_role("button", name="One more row").click()
-        for label, value in (("Position", turns), ("Ran for", 20), ("Weighed", grams)):
+            page.get_by_role("button", name="Add a row").click()
+        for label, value in (("Position", turns), ("ShotRun for", 20), ("Weighed", grams)):
             page.get_by_label(f"{label} {number}", exact=True).fill(f"{value:g}")
     expect(page.get_by_text("Left out")).to_be_visible()
     page.locator("section[aria-label=Calibrations]").scroll_into_view_if_needed()

@@ -34,12 +34,12 @@ STATUS: dict[type[VapoclineError], HTTPStatus] = {
     DeviceError: HTTPStatus.BAD_GATEWAY,  # after its own kinds
 }
 TITLES = {
-    HTTPStatus.UNPROCESSABLE_ENTITY: "That cannot be used as it is",
-    HTTPStatus.NOT_FOUND: "Not there",
-    HTTPStatus.CONFLICT: "Something changed meanwhile",
-    HTTPStatus.INTERNAL_SERVER_ERROR: "A fault of Vapocline's own",
-    HTTPStatus.BAD_GATEWAY: "The machine does not answer",
-    HTTPStatus.SERVICE_UNAVAILABLE: "The database does not answer",
+    HTTPStatus.UNPROCESSABLE_ENTITY: "Invalid input",
+    HTTPStatus.NOT_FOUND: "Not found",
+    HTTPStatus.CONFLICT: "Something changed in the meantime",
+    HTTPStatus.INTERNAL_SERVER_ERROR: "Internal error",
+    HTTPStatus.BAD_GATEWAY: "The machine does not respond",
+    HTTPStatus.SERVICE_UNAVAILABLE: "The database does not respond",
 }
 
 
@@ -92,7 +92,7 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     def fault(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
-        detail = "Vapocline failed at this; nothing was changed. Its log says more."
+        detail = "Something went wrong in Vapocline; nothing was changed. The log has the details."
         return problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
 
 

@@ -31,7 +31,7 @@ class Form(BaseModel):
     lowest: int
     highest: int
     ranges: dict[str, tuple[float, float, str]]
-    tries: int
+    members: int
 
 
 class Health(BaseModel):
@@ -54,6 +54,6 @@ def read_form() -> Form:
         attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
         lowest=LOW,
         highest=HIGH,
-        tries=setup.TRIES,
+        members=setup.MEMBERS,
         ranges={name: (bounds.low, bounds.high, bounds.unit) for name, bounds in RANGES.items()},
     )

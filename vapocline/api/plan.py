@@ -9,7 +9,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict
 
 from vapocline.api.dependencies import ERRORS, AtBench, as_json
-from vapocline.core.plan.goal import Found, Goal
+from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
 from vapocline.core.plan.suggestions import Ask, Suggested
@@ -39,22 +39,22 @@ def check_on_bench(context: AtBench, draft: Draft, machine_id: int | None = None
     return check.check(context, draft.profile, machine_id)
 
 
-@router.post("/bench/mend", operation_id="mendOnBench", response_model=check.Mended)
-def mend_on_bench(context: AtBench, asked: check.MendAsked) -> Response:
-    """A draft with one misfit mended, or all, and what that does to the shot."""
-    return as_json(check.mend(context, asked))
+@router.post("/bench/fix", operation_id="fixOnBench", response_model=check.Fixed)
+def fix_on_bench(context: AtBench, asked: check.FixRequest) -> Response:
+    """A draft with one misfit fixed, or all, and what that does to the shot."""
+    return as_json(check.fix(context, asked))
 
 
-@router.post("/bench/wanted", operation_id="wantedOnBench", response_model=Prediction)
-def wanted_on_bench(context: AtBench, draft: Draft) -> Response:
+@router.post("/bench/intended", operation_id="intendedOnBench", response_model=Prediction)
+def intended_on_bench(context: AtBench, draft: Draft) -> Response:
     """The shot a draft means, by a machine like the bench's that can run it."""
     return as_json(check.wanted(context, draft.profile))
 
 
-@router.post("/bench/mends", operation_id="mendEffects")
-def mend_effects(context: AtBench, draft: Draft) -> list[check.MendEffect]:
-    """What each mend would do to the shot; nothing is changed."""
-    return check.mend_effects(context, draft.profile)
+@router.post("/bench/fixes", operation_id="fixEffects")
+def fix_effects(context: AtBench, draft: Draft) -> list[check.FixEffect]:
+    """What each fix would do to the shot; nothing is changed."""
+    return check.fix_effects(context, draft.profile)
 
 
 @router.post(
@@ -133,7 +133,7 @@ def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
 
 
 @router.post("/predictions/goal", operation_id="seekGoal")
-def seek_goal(goal: Goal) -> Found:
+def seek_goal(goal: Goal) -> GoalResult:
     """The value of one or two numbers that brings a shot to what is wanted, or the nearest."""
     return forecasts.seek_goal(goal)
 

@@ -33,14 +33,14 @@ def measure_shot(context: AtBench, shot_id: int, measured: strength.Strength) ->
     return strength.measure(context, shot_id, measured)
 
 
-@router.get("/shots/{shot_id}/after", operation_id="lookBack")
-def look_back(context: AtBench, shot_id: int) -> review.After:
-    """Planned against done, and what was corrected in flight."""
-    return review.look_back(context, shot_id)
+@router.get("/shots/{shot_id}/review", operation_id="reviewShot")
+def review_shot(context: AtBench, shot_id: int) -> review.Review:
+    """Planned against done, and what was corrected during the shot."""
+    return review.review_shot(context, shot_id)
 
 
-@router.put("/shots/{shot_id}/drink", operation_id="weighDrink")
-def weigh_drink(context: AtBench, shot_id: int, drink: strength.Drink) -> shots.ShotLine:
+@router.put("/shots/{shot_id}/yield", operation_id="weighYield")
+def weigh_yield(context: AtBench, shot_id: int, drink: strength.WeighedYield) -> shots.ShotLine:
     """Note what the cup was weighed to by hand."""
     return strength.weigh(context, shot_id, drink)
 

@@ -171,15 +171,15 @@ def clear_slot(context: AtBench, machine_id: int, number: int, over: str) -> slo
     return slots.clear(context, machine_id, number, over)
 
 
-@router.get("/machines/{machine_id}/lines", operation_id="readLines")
-def read_lines(context: AtBench, machine_id: int) -> connections.LinesNow:
+@router.get("/machines/{machine_id}/connections", operation_id="readConnections")
+def read_connections(context: AtBench, machine_id: int) -> connections.ConnectionStatus:
     """Where a machine, its scale and the refractometer answer, and whether they do."""
-    return connections.read_lines(context, machine_id)
+    return connections.read_connections(context, machine_id)
 
 
-@router.put("/machines/{machine_id}/lines", operation_id="writeLines")
-def write_lines(
-    context: AtBench, machine_id: int, lines: connections.Lines
-) -> connections.LinesNow:
+@router.put("/machines/{machine_id}/connections", operation_id="writeConnections")
+def write_connections(
+    context: AtBench, machine_id: int, lines: connections.Connections
+) -> connections.ConnectionStatus:
     """Set where they answer."""
-    return connections.write_lines(context, machine_id, lines)
+    return connections.write_connections(context, machine_id, lines)

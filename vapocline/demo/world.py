@@ -21,7 +21,7 @@ from vapocline.core.machine.machine import (
     HandLever,
     Machine,
     PressureLoop,
-    Program,
+    ProgramLimits,
     SoftStart,
     Spring,
     SpringLever,
@@ -76,7 +76,7 @@ MACHINES = (
         control=BothLoops(),
         relief_bar=10,
         top_flow_ml_s=8.5,
-        program=Program(slots=12, name_length=24),
+        program=ProgramLimits(slots=12, name_length=24),
         note="Tracks pressure or flow. The bench's own.",
     ),
     Machine(
@@ -84,7 +84,7 @@ MACHINES = (
         control=PressureLoop(),
         relief_bar=9.5,
         steps=Steps(pressure_bar=0.5, seconds=0.5),
-        program=Program(stages=8, limits=False, slots=6, name_length=12, characters="plain"),
+        program=ProgramLimits(stages=8, limits=False, slots=6, name_length=12, characters="plain"),
         note="A pump that tracks pressure and knows nothing of flow.",
     ),
     Machine(
@@ -93,7 +93,7 @@ MACHINES = (
         top_flow_ml_s=7,
         relief_bar=10,
         steps=Steps(flow_ml_s=0.2, seconds=0.5),
-        program=Program(stages=6, slots=4, name_length=10, characters="plain"),
+        program=ProgramLimits(stages=6, slots=4, name_length=10, characters="plain"),
         note="Tracks flow; pressure is what stands in its way.",
     ),
     Machine(
@@ -101,7 +101,7 @@ MACHINES = (
         control=ValveAhead(
             pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
         ),
-        program=Program(limits=False, exits=None),
+        program=ProgramLimits(limits=False, exits=None),
         note="A needle valve by hand, ahead of a rotary pump.",
     ),
     Machine(
@@ -111,7 +111,7 @@ MACHINES = (
         floor_bar=1.5,
         when_off="hold",
         steps=Steps(pressure_bar=0.5, seconds=1),
-        program=Program(
+        program=ProgramLimits(
             stages=5,
             ramps=False,
             pauses=False,
@@ -130,7 +130,7 @@ MACHINES = (
             springs=(Spring(top_bar=8.4, end_bar=4.2), Spring(top_bar=2.2, end_bar=1.4))
         ),
         relief_bar=11,
-        program=Program(limits=False),
+        program=ProgramLimits(limits=False),
         note="A lever with two springs, of which one can be unhooked.",
     ),
     Machine(
@@ -138,14 +138,16 @@ MACHINES = (
         control=HandLever(bar_per_kg=0.42, stroke_ml=62),
         relief_bar=11,
         gauge_at="group",
-        program=Program(limits=False),
+        program=ProgramLimits(limits=False),
         note="A lever without a spring: the arm is the pump.",
     ),
     Machine(
         name="Night Watch",
         control=SoftStart(pump_bar=9, rise_s=4),
         relief_bar=9.5,
-        program=Program(stages=4, ramps=False, limits=False, exits=("seconds", "hand", "cup_g")),
+        program=ProgramLimits(
+            stages=4, ramps=False, limits=False, exits=("seconds", "hand", "cup_g")
+        ),
         note="On, off, and a slow start.",
     ),
 )

@@ -1,4 +1,4 @@
-"""The stand-ins' own processes: python -m vapocline.devices machine|scale|refractometer."""
+"""The simulators' own processes: python -m vapocline.devices machine|scale|refractometer."""
 
 from __future__ import annotations
 

@@ -45,7 +45,7 @@ class DeviceLine:
         try:
             self._line = socket.create_connection((host, int(port)), timeout=ANSWER_WAIT_S)
         except (OSError, ValueError) as error:
-            raise DeviceError(f"No {what} answers at {where}.") from error
+            raise DeviceError(f"No {what} responds at {where}.") from error
         self._line.settimeout(SILENCE_S)
         self._buffer = b""
         self._aside: list[Numbered] = []  # said between an order and its reply
@@ -79,18 +79,18 @@ class DeviceLine:
         try:
             self._line.sendall(written(order))
         except OSError as error:
-            raise DeviceError(f"The line to the {self.what} broke.") from error
+            raise DeviceError(f"The connection to the {self.what} was lost.") from error
         answer_by = time.monotonic() + ANSWER_WAIT_S
         while True:
             message = self._read()
             if isinstance(message, Reply):
                 break
             if message is None and time.monotonic() > answer_by:
-                raise DeviceError(f"The {self.what} fell silent.")
+                raise DeviceError(f"The {self.what} stopped responding.")
             if message is not None and not isinstance(message, CupLine):
                 self._aside.append(message)
         if message.to != order.do:
-            raise DeviceError(f"The {self.what} did not answer '{order.do}'.")
+            raise DeviceError(f"The {self.what} did not respond to '{order.do}'.")
         if not message.ok:
             raise OrderError(f"The {self.what} refused to {order.do}: {message.error}.")
         return message
@@ -134,7 +134,7 @@ class DeviceLine:
         while True:
             message = self._aside.pop(0) if self._aside else self._read()
             if message is None:
-                raise DeviceError(f"The {self.what} fell silent.")
+                raise DeviceError(f"The {self.what} stopped responding.")
             if not isinstance(message, Reply | CupLine):
                 yield message
 
@@ -146,9 +146,9 @@ class DeviceLine:
             except TimeoutError:
                 return None
             except OSError as error:
-                raise DeviceError(f"The line to the {self.what} broke.") from error
+                raise DeviceError(f"The connection to the {self.what} was lost.") from error
             if not more:
-                raise DeviceError(f"The {self.what} closed the line.")
+                raise DeviceError(f"The {self.what} closed the connection.")
             self._buffer += more
         raw, _, self._buffer = self._buffer.partition(b"\n")
         return read_line(raw)

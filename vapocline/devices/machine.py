@@ -9,7 +9,7 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Setup
 from vapocline.devices.line import DeviceLine
 from vapocline.devices.messages import (
-    Basket,
+    BasketOrder,
     EndLine,
     EventLine,
     Load,
@@ -62,7 +62,7 @@ class LineMachine(DeviceLine):
 
     def basket(self, setup: Setup) -> None:
         """See MachinePort."""
-        self.order(Basket(setup=setup.written()))
+        self.order(BasketOrder(setup=setup.written()))
 
     def load(self, profile: Profile) -> None:
         """See MachinePort."""

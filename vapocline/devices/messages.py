@@ -37,7 +37,7 @@ What = Literal[
 
 
 class Message(BaseModel):
-    """A line: unknown fields are let pass, so that a newer device may say more."""
+    """A line: unknown fields are ignored, so that a newer device may say more."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
@@ -55,7 +55,7 @@ class Hello(Message):
     name: str = ""
 
 
-class Basket(Message):
+class BasketOrder(Message):
     """What a simulated machine tamps; a real one lets it pass."""
 
     do: Literal["basket"] = "basket"
@@ -107,7 +107,7 @@ class MarkIt(Message):
 class Watch(Message):
     """From now on say everything from a sequence number on; from -1 only what is yet to come.
 
-    Stand-ins tell each other of the cup as well.
+    Simulators tell each other of the cup as well.
     """
 
     do: Literal["watch"] = "watch"
@@ -129,7 +129,7 @@ class GoWrong(Message):
 
 
 Order = (
-    Plain | Hello | Basket | Load | Start | Nudge | Hold | Level | MarkIt | Watch | GoWrong
+    Plain | Hello | BasketOrder | Load | Start | Nudge | Hold | Level | MarkIt | Watch | GoWrong
 )  # fmt: skip
 _ORDERS: TypeAdapter[Order] = TypeAdapter(Annotated[Order, Field(discriminator="do")])
 
@@ -225,7 +225,7 @@ class WeightLine(Message):
 
 
 class CupLine(Message):
-    """Between stand-ins only: what truly is in the cup, for the scale and the refractometer."""
+    """Between simulators only: what truly is in the cup, for the scale and the refractometer."""
 
     is_: Literal["cup"] = Field(default="cup", alias="is")
     t: float

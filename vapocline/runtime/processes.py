@@ -24,7 +24,7 @@ Say = Callable[[str], None]
 
 @dataclass(frozen=True)
 class Running:
-    """Where the database and the stand-ins answer."""
+    """Where the database and the simulators answer."""
 
     database_url: str
     simulators: Simulators
@@ -63,15 +63,16 @@ def simulators(*, seed: int = 1, speed: float = 1.0) -> Iterator[Simulators]:
 
 @contextlib.contextmanager
 def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
-    """The machines' stand-ins alone; gives their address."""
+    """The machines' simulators alone; gives their address."""
     with _beside_us(["machine", f"--seed={seed}", f"--speed={speed}"]) as (address,):
         yield address
 
 
 @contextlib.contextmanager
 def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
-    """Stand-ins, started together, each in a process of its own; yields where they answer. They end
-    when we do."""
+    """Simulators, started together, each in a process of its own; yields where they answer.
+
+    They end when we do."""
     processes = [
         subprocess.Popen(
             [sys.executable, "-m", "vapocline.devices", *words],
@@ -93,7 +94,7 @@ def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
 
 
 def _address(process: subprocess.Popen[str], kind: str) -> str:
-    """Where a stand-in answers, once it says so. Raises VapoclineError when it never does."""
+    """Where a simulator answers, once it says so. Raises VapoclineError when it never does."""
     port = process.stdout.readline().strip() if process.stdout else ""
     if not port:
         raise VapoclineError(f"The simulated {kind} did not start.")

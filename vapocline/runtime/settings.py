@@ -10,7 +10,7 @@ from vapocline.desk.context import Simulators
 
 
 class Settings(BaseSettings):
-    """Where the database and the stand-ins answer, and the built pages lie."""
+    """Where the database and the simulators answer, and the built pages lie."""
 
     model_config = SettingsConfigDict(env_prefix="VAPOCLINE_")
 

@@ -17,26 +17,26 @@ from vapocline.core.base.problems import ConflictError, UnavailableError
 Sessions = sessionmaker[Session]
 MIGRATIONS = Path(__file__).parent / "migrations"
 
-AWAY = "The database does not answer. Nothing was lost here; try again in a moment."
+AWAY = "The database does not respond. Nothing was lost here; try again in a moment."
 
 # What a violated constraint means to the user; the rest are faults of ours and pass through.
 MEANINGS = {
-    "uq_coffees_name": "There is a coffee of that name already.",
-    "uq_grinders_name": "There is a grinder of that name already.",
-    "uq_machines_name": "There is a machine of that name already.",
-    "uq_baskets_name": "There is a basket of that name already.",
-    "uq_slots_machine_id_name": "Another slot of that machine has that name already.",
-    "uq_slots_machine_id_number": "Something was stored in that slot meanwhile.",
-    "fk_shots_coffee_id": "Shots were pulled of it, which need it: it stays on the shelf.",
-    "fk_shots_grinder_id": "Shots were ground on it, which need it: it stays on the shelf.",
-    "fk_shots_machine_id": "Shots were pulled on it, which need it: it stays on the shelf.",
-    "fk_shots_bag_id": "Shots were pulled from one of its bags, which need it: it stays.",
-    "fk_benches_coffee_id": "It stands on the bench: put another there first.",
-    "fk_benches_grinder_id": "It stands on the bench: put another there first.",
-    "fk_benches_machine_id": "It stands on the bench: put another there first.",
-    "fk_benches_basket_id": "It stands on the bench: put another there first.",
-    "uq_profiles_name": "There is a profile of that name already.",
-    "uq_profile_versions_profile_id_number": "Someone saved a newer version meanwhile.",
+    "uq_coffees_name": "A coffee with that name already exists.",
+    "uq_grinders_name": "A grinder with that name already exists.",
+    "uq_machines_name": "A machine with that name already exists.",
+    "uq_baskets_name": "A basket with that name already exists.",
+    "uq_slots_machine_id_name": "Another slot of that machine already has that name.",
+    "uq_slots_machine_id_number": "Something was stored in that slot in the meantime.",
+    "fk_shots_coffee_id": "It cannot be removed: shots were pulled with it.",
+    "fk_shots_grinder_id": "It cannot be removed: shots were ground on it.",
+    "fk_shots_machine_id": "It cannot be removed: shots were pulled on it.",
+    "fk_shots_bag_id": "It cannot be removed: shots were pulled from one of its bags.",
+    "fk_benches_coffee_id": "It is on the bench: put another there first.",
+    "fk_benches_grinder_id": "It is on the bench: put another there first.",
+    "fk_benches_machine_id": "It is on the bench: put another there first.",
+    "fk_benches_basket_id": "It is on the bench: put another there first.",
+    "uq_profiles_name": "A profile with that name already exists.",
+    "uq_profile_versions_profile_id_number": "Someone saved a newer version in the meantime.",
 }
 
 

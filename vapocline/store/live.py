@@ -42,7 +42,7 @@ class LiveShots:
                         self._pass_on(orjson.loads(note.payload))
             self.listening.clear()
             self._start_afresh()
-            log.warning("the line to the database broke; live shots wait for it")
+            log.warning("the connection to the database was lost; live shots wait for it")
             await asyncio.sleep(RETRY_S)
 
     def _start_afresh(self) -> None:

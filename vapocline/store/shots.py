@@ -117,7 +117,7 @@ def notify(session: Session, message: dict[str, Any]) -> None:
 
 
 def hold_recording(session: Session, shot_id: int) -> bool:
-    """Try to be the one who records a shot, for as long as the connection lives."""
+    """Member to be the one who records a shot, for as long as the connection lives."""
     held = session.execute(
         text("select pg_try_advisory_lock(:kind, :shot)"), {"kind": RECORDING, "shot": shot_id}
     )

@@ -151,7 +151,7 @@ class GrinderRow(Base):
 
 
 class MachineRow(Base):
-    """A machine's document, and where it and its scale answer; without, the simulated stand-ins.
+    """A machine's document, and where it and its scale answer; without, the simulated simulators.
 
     One that is not `wired` answers nowhere: it is worked and read by hand.
     `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam.
@@ -302,7 +302,7 @@ class PersonRow(Base):
 
 
 class SeriesRow(Base):
-    """Pulls of one plan, repeated to see how far they lie apart."""
+    """Pulls of one plan, repeated to see how far they differ."""
 
     __tablename__ = "series"
     __table_args__ = (CheckConstraint("wanted between 2 and 50", name="wanted"),)

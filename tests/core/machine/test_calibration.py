@@ -13,7 +13,7 @@ from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.calibration import apply
 from vapocline.core.machine.calibration.drift import drift
-from vapocline.core.machine.calibration.fit import Fitted, fitted
+from vapocline.core.machine.calibration.fit import CalibrationFit, fitted
 from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, What
 from vapocline.core.machine.machine import HandLever, Machine, ValveAhead
 
@@ -27,7 +27,7 @@ def free_flow(turns: float) -> float:
     return 8 / (1 + np.exp(-2.6 * (turns - 1.5))) - 8 / (1 + np.exp(2.6 * 1.5))
 
 
-def fit(what: str, rows: list[Any]) -> Fitted:
+def fit(what: str, rows: list[Any]) -> CalibrationFit:
     return fitted(MEASURED.validate_python({"what": what, "rows": rows}))
 
 
@@ -193,7 +193,7 @@ class Drifting(unittest.TestCase):
         worn = drift(before, fit("valve", valve_rows(12, drift_by=1.35)))
         self.assertTrue(worn.drifted)
         self.assertGreater(worn.changed, 1)
-        self.assertIn("It drifted", worn.words)
+        self.assertIn("It has drifted", worn.words)
 
     def test_means_drift_too(self) -> None:
         self.assertTrue(drift(fit("fill", [10, 10.2, 10.1]), fit("fill", [12, 12.1, 12.2])).drifted)

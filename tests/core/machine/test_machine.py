@@ -91,7 +91,7 @@ class Checking(unittest.TestCase):
         for one in found:
             self.assertIn("Semaphore", one.takes)
             self.assertTrue(one.got)
-            self.assertTrue(one.mend)
+            self.assertTrue(one.fix)
 
     def test_a_profile_fits_the_machine_it_was_made_for(self) -> None:
         for name, one in TOLD.items():
@@ -110,13 +110,13 @@ class Checking(unittest.TestCase):
         self.assertEqual(set(found), {one.field for one in misfits(FALLING, LOW)} | {""})
         lever = dict(effects(FALLING, sight(planned(FALLING, LEVER))))
         self.assertIn("", lever)
-        self.assertGreater(lever[""].apart, 1)
+        self.assertGreater(lever[""].distance, 1)
         self.assertEqual(effects(TOLD["Low Tide"], sight(planned(TOLD["Low Tide"], LOW))), [])
 
     def test_numbers_off_the_steps_are_told_with_the_nearest(self) -> None:
         (found,) = misfits(profile(pressure(8.7)), LOW)
         self.assertEqual((found.field, found.got), ("phases.0.command.from", "8.7"))
-        self.assertEqual(found.mend, "round to 8.5")
+        self.assertEqual(found.fix, "round to 8.5")
 
     def test_too_many_stages_a_pause_and_a_water_axis(self) -> None:
         many = profile(*(pressure(5, None, seconds(3)) for _ in range(6)))

@@ -21,7 +21,7 @@ from vapocline.core.machine.machine import (
 )
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.styles.catalogue import STYLES
-from vapocline.core.plan.styles.fit import Fitted, fit, style_named
+from vapocline.core.plan.styles.fit import StyleFit, fit, style_named
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.plan import Plan, Setup
@@ -38,7 +38,7 @@ CONTROLS: tuple[Control, ...] = (
 SLUICE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
 
 
-def fitted(key: str, yield_g: float = 36, regrind: bool = True, **setup: object) -> Fitted:
+def fitted(key: str, yield_g: float = 36, regrind: bool = True, **setup: object) -> StyleFit:
     made = Setup(**{"dose_g": 18, "machine": SLUICE} | setup)
     return fit(style_named(key), made, yield_g, regrind=regrind)
 

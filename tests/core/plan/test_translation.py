@@ -16,8 +16,8 @@ from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.translate.difference import difference
-from vapocline.core.plan.translate.fixes import Misfit, able, mended, misfits, sight
-from vapocline.core.plan.translate.runs import on, ran
+from vapocline.core.plan.translate.fixes import Misfit, able, fixed, misfits, sight
+from vapocline.core.plan.translate.runs import on, run_plan
 from vapocline.core.plan.translate.translation import (
     Translation,
     Wish,
@@ -78,14 +78,14 @@ def planned(one: Profile, machine: Machine = BENCH) -> Plan:
 class Mending(unittest.TestCase):
     def test_one_field_alone(self) -> None:
         seen = sight(planned(FALLING, LOW))
-        found = mended(FALLING, seen, "phases.3.limit.flow_ml_s")
+        found = fixed(FALLING, seen, "phases.3.limit.flow_ml_s")
         self.assertIsNone(found.phases[3].limit.flow_ml_s)
         self.assertEqual(found.phases[:3], FALLING.phases[:3])
         with self.assertRaises(Refused):
-            mended(FALLING, seen, "phases.2.command.from")
+            fixed(FALLING, seen, "phases.2.command.from")
 
     def test_a_forbidden_pause_is_held_next_to_nothing(self) -> None:
-        found = mended(RESTED, sight(planned(RESTED, STAGED)))
+        found = fixed(RESTED, sight(planned(RESTED, STAGED)))
         self.assertEqual(found.phases[1].command.control, "pressure")
         self.assertLessEqual(found.phases[1].command.to, 0.5)
 
@@ -93,8 +93,8 @@ class Mending(unittest.TestCase):
         level = profile(
             flow(4, None, seconds(6), name="Fill"), flow(1.7, None, until_cup(40), seconds(60))
         )
-        found = mended(level, sight(planned(level, LOW)))
-        shot = ran(planned(level))
+        found = fixed(level, sight(planned(level, LOW)))
+        shot = run_plan(planned(level))
         held = found.phases[1].command
         self.assertEqual(held.control, "pressure")
         self.assertAlmostEqual(held.to, shot.at(1, shot.stop_s - 0.2), delta=0.5)
@@ -105,7 +105,7 @@ class Mending(unittest.TestCase):
             pressure(8, None, seconds(4)), pressure(8.5, None, seconds(5)),
             pressure(7.5, None, seconds(5)), pressure(6, None, seconds(30)),
         )  # fmt: skip
-        found = mended(level, sight(planned(level, STAGED)))
+        found = fixed(level, sight(planned(level, STAGED)))
         self.assertEqual(len(found.phases), 5)
         self.assertEqual(found.phases[0].command.to, 3)
         self.assertEqual(found.phases[1].command.to, 8)
@@ -127,10 +127,10 @@ class Mending(unittest.TestCase):
             seen = sight(planned(one, machine))
         except Refused:
             return
-        found = mended(one, seen)
+        found = fixed(one, seen)
         self.assertEqual(profile_problems(found), [])
         self.assertEqual(misfits(found, machine), [])
-        ran(on(seen.plan, machine, found))
+        run_plan(on(seen.plan, machine, found))
 
 
 class Translating(unittest.TestCase):
@@ -145,7 +145,7 @@ class Translating(unittest.TestCase):
         found = translate(plan, target, Wish(runs=12))
         self.sound(found, target)
         seen = seen_from(plan, target)
-        plain = mended(seen.plan.profile, seen)
+        plain = fixed(seen.plan.profile, seen)
         self.assertLessEqual(measure(seen, found.profile), measure(seen, plain) + 1e-9)
 
     def test_between_any_two_machines_and_never_worse_than_plain_mending(self) -> None:
@@ -170,8 +170,8 @@ class Translating(unittest.TestCase):
 
     def test_a_falling_flow_limited_shot_passes_for_the_same_on_a_pressure_machine(self) -> None:
         found = translate(planned(FALLING), LOW)
-        self.assertLess(found.difference.apart, 0.6)
-        self.assertGreater(found.plain.apart, found.difference.apart)
+        self.assertLess(found.difference.distance, 0.6)
+        self.assertGreater(found.plain.distance, found.difference.distance)
         self.assertLess(abs(found.difference.shot_time_change_s), 1.5)
         self.assertIn("without its limit", " ".join(found.lost))
 
@@ -205,7 +205,7 @@ class Translating(unittest.TestCase):
     def test_it_can_be_stopped_and_answers_the_best_so_far(self) -> None:
         told: list[float] = []
 
-        def once(share: float, _profile: Profile, _apart: float) -> bool:
+        def once(share: float, _profile: Profile, _distance: float) -> bool:
             told.append(share)
             return False
 
@@ -216,7 +216,7 @@ class Translating(unittest.TestCase):
     def test_a_translation_there_already_is_measured_without_a_search(self) -> None:
         found = compared(planned(FALLING), LOW, TOLD["Low Tide"])
         self.assertEqual(found.runs, 0)
-        self.assertGreater(found.difference.apart, 0.5)
+        self.assertGreater(found.difference.distance, 0.5)
         with self.assertRaises(Refused):
             compared(planned(FALLING), LOW, FALLING)
 
@@ -237,10 +237,10 @@ class Parts(unittest.TestCase):
         self.assertAlmostEqual(two[1].end, 5, delta=0.1)
 
     def test_a_shot_is_no_way_apart_from_itself(self) -> None:
-        shot = ran(planned(FALLING))
-        self.assertEqual(difference(shot, shot).apart, 0)
-        other = ran(planned(TOLD["Low Tide"], LOW))
-        self.assertGreater(difference(shot, other).apart, 0.5)
+        shot = run_plan(planned(FALLING))
+        self.assertEqual(difference(shot, shot).distance, 0)
+        other = run_plan(planned(TOLD["Low Tide"], LOW))
+        self.assertGreater(difference(shot, other).distance, 0.5)
 
     def test_a_misfit_reads(self) -> None:
         one = misfits(profile(pressure(12)), LOW)[0]

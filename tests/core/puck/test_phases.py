@@ -67,7 +67,7 @@ class Exits(unittest.TestCase):
                 end = answer.phases[0].end_s
                 if trace == "water_in_ml_s":  # the next phase's pump answers at once
                     end = answer.series.time_s[int(np.searchsorted(answer.series.time_s, end)) - 1]
-                # Samples are 0.1 s apart and the scale lags: an exit lies within what that hides.
+                # Samples are 0.1 s apart and the scale lags: an exit lies within that.
                 delta = 0.6 if trace == "cup_g" else 0.25
                 self.assertAlmostEqual(value_at(answer, trace, end), value, delta=delta)
 

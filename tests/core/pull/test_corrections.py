@@ -1,4 +1,4 @@
-"""What was done in flight as a profile: it would do by itself what the hands did."""
+"""What was done during the shot as a profile: it would do by itself what the hands did."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from tests.core.pull.doing import told
-from tests.core.pull.test_simulation import flight_of, flown
+from tests.core.pull.test_simulation import flown, simulation_of
 from tests.factories import flow, plan, pressure, seconds
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.machine import Machine
@@ -20,27 +20,27 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
 from vapocline.core.puck.program import ended_on
 from vapocline.core.pull.corrections import corrected, was_corrected
-from vapocline.core.pull.simulation import Flight
+from vapocline.core.pull.simulation import ShotSimulation
 from vapocline.core.shot.events import Event, Marked, Span
 from vapocline.core.shot.traces import Traces
 
 MACHINE = Machine(name="Any", relief_bar=10, top_flow_ml_s=8.5)
-Doing = list[tuple[float, str, Callable[[Flight], object], float | None]]
+Doing = list[tuple[float, str, Callable[[ShotSimulation], object], float | None]]
 
 
-def pulled(one: Plan, doing: Doing) -> tuple[Flight, list[Event]]:
+def pulled(one: Plan, doing: Doing) -> tuple[ShotSimulation, list[Event]]:
     """Fly a plan and do things to it at their times."""
-    flight, events = flight_of(one), list[Event]()
+    simulation, events = simulation_of(one), list[Event]()
     for t, what, do, value in doing:
-        flown(flight, t)
-        do(flight)
-        events += told(what, flight.time_s, value)
-    return flown(flight, 200), events
+        flown(simulation, t)
+        do(simulation)
+        events += told(what, simulation.time_s, value)
+    return flown(simulation, 200), events
 
 
-def recorded(flight: Flight) -> tuple[list[Span], Traces]:
-    rows, log = flight.samples[: flight.sampled], flight.state.log
-    stop, code = flight.state.now[columns.STOP_T], int(flight.state.now[columns.STOP_CODE])
+def recorded(simulation: ShotSimulation) -> tuple[list[Span], Traces]:
+    rows, log = simulation.samples[: simulation.sampled], simulation.state.log
+    stop, code = simulation.state.now[columns.STOP_T], int(simulation.state.now[columns.STOP_CODE])
     spans = []
     for index, (start, end, why) in enumerate(log):
         if np.isnan(start):
@@ -48,7 +48,7 @@ def recorded(flight: Flight) -> tuple[list[Span], Traces]:
         ended = ended_on(code) if np.isnan(end) or index == len(log) - 1 else ended_on(int(why))
         spans.append(Span(index, float(start), float(stop if np.isnan(end) else end), ended))
     nan = float("nan")
-    asked = [t.commanded if t.commanded is not None else nan for t in flight.told]
+    asked = [t.commanded if t.commanded is not None else nan for t in simulation.told]
     return spans, Traces(
         time_s=rows[:, columns.S_TIME],
         pressure_bar=rows[:, columns.S_P],
@@ -58,32 +58,34 @@ def recorded(flight: Flight) -> tuple[list[Span], Traces]:
         group_c=np.full(len(rows), 93.0),
         commanded=np.array(asked),
         phase=rows[:, columns.S_PHASE],
-        by_hand=np.array([t.by_hand if t.by_hand is not None else nan for t in flight.told]),
+        by_hand=np.array([t.by_hand if t.by_hand is not None else nan for t in simulation.told]),
     )
 
 
 def version_of(one: Plan, doing: Doing, *, stopped_g: float | None = None) -> Profile:
-    flight, events = pulled(one, doing)
-    spans, traces = recorded(flight)
+    simulation, events = pulled(one, doing)
+    spans, traces = recorded(simulation)
     return corrected(one.profile, MACHINE, spans, events, traces, stopped_by_hand_g=stopped_g)
 
 
 TWO = plan(pressure(4, None, seconds(10), name="Soak"), pressure(8, name="Press"), machine=MACHINE)
 
 
-def nudge(by: float) -> Callable[[Flight], object]:
-    return lambda flight: flight.nudge(by)
+def nudge(by: float) -> Callable[[ShotSimulation], object]:
+    return lambda simulation: simulation.nudge(by)
 
 
 class AsAVersion(unittest.TestCase):
     def same_shot(self, one: Plan, doing: Doing) -> Profile:
         """The version, run by itself, does what the corrected shot did."""
-        flight, events = pulled(one, doing)
-        spans, traces = recorded(flight)
+        simulation, events = pulled(one, doing)
+        spans, traces = recorded(simulation)
         made = corrected(one.profile, MACHINE, spans, events, traces)
         self.assertEqual(profile_problems(made), [])
         again = predict(one.model_copy(update={"profile": made}))
-        self.assertAlmostEqual(again.shot_time_s.value, flight.state.now[columns.STOP_T], delta=0.5)
+        self.assertAlmostEqual(
+            again.shot_time_s.value, simulation.state.now[columns.STOP_T], delta=0.5
+        )
         t = np.arange(1.0, again.shot_time_s.value - 1, 0.1)
         was = np.interp(t, traces.time_s, traces.pressure_bar)
         now = np.interp(t, again.series.time_s, again.series.pressure_bar)
@@ -107,7 +109,7 @@ class AsAVersion(unittest.TestCase):
         self.assertEqual(made.phases[0].command.to, 3.5)  # type: ignore[union-attr]
 
     def test_a_skip_ends_the_phase_by_the_clock(self) -> None:
-        made = self.same_shot(TWO, [(5, "skip", Flight.skip, None)])
+        made = self.same_shot(TWO, [(5, "skip", ShotSimulation.skip, None)])
         self.assertAlmostEqual(made.phases[0].exits[0].value, 5, delta=0.11)  # type: ignore[union-attr]
 
     def test_a_hold_becomes_a_phase_of_its_own_and_the_rest_goes_on(self) -> None:
@@ -133,7 +135,7 @@ class AsAVersion(unittest.TestCase):
             [
                 (5, "take", lambda f: f.take(), None),
                 (5.1, "level", lambda f: f.hold_level(6), None),
-                (9, "give_back", Flight.give_back, None),
+                (9, "give_back", ShotSimulation.give_back, None),
             ],
         )
         by_hand = [phase for phase in made.phases if "by hand" in phase.name]
@@ -147,19 +149,21 @@ class AsAVersion(unittest.TestCase):
                 [
                     (4.05, "take", lambda f: f.take(), None),
                     (4.1, "level", lambda f: f.hold_level(5.5), None),
-                    (4.1 + length, "give_back", Flight.give_back, None),
+                    (4.1 + length, "give_back", ShotSimulation.give_back, None),
                 ],
             )
             self.assertEqual(profile_problems(made), [], length)
 
     def test_a_stop_by_hand_becomes_the_weight_it_came_at(self) -> None:
-        made = version_of(TWO, [(20, "stop", Flight.stop, None)], stopped_g=27.34)
+        made = version_of(TWO, [(20, "stop", ShotSimulation.stop, None)], stopped_g=27.34)
         self.assertEqual(made.stop.cup_g, 27.3)
         self.assertIn("stop weight 36 to 27.3 g", profile_differences(TWO.profile, made))
 
     def test_phases_the_shot_never_came_to_take_the_offset_along(self) -> None:
         made = version_of(
-            TWO, [(4, "nudge", nudge(0.5), 0.5), (8, "stop", Flight.stop, None)], stopped_g=None
+            TWO,
+            [(4, "nudge", nudge(0.5), 0.5), (8, "stop", ShotSimulation.stop, None)],
+            stopped_g=None,
         )
         self.assertEqual(made.phases[-1].name, "Press")
         self.assertEqual(made.phases[-1].command.to, 8.5)  # type: ignore[union-attr]
@@ -183,8 +187,8 @@ class AsAVersion(unittest.TestCase):
         ]  # fmt: skip
         one = plan(pressure(5, None, seconds(90)), machine=MACHINE, cup_g=None,
                    stop={"time_s": 80})  # fmt: skip
-        flight, events = pulled(one, doing)
-        spans, traces = recorded(flight)
+        simulation, events = pulled(one, doing)
+        spans, traces = recorded(simulation)
         with self.assertRaisesRegex(Refused, "at most 24"):
             corrected(one.profile, MACHINE, spans, events, traces)
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.pull.doing import told
 from tests.core.pull.test_corrections import recorded
-from tests.core.pull.test_simulation import LEVER, MACHINE, NEEDLE, flight_of
+from tests.core.pull.test_simulation import LEVER, MACHINE, NEEDLE, simulation_of
 from tests.factories import flow, off, plan, pressure, seconds, until_cup, valve
 from vapocline.core.base.problems import OrderError
 from vapocline.core.machine.check import machine_problems
@@ -20,7 +20,7 @@ from vapocline.core.profile.profile import ForceCommand, Phase
 from vapocline.core.puck import columns
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.corrections import corrected
-from vapocline.core.pull.simulation import Flight
+from vapocline.core.pull.simulation import ShotSimulation
 from vapocline.core.shot.events import Event
 
 PROGRAM = plan(
@@ -52,60 +52,60 @@ FEW = settings(
 )
 
 
-def given_to(flight: Flight, what: str, value: float | None) -> list[Event]:
+def given_to(simulation: ShotSimulation, what: str, value: float | None) -> list[Event]:
     """Give one order; returns what a machine would tell of it."""
     match what:
         case "nudge":
-            flight.nudge(value or 0.0)
+            simulation.nudge(value or 0.0)
         case "hold" | "go_on":
-            flight.hold(what == "hold")
+            simulation.hold(what == "hold")
         case "take":
-            _, value = flight.take()
+            _, value = simulation.take()
         case "level":
-            flight.hold_level(value or 0.0)
+            simulation.hold_level(value or 0.0)
             return []
         case _:
-            getattr(flight, what)()
-    return [] if what == "skip" else told(what, flight.time_s, value)
+            getattr(simulation, what)()
+    return [] if what == "skip" else told(what, simulation.time_s, value)
 
 
-def worked(one: Plan, doing: list, *, by_hand: bool = False) -> tuple[Flight, list[Event]]:
+def worked(one: Plan, doing: list, *, by_hand: bool = False) -> tuple[ShotSimulation, list[Event]]:
     """Fly a plan, giving orders after so many ticks each; what is refused changes nothing."""
-    flight, events = flight_of(one, by_hand=by_hand), list[Event]()
+    simulation, events = simulation_of(one, by_hand=by_hand), list[Event]()
     for ticks, (what, value) in doing:
         for _ in range(ticks):
-            flight.advance()
+            simulation.advance()
         try:
-            events += given_to(flight, what, value)
+            events += given_to(simulation, what, value)
         except OrderError:
             continue
     for _ in range(6000):
-        if flight.advance():
+        if simulation.advance():
             break
-    return flight, events
+    return simulation, events
 
 
 class AnyOrders(unittest.TestCase):
-    def stays_a_shot(self, flight: Flight) -> None:
-        self.assertTrue(flight.over)
-        rows = flight.samples[: flight.sampled]
+    def stays_a_shot(self, simulation: ShotSimulation) -> None:
+        self.assertTrue(simulation.over)
+        rows = simulation.samples[: simulation.sampled]
         read = rows[:, [columns.S_TIME, columns.S_P, columns.S_Q_IN, columns.S_CUP]]
         self.assertTrue(np.isfinite(read).all())
         self.assertTrue((np.diff(rows[:, columns.S_TIME]) > 0).all())
         self.assertTrue((np.diff(rows[:, columns.S_PHASE]) >= 0).all())
         self.assertTrue((rows[:, columns.S_P] >= 0).all())
         self.assertTrue((np.diff(rows[:, columns.S_CUP]) >= -1e-9).all())
-        self.assertEqual(len(flight.told), flight.sampled)
-        for one in flight.told:
+        self.assertEqual(len(simulation.told), simulation.sampled)
+        for one in simulation.told:
             if one.by_hand is not None:
                 self.assertTrue(0 <= one.by_hand <= 20, one)
 
     @FEW
     @given(doing=DOINGS)
     def test_a_program_stays_a_shot(self, doing: list) -> None:
-        flight, _ = worked(PROGRAM, doing)
-        self.stays_a_shot(flight)
-        for one in flight.told:
+        simulation, _ = worked(PROGRAM, doing)
+        self.stays_a_shot(simulation)
+        for one in simulation.told:
             if one.commanded is not None and one.control in ("pressure", "flow"):
                 self.assertTrue(0 <= one.commanded <= top_of(one.control, MACHINE) + 1e-9, one)
 
@@ -123,7 +123,7 @@ class AnyOrders(unittest.TestCase):
     @FEW
     @given(doing=DOINGS)
     def test_what_was_done_can_be_written_down_and_run(self, doing: list) -> None:
-        flight, events = worked(PROGRAM, doing)
-        spans, traces = recorded(flight)
+        simulation, events = worked(PROGRAM, doing)
+        spans, traces = recorded(simulation)
         made = corrected(PROGRAM.profile, MACHINE, spans, events, traces, stopped_by_hand_g=None)
         self.assertEqual(profile_problems(made) + machine_problems(made, MACHINE), [])

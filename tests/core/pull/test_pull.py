@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from tests.core.pull.test_simulation import LEVER, SPRUNG, flight_of, flown
+from tests.core.pull.test_simulation import LEVER, SPRUNG, flown, simulation_of
 from tests.factories import EVERY_CHECK, flow, plan, pressure, profile, seconds
 from vapocline.core.machine.machine import Machine, SoftStart
 from vapocline.core.profile.profile import (
@@ -24,11 +24,11 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.pull.alarms import Watch
+from vapocline.core.pull.alarms import AlarmMonitor
 from vapocline.core.pull.cues import cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist, missing
-from vapocline.core.pull.recovery import identify, salvage
-from vapocline.core.pull.simulation import Flight
+from vapocline.core.pull.recovery import find_recovery, identify
+from vapocline.core.pull.simulation import ShotSimulation
 from vapocline.core.shot.events import Alarm, Nudged
 from vapocline.core.shot.traces import Sample, Traces
 
@@ -106,8 +106,8 @@ class Checking(unittest.TestCase):
         self.assertEqual(self.item("tare", none).state, "ask")
 
     def test_a_machine_that_does_not_answer_says_why(self) -> None:
-        gone = Standing(machine_answers=False, machine_says="No machine answers at x.")
-        self.assertEqual(self.item("armed", gone).words, "No machine answers at x.")
+        gone = Standing(machine_answers=False, machine_says="No machine responds at x.")
+        self.assertEqual(self.item("armed", gone).words, "No machine responds at x.")
         self.assertEqual(self.item("armed", gone).state, "missing")
 
     def test_a_bag_that_lacks_beans_is_missing_until_said_otherwise(self) -> None:
@@ -161,11 +161,11 @@ class Cueing(unittest.TestCase):
         self.assertEqual(cue_sheet(profile(pressure(9)), switched)[0].say, "Switch the pump on")
 
 
-def samples_of(flight: Flight, seed: int = 1) -> list[Sample]:
+def samples_of(simulation: ShotSimulation, seed: int = 1) -> list[Sample]:
     dice = np.random.default_rng(seed)
     found = []
-    for at, row in enumerate(flight.samples[: flight.sampled]):
-        told = flight.told[at] if at < len(flight.told) else flight.told[-1]
+    for at, row in enumerate(simulation.samples[: simulation.sampled]):
+        told = simulation.told[at] if at < len(simulation.told) else simulation.told[-1]
         found.append(
             Sample(
                 time_s=float(row[columns.S_TIME]),
@@ -190,21 +190,21 @@ FLOWING = plan(
 ).model_copy(update={"members": 60})
 
 
-def strayed(one: Plan, factor: float, until_s: float) -> Flight:
+def strayed(one: Plan, factor: float, until_s: float) -> ShotSimulation:
     """A shot whose puck is looser or tighter than the plan supposes."""
     truth = parameters_for(one.setup)
     truth = truth._replace(permeability=truth.permeability * factor)
-    return flown(Flight(one.profile, one.setup.machine, truth), until_s)
+    return flown(ShotSimulation(one.profile, one.setup.machine, truth), until_s)
 
 
 class Watching(unittest.TestCase):
     def alarms(self, samples: list[Sample], forecast: Prediction, **rest: bool) -> list[Alarm]:
-        watch = Watch(forecast, **{"scaled": True} | rest)
+        watch = AlarmMonitor(forecast, **{"scaled": True} | rest)
         return [alarm for sample in samples for alarm in watch.look(sample)]
 
     def test_a_shot_that_goes_as_predicted_raises_none(self) -> None:
         for one in (FLAT, FLOWING):
-            samples = samples_of(flown(flight_of(one), 22))
+            samples = samples_of(flown(simulation_of(one), 22))
             self.assertEqual(self.alarms(samples, predict(one)), [])
 
     def test_a_pump_that_gives_nothing_is_noticed_and_said_once(self) -> None:
@@ -220,7 +220,7 @@ class Watching(unittest.TestCase):
         self.assertEqual(self.alarms(resting, predict(FLOWING)), [])
 
     def test_a_silent_scale_and_a_cup_that_was_lifted(self) -> None:
-        samples = samples_of(flown(flight_of(FLAT), 18))
+        samples = samples_of(flown(simulation_of(FLAT), 18))
         deaf = [s if s.time_s < 9 else silenced(s) for s in samples]
         self.assertEqual(self.alarms(deaf, predict(FLAT)), ["scale_silent"])
         self.assertEqual(self.alarms(deaf, predict(FLAT), scaled=False), [])
@@ -242,7 +242,7 @@ def silenced(sample: Sample) -> Sample:
     return weighing(sample, float("nan"))
 
 
-class Salvaging(unittest.TestCase):
+class Recovering(unittest.TestCase):
     def test_the_puck_is_told_from_its_first_seconds(self) -> None:
         nominal = parameters_for(FLAT.setup).permeability
         for one in (FLAT, FLOWING):
@@ -251,10 +251,10 @@ class Salvaging(unittest.TestCase):
                 self.assertAlmostEqual(found.permeability / nominal / factor, 1.0, delta=0.06)
 
     def test_what_was_done_meanwhile_is_not_taken_for_the_puck(self) -> None:
-        flight = strayed(FLAT, 1.0, 6)
-        flight.nudge(-3)
-        flown(flight, 11)
-        samples, nominal = samples_of(flight), parameters_for(FLAT.setup).permeability
+        simulation = strayed(FLAT, 1.0, 6)
+        simulation.nudge(-3)
+        flown(simulation, 11)
+        samples, nominal = samples_of(simulation), parameters_for(FLAT.setup).permeability
         knowing = identify(FLAT, [Nudged(time_s=6, control="pressure", by=-3)], samples)
         self.assertAlmostEqual(knowing.permeability / nominal, 1.0, delta=0.05)
         ignorant = identify(FLAT, [], samples)
@@ -262,7 +262,7 @@ class Salvaging(unittest.TestCase):
 
     def test_a_gusher_is_told_to_press_less_and_that_does_bring_it_back(self) -> None:
         forecast = predict(FLAT)
-        found = salvage(FLAT, forecast, [], samples_of(strayed(FLAT, 1.45, 9)))
+        found = find_recovery(FLAT, forecast, [], samples_of(strayed(FLAT, 1.45, 9)))
         assert found
         assert found.nudge is not None
         self.assertLess(found.nudge, 0)
@@ -279,18 +279,18 @@ class Salvaging(unittest.TestCase):
     def test_a_choked_puck_that_no_nudge_mends_is_said_with_what_stopping_on_time_gives(
         self,
     ) -> None:
-        found = salvage(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 0.55, 9)))
+        found = find_recovery(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 0.55, 9)))
         assert found
         self.assertIn("µm finer", found.words)
         self.assertTrue(found.nudge is None or found.nudge > 0)
 
     def test_a_shot_on_its_way_needs_nothing(self) -> None:
-        self.assertIsNone(salvage(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 1.0, 9))))
+        self.assertIsNone(find_recovery(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 1.0, 9))))
 
     def test_on_a_machine_with_nothing_to_steer_only_the_end_is_told(self) -> None:
         night = Machine(name="Night", control=SoftStart(pump_bar=9, rise_s=3), relief_bar=10)
         one = plan(pressure(9), machine=night).model_copy(update={"members": 60})
-        found = salvage(one, predict(one), [], samples_of(strayed(one, 1.5, 9)))
+        found = find_recovery(one, predict(one), [], samples_of(strayed(one, 1.5, 9)))
         assert found
         self.assertIsNone(found.nudge)
         self.assertIn("nothing to steer", found.words)

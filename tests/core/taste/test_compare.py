@@ -8,10 +8,10 @@ from dataclasses import replace
 from tests.core.profile.test_differences import Differences
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
-from vapocline.core.taste.compare import Pulled, Recipe, compare
+from vapocline.core.taste.compare import Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 
-RECIPE = Recipe("Ferrow Hill", 12, 18, 36, "Ratline", 14.5, "Sluice Two", 93)
+RECIPE = ShotRecipe("Ferrow Hill", 12, 18, 36, "Ratline", 14.5, "Sluice Two", 93)
 RESULT = Result(28.0, 8.0, 37.0, 36.2, 9.0, 70.0, 2.06)
 PULLED = Pulled("Steady v1", RECIPE, Differences.BASE, RESULT, (Tasting(liking=5, sweetness=4),))
 

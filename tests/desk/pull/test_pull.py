@@ -35,10 +35,10 @@ from vapocline.desk.pull.orders import OrderGiven, give_order, take_command
 from vapocline.desk.pull.readiness import Switched, prepare, switch
 from vapocline.desk.pull.request import PullRequest, Rehearsal
 from vapocline.desk.pull.start import begin_pull
-from vapocline.desk.read.review import look_back
+from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.shots import Shot, read_shot
-from vapocline.desk.read.strength import Drink, Strength, measure, weigh
-from vapocline.desk.shelf.connections import Lines, write_lines
+from vapocline.desk.read.strength import Strength, WeighedYield, measure, weigh
+from vapocline.desk.shelf.connections import Connections, write_connections
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine
 from vapocline.desk.tidy.tidy import TidyRequest, tidy_recording
@@ -138,10 +138,10 @@ class Preparing(AtBench):
     def test_a_profile_the_machine_cannot_run_and_a_machine_that_is_gone(self) -> None:
         high = self.request(profile(pressure(14)))
         self.assertEqual(self.states(high)["armed"], "missing")
-        write_lines(self.context, self.first, Lines(machine="127.0.0.1:1"))
-        self.addCleanup(write_lines, self.context, self.first, Lines())
+        write_connections(self.context, self.first, Connections(machine="127.0.0.1:1"))
+        self.addCleanup(write_connections, self.context, self.first, Connections())
         item = prepare(self.context, high).items[0]
-        self.assertIn("No machine answers", item.words)
+        self.assertIn("No machine responds", item.words)
 
     def test_a_lever_comes_with_its_cues(self) -> None:
         lever = add_machine(self.context, Machine(name="Oar", control=HandLever(bar_per_kg=0.5)))
@@ -263,7 +263,7 @@ class Noticing(AtBench):
         shot = self.over(number)
         self.assertIn("nudged", [event.kind for event in shot.events])
         grind = next(
-            line for line in look_back(self.context, number).recipe if line.what == "Grind"
+            line for line in review_shot(self.context, number).recipe if line.what == "Grind"
         )
         self.assertEqual((grind.planned, grind.done, grind.flagged), ("14", "19", True))
 
@@ -322,8 +322,8 @@ class LinesThatBreak(AtBench):
     def test_a_line_to_the_machine_that_breaks_is_made_again_and_nothing_is_missing(self) -> None:
         assert self.context.resources.simulators.machine
         relay = Relay(self.context.resources.simulators.machine.partition("/")[0])
-        write_lines(self.context, self.first, Lines(machine=relay.address))
-        self.addCleanup(write_lines, self.context, self.first, Lines())
+        write_connections(self.context, self.first, Connections(machine=relay.address))
+        self.addCleanup(write_connections, self.context, self.first, Connections())
         number = self.running(self.request(profile(pressure(9), cup_g=30)))
         relay.cut()
         wait_for(lambda: "connection_lost" in self.told(number), "the break to be noticed")
@@ -360,11 +360,11 @@ class WithoutAWire(AtBench):
     instruments = True
 
     def setUp(self) -> None:
-        self.lines(Lines(wired=False))
-        self.addCleanup(self.lines, Lines())
+        self.lines(Connections(wired=False))
+        self.addCleanup(self.lines, Connections())
 
-    def lines(self, lines: Lines) -> None:
-        write_lines(self.context, self.first, lines)
+    def lines(self, lines: Connections) -> None:
+        write_connections(self.context, self.first, lines)
 
     def pulled_by_hand(self, request: PullRequest | None = None) -> Shot:
         number = self.running(request or self.request())
@@ -398,33 +398,33 @@ class WithoutAWire(AtBench):
 
     def test_looking_back_there_is_a_weight_to_type_and_no_curve_to_tidy(self) -> None:
         shot = self.pulled_by_hand()
-        after = look_back(self.context, shot.id)
+        after = review_shot(self.context, shot.id)
         self.assertFalse(after.weighed or after.can_tidy or after.refractometer)
         self.assertIsNone(after.followed)
         self.assertEqual([done.what for done in after.recipe], ["Dose"])
         with self.assertRaisesRegex(Refused, "no pressure was recorded"):
             tidy_recording(self.context, TidyRequest(shot_id=shot.id))
-        line = weigh(self.context, shot.id, Drink(yield_g=34.5))
+        line = weigh(self.context, shot.id, WeighedYield(yield_g=34.5))
         self.assertEqual((line.yield_g, line.ratio), (34.5, 1.92))
         self.assertIsNotNone(
             measure(self.context, shot.id, Strength(tds_pct=9)).extraction_yield_pct
         )
-        self.assertIsNone(weigh(self.context, shot.id, Drink(yield_g=None)).yield_g)
+        self.assertIsNone(weigh(self.context, shot.id, WeighedYield(yield_g=None)).yield_g)
         rows = write_traces(self.context, shot.id).splitlines()
         self.assertEqual(rows[1].split(",")[1], "")
 
     def test_a_scale_on_the_wire_weighs_it_all_the_same(self) -> None:
         scale = f"{self.context.resources.simulators.scale}/Anywhere"
-        self.lines(Lines(wired=False, scale=scale))
+        self.lines(Connections(wired=False, scale=scale))
         request = self.request()
         states = {one.check: one.state for one in prepare(self.context, request).items}
         self.assertEqual((states["cup"], states["tare"]), ("ready", "ready"))
         shot = self.pulled_by_hand(request)
         weighed = [grams for grams in shot.traces.cup_g if grams is not None]
         self.assertGreater(len(weighed), 10)
-        self.assertTrue(look_back(self.context, shot.id).weighed)
+        self.assertTrue(review_shot(self.context, shot.id).weighed)
         with self.assertRaisesRegex(ConflictError, "The scale weighed this shot"):
-            weigh(self.context, shot.id, Drink(yield_g=30))
+            weigh(self.context, shot.id, WeighedYield(yield_g=30))
 
     def test_it_is_steered_at_the_machine_and_not_from_here(self) -> None:
         number = self.running(self.request())
@@ -441,5 +441,5 @@ class WithoutAWire(AtBench):
 
     def test_an_address_and_no_wire_do_not_go_together(self) -> None:
         with self.assertRaises(Refused) as caught:
-            self.lines(Lines(wired=False, machine="127.0.0.1:7000"))
+            self.lines(Connections(wired=False, machine="127.0.0.1:7000"))
         self.assertEqual([p.field for p in caught.exception.problems], ["machine"])

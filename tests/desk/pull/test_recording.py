@@ -100,7 +100,7 @@ class Pulling(AtBench):
     def test_no_machine_is_an_error_and_leaves_no_shot(self) -> None:
         request = self.request()
         alone = elsewhere(self.context, Simulators("127.0.0.1:1"))
-        with self.assertRaisesRegex(DeviceError, "No machine answers"):
+        with self.assertRaisesRegex(DeviceError, "No machine responds"):
             pull(alone, request)
         with self.assertRaisesRegex(DeviceError, "No simulated machine runs"):
             pull(elsewhere(self.context, Simulators()), request)

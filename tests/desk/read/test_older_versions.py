@@ -29,7 +29,7 @@ from vapocline.desk.plan.profiles import find_profile, read_history, read_versio
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import pull
-from vapocline.desk.read.review import look_back
+from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.series import read_series
 from vapocline.desk.read.shots import Shot, list_shots, read_shot
 from vapocline.desk.shelf.calibrations import list_calibrations
@@ -109,12 +109,12 @@ class OfVersion0005(unittest.TestCase):
         compared = compare_shots(self.context, 1, 2).comparison
         self.assertTrue(compared.done)
         self.assertTrue(compared.tasted)
-        after = look_back(self.context, NUDGED)
+        after = review_shot(self.context, NUDGED)
         dose = after.recipe[0]
         self.assertEqual((dose.planned, dose.done), ("18.0 g", "18.1 g"))
         assert after.correction
         self.assertTrue(after.correction.differences)
-        self.assertIsNotNone(look_back(self.context, LEVER).followed)
+        self.assertIsNotNone(review_shot(self.context, LEVER).followed)
 
     def test_the_shelf_the_bench_and_the_series_are_as_they_were(self) -> None:
         bench = read_bench(self.context)

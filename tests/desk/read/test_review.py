@@ -10,7 +10,7 @@ from vapocline.core.machine.machine import HandLever, Machine, Spring, SpringLev
 from vapocline.core.profile.profile import ForceCommand, Phase, SpringCommand
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.pull.start import begin_pull, pull
-from vapocline.desk.read.review import look_back
+from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.strength import read_strength
 from vapocline.desk.shelf.machines import add_machine
 
@@ -24,7 +24,7 @@ class LookingBack(AtBench):
         number = self.running(request, 100)
         self.order(number, do="nudge", by=-1.0)
         shot = self.over(number)
-        after = look_back(self.context, shot.id)
+        after = review_shot(self.context, shot.id)
         assert after.correction
         self.assertEqual(after.correction.newest, 1)
         self.assertTrue(after.correction.runs)
@@ -34,14 +34,14 @@ class LookingBack(AtBench):
         self.assertTrue(after.refractometer)
 
     def test_a_shot_left_alone_offers_nothing(self) -> None:
-        after = look_back(self.context, pull(self.context, self.request()))
+        after = review_shot(self.context, pull(self.context, self.request()))
         self.assertIsNone(after.correction)
         self.assertEqual([line.what for line in after.phases], ["Fill", "Press"])
 
     def test_while_it_runs_there_is_nothing_to_look_back_on(self) -> None:
         number = self.running(self.request(LONG))
         with self.assertRaisesRegex(ConflictError, "still runs"):
-            look_back(self.context, number)
+            review_shot(self.context, number)
         self.order(number, do="stop")
         self.over(number)
 
@@ -86,7 +86,7 @@ class LookingBack(AtBench):
             wait_for(lambda n=number: len(self.shot(n).traces.time_s) > 200, "ten seconds")
             self.order(number, do="stop")
             self.over(number)
-        found = look_back(self.context, number).followed
+        found = review_shot(self.context, number).followed
         assert found
         self.assertEqual(found.pulls, 2)
         self.assertTrue(0.35 < found.off < 5, found.words)  # and what it took to get there

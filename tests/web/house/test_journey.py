@@ -103,7 +103,7 @@ class Journey(InBrowser):
         expect(page.locator(".cue")).to_contain_text("Decline")
         page.get_by_role("button", name="Stop now").click()
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
-        expect(page.get_by_text("you said so")).to_be_visible()
+        expect(page.get_by_text("you signalled")).to_be_visible()
 
     def test_a_page_reloaded_in_mid_shot_goes_on_from_the_start_of_the_shot(self) -> None:
         page = self.page

@@ -25,7 +25,7 @@ class Editing(InBrowser):
         expect(page.locator("[data-editor]").get_by_text(words).first).to_be_visible()
         expect(page.get_by_label("Level", exact=True)).to_have_attribute("aria-invalid", "true")
         expect(page.get_by_role("region", name="Refused")).to_contain_text(words)
-        expect(page.get_by_text("of before this change")).to_be_visible()
+        expect(page.get_by_text("before this change")).to_be_visible()
         self.assertEqual(self.number("Shot time"), good, "the last good answer stays")
         expect(page.get_by_role("button", name=re.compile("and pull"))).to_be_disabled()
         page.get_by_label("Level", exact=True).fill("8,2")
@@ -196,7 +196,7 @@ class ByKeys(InBrowser):
         page.get_by_label("Level", exact=True).blur()
         page.keyboard.press("p")
         page.wait_for_url("**/pull/*/2")
-        expect(page.get_by_role("button", name="All of it is so")).to_be_enabled()
+        expect(page.get_by_role("button", name="Confirm all")).to_be_enabled()
         page.keyboard.press("c")
         expect(page.get_by_text("all ready")).to_be_visible()
         page.keyboard.press("p")
@@ -222,7 +222,7 @@ class ByKeys(InBrowser):
         self.settled()
         page.keyboard.press("?")
         dialog = page.get_by_role("dialog")
-        for words in ("Save as a new version", "Phase after", "Light or dark", "Find or do"):
+        for words in ("Save as a new version", "Phase after", "Light or dark theme", "Search"):
             expect(dialog.get_by_text(words, exact=True)).to_be_visible()
         page.keyboard.press("a")  # a key of the view does nothing under the help
         page.keyboard.press("Escape")

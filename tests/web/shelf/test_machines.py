@@ -1,4 +1,4 @@
-"""Machines in the browser: the shelf, calibrating, bags and slots; check, mend and translate."""
+"""Machines in the browser: the shelf, calibrating, bags and slots; check, fix and translate."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class OnTheShelf(WithMachines):
         page.get_by_role("option", name="a spring lever").click()
         page.get_by_role("button", name="Add a second spring").click()
         page.get_by_label("Spring 2, drawn").fill("3")
-        page.get_by_role("button", name="Put it on the shelf").click()
+        page.get_by_role("button", name="Add to the shelf").click()
         expect(page.get_by_role("form", name="Bilge")).to_be_visible()
         self.assertEqual(len(self.machine("Bilge").control.springs), 2)
         page.get_by_label("Stages, at most").fill("4")
@@ -59,8 +59,8 @@ class OnTheShelf(WithMachines):
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
         expect(page.get_by_role("button", name="Save the machine")).to_be_disabled()
         self.assertEqual(self.machine("Bilge").program.stages, 4)
-        page.get_by_role("button", name="Take off the shelf").click()
-        page.get_by_role("button", name="Take it off", exact=True).click()
+        page.get_by_role("button", name="Remove from the shelf").click()
+        page.get_by_role("button", name="Remove it", exact=True).click()
         expect(page.get_by_role("link", name=re.compile("^Bilge"))).to_have_count(0)
 
     def test_an_impossible_machine_is_refused_beside_its_fields_and_nothing_typed_is_lost(
@@ -75,7 +75,7 @@ class OnTheShelf(WithMachines):
         expect(page.get_by_label("Highest flow")).to_be_focused()
         expect(page.get_by_label("Highest flow")).to_have_value("a lot")
         expect(page.get_by_role("alert")).to_have_count(2)
-        page.get_by_role("button", name="As it was").click()
+        page.get_by_role("button", name="Revert").click()
         expect(page.get_by_label("Highest flow")).to_have_value("9")
         page.get_by_label("Feed, 0 for a tank").fill("6")
         page.get_by_label("Relief valve").fill("5")
@@ -88,17 +88,17 @@ class OnTheShelf(WithMachines):
         self.measured(page, valve_rows(1))
         expect(page.get_by_role("img", name=re.compile("^free flow"))).to_be_visible()
         expect(page.get_by_text("known to")).to_be_visible()
-        page.get_by_role("button", name="Keep it and use it").click()
+        page.get_by_role("button", name="Save and use").click()
         standing = page.locator("[data-what=valve]")
         expect(standing).to_contain_text("In use, of")
         self.measured(page, valve_rows(2, drift_by=1.4))
-        expect(page.get_by_text("It drifted")).to_be_visible()
-        page.get_by_role("button", name="Keep it and use it").click()
+        expect(page.get_by_text("It has drifted")).to_be_visible()
+        page.get_by_role("button", name="Save and use").click()
         expect(page.get_by_role("button", name="Measure again").first).to_be_visible()
         kept = list_calibrations(self.app, "machine", self.machine("Tide Mill").id)
         self.assertEqual([one.in_use for one in kept], [True, False])
         page.get_by_role("button", name="Measure again").first.click()
-        page.get_by_role("button", name="Use this again").click()
+        page.get_by_role("button", name="Use this one").click()
         oldest = page.get_by_role("list", name="Kept").get_by_role("listitem").last
         expect(oldest).to_contain_text(", in use:")
         kept = list_calibrations(self.app, "machine", self.machine("Tide Mill").id)
@@ -108,9 +108,9 @@ class OnTheShelf(WithMachines):
         page.locator("[data-what=valve]").get_by_role("button").first.click()
         for number, row in enumerate(rows, 1):
             if number > 4:
-                page.get_by_role("button", name="One more row").click()
+                page.get_by_role("button", name="Add a row").click()
             for label, field in (
-                ("Position", "turns"), ("Ran for", "seconds"), ("Weighed", "water_g"),
+                ("Position", "turns"), ("ShotRun for", "seconds"), ("Weighed", "water_g"),
             ):  # fmt: skip
                 cell = page.get_by_label(f"{label} {number}", exact=True)
                 cell.fill(f"{row[field]:.1f}")
@@ -122,7 +122,7 @@ class OnTheShelf(WithMachines):
         page.locator("[data-what=valve]").get_by_role("button").first.click()
         for number, (turns, grams) in enumerate(((0.5, 20), (1, 80), (1.5, 44)), 1):
             page.get_by_label(f"Position {number}", exact=True).fill(str(turns))
-            page.get_by_label(f"Ran for {number}", exact=True).fill("20")
+            page.get_by_label(f"ShotRun for {number}", exact=True).fill("20")
             page.get_by_label(f"Weighed {number}", exact=True).fill(str(grams))
         expect(page.get_by_role("alert")).to_contain_text("less than 4.00 at 1")
         expect(page.get_by_label("Weighed 3", exact=True)).to_have_value("44")
@@ -150,7 +150,7 @@ class OnTheShelf(WithMachines):
             page.get_by_label("Name", exact=True).fill(name)
             for label, value in fields.items():
                 page.get_by_label(label, exact=True).fill(value)
-            page.get_by_role("button", name="Put it on the shelf").click()
+            page.get_by_role("button", name="Add to the shelf").click()
             expect(page.get_by_role("form", name=name)).to_be_visible()
             page.get_by_role("button", name="Put it on the bench").click()
             expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
@@ -177,7 +177,7 @@ class OnTheShelf(WithMachines):
         machine = self.machine("Sluice Two")
         store = page.get_by_role("region", name="Slots")
         page.get_by_role("button", name="Store it").click()
-        expect(store.get_by_role("button", name="Empty it")).to_have_count(1)
+        expect(store.get_by_role("button", name="Clear it")).to_have_count(1)
         page.get_by_role("button", name="Slot: ").press(" ")
         page.get_by_role("option", name=re.compile("^1, holds")).click()
         page.get_by_role("button", name="Profile to store: ").press(" ")
@@ -185,13 +185,13 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Store it").click()
         expect(store.get_by_role("alert")).to_contain_text("would take its place")
         self.assertNotEqual(read_slots(self.app, machine.id).slots[0].profile_name, "Steady nine")
-        store.get_by_role("button", name=re.compile("^Put it over")).click()
+        store.get_by_role("button", name=re.compile("^Overwrite")).click()
         expect(store.get_by_role("listitem").first).to_contain_text("Steady nine v1")
         self.assertEqual(read_slots(self.app, machine.id).slots[0].profile_name, "Steady nine")
 
     def test_a_dry_run_times_the_stages(self) -> None:
         page = self.shelf("Sluice Two")
-        page.get_by_role("button", name="Run it dry").click()
+        page.get_by_role("button", name="Start dry run").click()
         rows = page.locator("[data-what=dry-run] tbody tr")
         expect(rows.first).to_be_visible()
         self.assertGreaterEqual(rows.count(), 2)
@@ -208,18 +208,18 @@ class ForAMachine(WithMachines):
         expect(fits.get_by_role("heading")).to_have_text("Does not fit Semaphore")
         expect(page.get_by_text("on a machine that can run it")).to_be_visible()
         expect(page.locator("[data-trace=pressure_bar]").first).to_be_attached()
-        expect(fits.get_by_role("button", name="Mend all 5")).to_be_visible()
+        expect(fits.get_by_role("button", name="Fix all 5")).to_be_visible()
         expect(fits.get_by_text(re.compile("hold the level .*: .*bar off"))).to_be_visible()
         fits.get_by_role("listitem").filter(has_text="Ramp").get_by_role(
-            "button", name="Mend"
+            "button", name="Fix"
         ).click()
-        expect(fits.get_by_role("button", name="Mend all 4")).to_be_visible()
-        fits.get_by_role("button", name="Mend all 4").click()
+        expect(fits.get_by_role("button", name="Fix all 4")).to_be_visible()
+        fits.get_by_role("button", name="Fix all 4").click()
         expect(fits.get_by_role("heading")).to_have_text("Fits Semaphore")
         self.settled()
         self.assertGreater(self.number("Shot time"), 10)
         page.keyboard.press("Control+z")
-        expect(fits.get_by_role("button", name="Mend all 4")).to_be_visible()
+        expect(fits.get_by_role("button", name="Fix all 4")).to_be_visible()
 
     def test_only_what_the_machine_takes_is_offered_and_the_rest_says_why(self) -> None:
         self.provokes_refusals = True
@@ -255,9 +255,9 @@ class ForAMachine(WithMachines):
         table = dialog.get_by_role("table")
         expect(dialog.get_by_text(re.compile("On Low Tide it"))).to_be_visible()
         expect(table.get_by_role("row")).to_have_count(5)
-        apart = [float(row.get_by_role("cell").last.inner_text()) for row in
+        distance = [float(row.get_by_role("cell").last.inner_text()) for row in
                  (table.get_by_role("row").nth(1), table.get_by_role("row").nth(4))]  # fmt: skip
-        self.assertLessEqual(apart[0], apart[1])
+        self.assertLessEqual(distance[0], distance[1])
         page.get_by_label("Name of the translation").focus()
         page.keyboard.press("Enter")
         expect(page.get_by_role("heading", name="Quay fall on Low Tide")).to_be_visible()
@@ -274,10 +274,10 @@ class ForAMachine(WithMachines):
         self.on_bench("Gannet")
         page = self.page
         page.goto("/plan/4")
-        page.get_by_role("button", name="Or translate it as near as can be").click()
+        page.get_by_role("button", name="Or translate it as closely as possible").click()
         dialog = page.get_by_role("dialog")
         expect(dialog.get_by_text("from a machine that can run it to")).to_be_visible()
-        dialog.get_by_role("button", name="Take it into this draft").click()
+        dialog.get_by_role("button", name="Apply to this draft").click()
         expect(page.get_by_role("heading", name="Fits Gannet")).to_be_visible()
         expect(page.get_by_role("heading", name="Quay fall")).to_be_visible()
         page.keyboard.press("Control+z")

@@ -1,4 +1,4 @@
-"""Tasting and comparing: cups apart, nothing lost, strength, swapping, what is unknown."""
+"""Tasting and comparing: separate cups, nothing lost, strength, swapping, what is unknown."""
 
 from __future__ import annotations
 
@@ -161,7 +161,7 @@ class Around(InBrowser):
             ("steady nine v1", r"/taste/\d+"),
         ):
             page.keyboard.press("Control+k")
-            expect(page.get_by_role("combobox", name="Find or do")).to_be_focused()
+            expect(page.get_by_role("combobox", name="Search")).to_be_focused()
             page.keyboard.type(typed)
             found = page.get_by_role("option").first
             expect(found).to_contain_text(re.compile(typed, re.IGNORECASE))
@@ -169,7 +169,7 @@ class Around(InBrowser):
             page.wait_for_url(re.compile(pattern))
         page.keyboard.press("Control+k")
         page.keyboard.type("no such thing at all")
-        expect(page.get_by_text("Nothing is called that.")).to_be_visible()
+        expect(page.get_by_text("No results.")).to_be_visible()
         page.keyboard.press("Escape")
         was = page.evaluate("() => document.documentElement.dataset.theme")
         page.keyboard.press("Control+k")

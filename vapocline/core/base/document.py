@@ -83,7 +83,7 @@ def _bound(name: str, value: Any) -> None:
         if isinstance(one, dict | list | tuple):
             inner = [*one.keys(), *one.values()] if isinstance(one, dict) else list(one)
             if depth >= UNKNOWN_DEPTH and inner:
-                raise _too_much(name, f"more than {UNKNOWN_DEPTH} levels", "less deep a field")
+                raise _too_much(name, f"more than {UNKNOWN_DEPTH} levels", "fewer levels")
             left += [(part, depth + 1) for part in inner]
         elif isinstance(one, str):
             characters += len(_storable(one))
@@ -91,7 +91,7 @@ def _bound(name: str, value: Any) -> None:
             raise _too_much(name, str(one), "finite numbers")
         if pieces > UNKNOWN_PIECES or characters > UNKNOWN_CHARACTERS:
             most = f"at most {UNKNOWN_PIECES} values and {UNKNOWN_CHARACTERS} characters"
-            raise _too_much(name, "a field larger than is kept", most)
+            raise _too_much(name, "too large a field", most)
 
 
 def _too_much(field: str, got: str, accepted: str) -> PydanticCustomError:

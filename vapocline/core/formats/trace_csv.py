@@ -77,7 +77,7 @@ def _column(name: str, at: int, rows: list[list[str]], problems: list[Problem]) 
         except ValueError:
             problems.append(Problem(f"csv.{name}.{number + 2}", shown(cell), "a number"))
     if not np.isfinite(found[~np.isnan(found)]).all():
-        problems.append(Problem(f"csv.{name}", "an endless number", "numbers"))
+        problems.append(Problem(f"csv.{name}", "infinity", "numbers"))
     return found
 
 

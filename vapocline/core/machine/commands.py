@@ -77,7 +77,7 @@ def _commands_of(control: Control) -> tuple[str, ...]:  # noqa: PLR0911 - one a 
 
 
 def steered_by(machine: Machine) -> Variable | None:
-    """The variable a translation steers; None where the machine has but on and off, or springs."""
+    """The variable a translation sets; None where the machine is only on or off, or has springs."""
     control = machine.control
     match control:
         case PressureLoop() | BothLoops():

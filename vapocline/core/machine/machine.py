@@ -147,7 +147,7 @@ class Steps(Document):
     seconds: StepS = 0.1
 
 
-class Program(Document):
+class ProgramLimits(Document):
     """What a machine's program takes besides levels; None is no bound, 0 slots is no memory.
 
     `ramps`: the level may move within a stage. `pauses`: the pump may be off within a shot.
@@ -224,7 +224,7 @@ class Machine(Versioned):
     group: GroupLine | None = None
     after_drip_g: AfterDripG | None = None
     steps: Steps = Steps()
-    program: Program = Program()
+    program: ProgramLimits = ProgramLimits()
 
     @model_validator(mode="after")
     def _possible(self) -> Self:
@@ -255,4 +255,6 @@ def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
         yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"
 
 
-REFERENCE = Machine(name="Reference", note="The built-in machine, and the simulated one's kin.")
+REFERENCE = Machine(
+    name="Reference", note="The built-in machine; the simulated one is of its kind."
+)

@@ -38,7 +38,7 @@ FigureName = Literal[
     "meet_s",
     "late_flow_ml_s",
 ]
-# How near counts as there, in the figure's own unit: what nobody could tell apart by measuring.
+# How near counts as there, in the figure's own unit: less than anyone could measure.
 NEAR: dict[str, float] = {
     "yield_g": 0.1,
     "ratio": 0.01,
@@ -124,7 +124,7 @@ class Reached(Answer):
     miss: float | None
 
 
-class Found(Answer):
+class GoalResult(Answer):
     """The nearest that was found; `reached` says whether everything wanted is met."""
 
     reached: bool
@@ -134,7 +134,7 @@ class Found(Answer):
     plan: Plan
 
 
-def seek(goal: Goal) -> Found:
+def seek(goal: Goal) -> GoalResult:
     """Scan the whole range, then close in on the best.
 
     Raises Refused for a plan that cannot run, a number that may not move, an empty range.
@@ -210,7 +210,7 @@ def _figures_at(plan: Plan, numbers: list[Adjustable], values: tuple[float, ...]
 
 
 def _miss(want: Want, figures: Figures) -> float:
-    """How far off, counted in what nobody could tell apart; 0 where an inequality holds."""
+    """How far off, counted in differences nobody could measure; 0 where an inequality holds."""
     value = float(getattr(figures, want.figure))
     if math.isnan(value):
         return math.sqrt(FAR)
@@ -225,7 +225,7 @@ def _miss(want: Want, figures: Figures) -> float:
     return off / near
 
 
-def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> Found:
+def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> GoalResult:
     rounded = tuple(round(value, 3) for value in values)
     figures = _figures_at(goal.plan, numbers, rounded)
     wants = []
@@ -243,7 +243,7 @@ def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> 
         )
     reached = all(want.miss == 0 for want in wants)
     changes = {number.path: value for number, value in zip(numbers, rounded, strict=True)}
-    return Found(
+    return GoalResult(
         reached=reached,
         words=_words(reached, numbers, rounded, wants),
         moves=[

@@ -16,9 +16,9 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import program_of
-from vapocline.core.puck.ranges import attempt, side_by_side
+from vapocline.core.puck.ranges import run_member, side_by_side
 
-TRIES = 8  # common to both sides of every difference, so that chance drops out
+MEMBERS = 8  # common to both sides of every difference, so that chance drops out
 TOLD = (
     "shot_time_s",
     "first_drip_s",
@@ -85,7 +85,7 @@ def _at(plan: Plan, number: Adjustable, side: int) -> Floats | None:
 def _mean_figures(plan: Plan) -> Floats:
     nominal = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
-    tries = [attempt(plan, p, program).figures for p in members_of(nominal, TRIES, plan.seed)]
+    tries = [run_member(plan, p, program).figures for p in members_of(nominal, MEMBERS, plan.seed)]
     mean: Floats = np.array(tries).mean(axis=0)
     return mean
 

@@ -230,7 +230,7 @@ def _effects(sliders: Sliders, before: Prediction, after: Prediction) -> list[st
     for slider, value in (("bolder", sliders.bolder), ("rounder", sliders.rounder)):
         if value and alone:  # another slider moves the same figures
             said.extend(_against(slider, value, before, after))
-    return said or (["no change worth telling"] if sliders != Sliders() else [])
+    return said or (["no noticeable change"] if sliders != Sliders() else [])
 
 
 def _bright(shot: Prediction) -> float | None:

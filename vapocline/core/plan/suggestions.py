@@ -331,7 +331,7 @@ def _index_by_water(plan: Plan, shot: Prediction) -> Found:
     profile = plan.profile.model_copy(update={"phases": tuple(phases)})
     words = (
         "Counted along water, a finer grind only takes longer: the same water meets the same "
-        "pressure. Below, what a grind shift does to each"
+        "pressure. Below, what a grind change does to each"
     )
     return words, True, profile
 
@@ -373,7 +373,7 @@ def _beyond(shot: Prediction, t: float, end: float) -> float:
 
 
 def _shift(name: str, plan: Plan) -> Shifted:
-    """How far a shot's figures lie apart, ground a step finer and a step coarser."""
+    """How far a shot's figures differ, ground a step finer and a step coarser."""
     finer, coarser = side_by_side(predict, [_reground(plan, -SHIFT_UM), _reground(plan, +SHIFT_UM)])
 
     def spread(figure: Callable[[Prediction], float | None]) -> float | None:

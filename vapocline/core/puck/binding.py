@@ -47,7 +47,7 @@ def bindings_of(profile: Profile, samples: Floats) -> list[Binding]:
 
 
 def bound_in(samples: Floats) -> set[tuple[What, int]]:
-    """What binds in which phase of a run, however briefly."""
+    """Active limits in which phase of a run, however briefly."""
     flags = samples[:, columns.S_BINDING].astype(np.int64)
     phases = samples[:, columns.S_PHASE].astype(np.int64)
     return {

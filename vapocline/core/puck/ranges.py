@@ -26,8 +26,8 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import Program
 
-TRY_CELLS = 12
-TRY_STEP_S = 0.05
+MEMBER_CELLS = 12
+MEMBER_STEP_S = 0.05
 SAMPLE_S = 0.1
 LEAST_SHARE = 0.2  # of the tries must still run where a trace's range is told
 TRACES = {
@@ -40,7 +40,7 @@ Item = TypeVar("Item")
 Result = TypeVar("Result")
 
 
-class Try(NamedTuple):
+class Member(NamedTuple):
     """One run on the coarse grid."""
 
     figures: Figures
@@ -60,7 +60,7 @@ def ranges_of(
 ) -> Ranges:
     """Run the members and gather them. Deterministic for a seed, whatever the machine does."""
     members = members_of(nominal, plan.members, plan.seed)
-    coarse, *tries = side_by_side(lambda p: attempt(plan, p, program), [nominal, *members])
+    coarse, *tries = side_by_side(lambda p: run_member(plan, p, program), [nominal, *members])
     return Ranges(
         figures=_figures(fine, coarse.figures, [one.figures for one in tries]),
         traces=_traces(samples, coarse, tries),
@@ -78,14 +78,14 @@ def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[
     return list(_threads().map(work, items))
 
 
-def attempt(plan: Plan, p: Parameters, program: Program) -> Try:
+def run_member(plan: Plan, p: Parameters, program: Program) -> Member:
     """One run on the coarse grid."""
     rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
-    state = columns.fresh_state(p, program.control.size, TRY_CELLS)
+    state = columns.fresh_state(p, program.control.size, MEMBER_CELLS)
     samples = np.zeros((rows, columns.SAMPLE_COLUMNS))
-    kernel.advance(state, program, record_of(p), samples, np.inf, TRY_STEP_S, SAMPLE_S)
+    kernel.advance(state, program, record_of(p), samples, np.inf, MEMBER_STEP_S, SAMPLE_S)
     samples = samples[: int(state.now[columns.SAMPLES])]
-    return Try(figures_of(plan.profile, p, state, samples), samples)
+    return Member(figures_of(plan.profile, p, state, samples), samples)
 
 
 def _figures(
@@ -104,7 +104,7 @@ def _figures(
     return found
 
 
-def _traces(samples: Floats, coarse: Try, tries: list[Try]) -> dict[str, Floats]:
+def _traces(samples: Floats, coarse: Member, tries: list[Member]) -> dict[str, Floats]:
     time = samples[:, columns.S_TIME]
     running = np.array([time <= one.figures.shot_time_s for one in tries])
     count = running.sum(axis=0)
@@ -137,6 +137,6 @@ def _at(time: Floats, samples: Floats, column: int) -> Floats:
     return np.interp(time, samples[:, columns.S_TIME], samples[:, column])
 
 
-def _bound(tries: list[Try]) -> dict[tuple[What, int], float]:
+def _bound(tries: list[Member]) -> dict[tuple[What, int], float]:
     counts = Counter(key for one in tries for key in bound_in(one.samples))
     return {key: count / len(tries) for key, count in counts.items()}

@@ -20,7 +20,7 @@ SETTLES_S = 4.0  # from pump on: until then filling hides everything
 
 
 @dataclass
-class Watch:
+class AlarmMonitor:
     """Follows a shot sample by sample and says each trouble once, when it begins."""
 
     forecast: Prediction
@@ -85,7 +85,7 @@ class Watch:
 
 ALARM_WORDS: dict[Alarm, str] = {
     "no_flow": "No water is moving: the tank may be empty or the pump stalled. Stop, and look.",
-    "scale_silent": "The scale is silent: it cannot stop by weight. Stop it by hand.",
-    "cup_lifted": "The scale feels less than before: the cup was moved. Stop it by hand.",
+    "scale_silent": "The scale is not responding: the shot cannot stop by weight. Stop it by hand.",
+    "cup_lifted": "The scale reads less than before: the cup was moved. Stop it by hand.",
     "off_band": "The shot has left what was predicted.",
 }

@@ -14,7 +14,7 @@ Source = Literal[
 ]  # fmt: skip
 
 
-class Intended(Document):
+class IntendedRecipe(Document):
     """The recipe before anything was weighed or set."""
 
     dose_g: DoseG
@@ -46,5 +46,5 @@ class Conditions(Document):
     weighed: bool
     basket: Name | None = None
     tamped: Setup
-    intended: Intended
+    intended: IntendedRecipe
     sources: Sources = Sources()

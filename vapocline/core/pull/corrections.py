@@ -1,4 +1,4 @@
-"""What was done to a shot in flight, as a profile that would do it by itself."""
+"""What was done to a running shot, as a profile that would do it by itself."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ def corrected(
     *,
     stopped_by_hand_g: float | None = None,
 ) -> Profile:
-    """The profile with what was done in flight written into it, on the machine's steps.
+    """The profile with what was done during the shot written into it, on the machine's steps.
 
     Nudges move a phase's level from where they came, and later phases with it; a held level
     becomes a phase of its own; a level by hand becomes the fewest stages that follow it; a skipped

@@ -77,7 +77,7 @@ def _until(phase: Phase) -> str:
     said_first = [exit_words(rule) for rule in phase.exits if rule.when != "seconds"]
     timed = [exit_words(rule) for rule in phase.exits if rule.when == "seconds"]
     if not said_first:
-        return f"for {timed[0]}" if timed else "until you say so"
+        return f"for {timed[0]}" if timed else "until you signal"
     return f"until {' or '.join(said_first)}" + (f", {timed[0]} at most" if timed else "")
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 Check = Literal["armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind"]
-State = Literal["ready", "missing", "ask"]
+CheckState = Literal["ready", "missing", "ask"]
 WARM_WITHIN_C = 1.5
 SPARE_ML = 30.0  # the pump should never draw air
 
@@ -19,7 +19,7 @@ class Item(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     check: Check
-    state: State
+    state: CheckState
     words: str
 
 
@@ -79,7 +79,7 @@ def missing(items: list[Item]) -> list[Item]:
     return [item for item in items if item.state != "ready"]
 
 
-def _item(check: Check, state: State, words: str) -> Item:
+def _item(check: Check, state: CheckState, words: str) -> Item:
     return Item(check=check, state=state, words=words)
 
 
@@ -89,12 +89,12 @@ def _asked(check: Check, words: str, confirmed: frozenset[Check]) -> Item:
 
 def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
     if not standing.machine_answers:
-        return _item("armed", "missing", standing.machine_says or "The machine does not answer")
+        return _item("armed", "missing", standing.machine_says or "The machine does not respond")
     if standing.machine_says:
         return _item("armed", "missing", standing.machine_says)
     if not standing.wired:
         return _asked("armed", f"{intended.machine} is set up for this shot", confirmed)
-    return _item("armed", "ready", f"{intended.machine} answers and takes the profile")
+    return _item("armed", "ready", f"{intended.machine} is ready and accepts the profile")
 
 
 def _warm(
@@ -121,7 +121,7 @@ def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
     if not standing.wired:
         return _asked("water", f"The tank holds {needs:.0f} mL or more", confirmed)
     if standing.water_left_ml is None:
-        return _item("water", "ready", "The machine does not tell what its tank holds")
+        return _item("water", "ready", "The machine does not report its tank level")
     if standing.water_left_ml < needs:
         words = f"The tank holds {standing.water_left_ml:.0f} mL; this takes {needs:.0f} mL"
         return _item("water", "missing", words)
@@ -134,20 +134,20 @@ def _dose(intended: Intended) -> Item:
         return _item("dose", "ask", f"Weigh {wanted:.1f} g, within {tolerance:g} g")
     off = intended.weighed_g - wanted
     if abs(off) > tolerance + 1e-9:
-        words = f"{intended.weighed_g:.1f} g is {off:+.1f} g off; {tolerance:g} g is let pass"
+        words = f"{intended.weighed_g:.1f} g is {off:+.1f} g off; {tolerance:g} g is the tolerance"
         return _item("dose", "missing", words)
     return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
 
 
 def _grind(intended: Intended, confirmed: frozenset[Check]) -> Item:
     if intended.grind is None:
-        return _asked("grind", "Ground as before: no grinder is chosen", confirmed)
+        return _asked("grind", "Grind unchanged: no grinder is chosen", confirmed)
     return _asked("grind", f"Ground at {intended.grind}", confirmed)
 
 
 def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
     if intended.coffee is None:
-        return _asked("bag", "The right beans: no coffee is chosen", confirmed)
+        return _asked("bag", "The right coffee: none is chosen", confirmed)
     if intended.bag_short_g is not None:
         words = f"{intended.coffee}: the bag lacks {intended.bag_short_g:.0f} g for this dose"
         return _item("bag", "ready" if "bag" in confirmed else "missing", words)
@@ -159,8 +159,8 @@ def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:
     if standing.cup is None:
         return _asked("cup", "A cup stands under the spout", confirmed)
     if not standing.cup:
-        return _item("cup", "missing", "The scale feels no cup")
-    return _item("cup", "ready", "The scale feels a cup")
+        return _item("cup", "missing", "No cup on the scale")
+    return _item("cup", "ready", "A cup is on the scale")
 
 
 def _tare(standing: Standing, confirmed: frozenset[Check]) -> Item:

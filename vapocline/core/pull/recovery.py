@@ -18,8 +18,8 @@ from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.plan import Plan
-from vapocline.core.puck.ranges import TRY_CELLS, TRY_STEP_S
-from vapocline.core.pull.simulation import TICK_S, Flight
+from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
+from vapocline.core.pull.simulation import TICK_S, ShotSimulation
 from vapocline.core.pull.steering import in_force, nudge_of
 from vapocline.core.shot.events import Event, Held, Nudged, PhaseBegan, Released, corrections_in
 from vapocline.core.shot.traces import Sample
@@ -33,7 +33,7 @@ WORTH_A_WORD_S = 3.0
 WORTH_IT = 0.75  # a way back must leave less than this of the trouble
 
 
-class Salvage(BaseModel):
+class Recovery(BaseModel):
     """What to do. `nudge` is the change of the variable in force; None where none would help."""
 
     model_config = ConfigDict(frozen=True)
@@ -71,14 +71,14 @@ def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> 
     def misfit(log_k: float) -> float:
         rows = _replayed(plan, events, _with(nominal, log_k), until_s=float(t[-1]))
         at = np.clip(np.round(t / TICK_S).astype(int), 0, len(rows) - 1)
-        apart = [
+        distance = [
             (pressure - rows[at, columns.S_P]) / TELL_BAR,
             (flow - rows[at, columns.S_Q_IN]) / TELL_ML_S,
             np.nan_to_num((cup - rows[at, columns.S_CUP]) / TELL_G),
         ]
         # Neighbouring samples say much the same: a second of them counts as one.
         seconds = max(1.0, float(t[-1]))
-        return float(sum(np.mean(part**2) for part in apart)) * seconds + (log_k / PRIOR) ** 2
+        return float(sum(np.mean(part**2) for part in distance)) * seconds + (log_k / PRIOR) ** 2
 
     found = minimize_scalar(
         misfit, bounds=(-WIDEST, WIDEST), method="bounded", options={"xatol": 0.01}
@@ -86,9 +86,9 @@ def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> 
     return _with(nominal, float(found.x))
 
 
-def salvage(
+def find_recovery(
     plan: Plan, forecast: Prediction, events: Sequence[Event], samples: Sequence[Sample]
-) -> Salvage | None:
+) -> Recovery | None:
     """What would bring a shot back towards its plan, or None where it will come right by itself."""
     puck = identify(plan, events, samples)
     ratio = puck.permeability / parameters_for(plan.setup).permeability
@@ -105,7 +105,7 @@ def salvage(
     control = in_force(plan.setup.machine, phase)
     like = _like(runs_as - plan.setup.grind_um)
     if control is None:
-        words = f"{like}: it should end at {_time(as_it_is)}. There is nothing to steer here"
+        words = f"{like}: it should end at {_time(as_it_is)}. There is nothing to adjust here"
         return _said(words, None, None, runs_as, (as_it_is, as_it_is))
     step = nudge_of(control, plan.setup.machine)
     tried = {
@@ -127,12 +127,12 @@ def salvage(
 
 def _no_way_back(
     like: str, runs_as_um: float, as_it_is: Outcome, wanted: Outcome
-) -> Salvage | None:
+) -> Recovery | None:
     """Where steering does not help but the shot will be far off: what stopping on time gives."""
     late = as_it_is.shot_time_s - wanted.shot_time_s
     if abs(late) < WORTH_A_WORD_S:
         return None
-    words = f"{like}: {_time(as_it_is)}, planned {wanted.shot_time_s:.0f} s. No nudge mends that"
+    words = f"{like}: {_time(as_it_is)}, planned {wanted.shot_time_s:.0f} s. No nudge fixes that"
     at = round(wanted.shot_time_s / (2 * TICK_S))
     if 0 < at < as_it_is.cup_g.size and late > 0:
         words += f"; stopped on time the cup holds {as_it_is.cup_g[at]:.0f} g"
@@ -145,9 +145,9 @@ def _said(
     control: str | None,
     runs_as_um: float,
     ends: tuple[Outcome, Outcome],
-) -> Salvage:
+) -> Recovery:
     then, otherwise = ends
-    return Salvage(
+    return Recovery(
         words=words,
         nudge=nudge,
         control=control,
@@ -170,9 +170,9 @@ def _time(outcome: Outcome) -> str:
 def _cost(outcome: Outcome, wanted: Outcome, nudges: int) -> float:
     """How far a shot ends from its plan: time in 2 s, pressure in what one can tell; calm hands."""
     length = min(outcome.pressure.size, wanted.pressure.size)
-    apart = outcome.pressure[:length] - wanted.pressure[:length]
+    distance = outcome.pressure[:length] - wanted.pressure[:length]
     late = (outcome.shot_time_s - wanted.shot_time_s) / 2.0
-    return late**2 + float(np.mean((apart / 0.7) ** 2)) + 0.02 * nudges
+    return late**2 + float(np.mean((distance / 0.7) ** 2)) + 0.02 * nudges
 
 
 def _evenly(forecast: Prediction) -> Floats:
@@ -187,59 +187,61 @@ def _with(nominal: Parameters, log_k: float) -> Parameters:
 
 
 def _replayed(plan: Plan, events: Sequence[Event], puck: Parameters, *, until_s: float) -> Floats:
-    flight = _flight(plan, puck)
-    _fly(flight, events, until_s)
-    return flight.samples[: flight.sampled]
+    simulation = _simulation(plan, puck)
+    _replay(simulation, events, until_s)
+    return simulation.samples[: simulation.sampled]
 
 
 def _outcome(
     plan: Plan, events: Sequence[Event], puck: Parameters, now_s: float, nudge: float
 ) -> Outcome:
     """The shot to its end, with one more nudge from now on."""
-    flight = _flight(plan, puck)
-    _fly(flight, events, now_s)
-    if nudge and not flight.stopped:
+    simulation = _simulation(plan, puck)
+    _replay(simulation, events, now_s)
+    if nudge and not simulation.stopped:
         try:
-            flight.nudge(nudge)
+            simulation.nudge(nudge)
         except OrderError:  # out of what the machine takes: no way back
             return Outcome(math.inf, np.zeros(1), False, np.zeros(1))
-    flight.leap(math.inf)
-    stop = float(flight.state.now[columns.STOP_T])
-    rows = flight.samples[: flight.sampled : 2]
+    simulation.advance_to(math.inf)
+    stop = float(simulation.state.now[columns.STOP_T])
+    rows = simulation.samples[: simulation.sampled : 2]
     return Outcome(
-        stop if not math.isnan(stop) else flight.time_s,
+        stop if not math.isnan(stop) else simulation.time_s,
         rows[:, columns.S_P].copy(),
         not math.isnan(stop) and stop < plan.profile.stop.time_s - 1e-6,
         rows[:, columns.S_CUP].copy(),
     )
 
 
-def _flight(plan: Plan, puck: Parameters) -> Flight:
-    return Flight(plan.profile, plan.setup.machine, puck, cells=TRY_CELLS, step_s=TRY_STEP_S)
+def _simulation(plan: Plan, puck: Parameters) -> ShotSimulation:
+    return ShotSimulation(
+        plan.profile, plan.setup.machine, puck, cells=MEMBER_CELLS, step_s=MEMBER_STEP_S
+    )
 
 
-def _fly(flight: Flight, events: Sequence[Event], until_s: float) -> None:
+def _replay(simulation: ShotSimulation, events: Sequence[Event], until_s: float) -> None:
     """Advance to a time, doing at each moment what was done."""
     for event in sorted(corrections_in(events), key=lambda one: one.time_s):
         if event.time_s >= until_s:
             break
-        flight.leap(event.time_s)
-        if flight.stopped:
+        simulation.advance_to(event.time_s)
+        if simulation.stopped:
             return
-        _do(flight, event)
-    flight.leap(until_s)
+        _do(simulation, event)
+    simulation.advance_to(until_s)
 
 
-def _do(flight: Flight, event: Event) -> None:
+def _do(simulation: ShotSimulation, event: Event) -> None:
     """Do once more what a hand did."""
     match event:
         case Nudged(by=by):
-            flight.nudge(by)
+            simulation.nudge(by)
         case PhaseBegan(after="skip"):
-            flight.skip()
+            simulation.skip()
         case PhaseBegan(after="hand"):
-            flight.signal()
+            simulation.signal()
         case Held() | Released():
-            flight.hold(isinstance(event, Held))
+            simulation.hold(isinstance(event, Held))
         case _:
             pass

@@ -35,7 +35,7 @@ class Told(NamedTuple):
     by_hand: float | None
 
 
-class Flight:
+class ShotSimulation:
     """A shot from pump on, advanced tick by tick; `plan` stays as it was, `run` is what is done."""
 
     def __init__(
@@ -108,7 +108,7 @@ class Flight:
             self.told.append(self._told())
         return self.over
 
-    def leap(self, until_s: float) -> None:
+    def advance_to(self, until_s: float) -> None:
         """As many ticks at once as nobody interferes in; what was told meanwhile is not kept."""
         self._command()
         self.over = kernel.advance(
@@ -162,7 +162,7 @@ class Flight:
         """Let the phase stand still at its level, or go on; a stop still counts."""
         self._running()
         if not on and self.level is not None and self.by_hand is None:
-            raise OrderError("the level is held by hand: give it back first")
+            raise OrderError("the level is held by hand: return control first")
         self.state.now[columns.HOLD] = float(on)
 
     def take(self) -> tuple[Variable, float]:
@@ -170,7 +170,7 @@ class Flight:
         phase = self._running()
         control = taken_over_with(self.machine, phase)
         if control is None:
-            raise OrderError(f"{self.machine.name} has no level for a hand to hold")
+            raise OrderError(f"{self.machine.name} has no level to control by hand")
         self.state.now[columns.HOLD] = 1.0
         if self.level is None:
             self.level = self._standing(control)
@@ -181,7 +181,7 @@ class Flight:
         """Set the level the hand holds, within what the machine takes; returns it."""
         phase = self._running()
         if self.level is None:
-            raise OrderError("nobody has taken over")
+            raise OrderError("nobody has taken control")
         control = self._hand_control(phase)
         self.level = min(max(0.0, level), top_of(control, self.machine))
         return self.level
@@ -190,7 +190,7 @@ class Flight:
         """Let the program go on where it was taken over."""
         self._running()
         if self.level is None or self.by_hand is not None:
-            raise OrderError("nobody has taken over")
+            raise OrderError("nobody has taken control")
         self.level = None
         self._stale = True
         self.state.now[columns.HOLD] = 0.0
@@ -327,4 +327,4 @@ def _why_not(phase: Phase) -> str:
     return {
         "off": "the pump is off",
         "spring": "the spring presses by itself",
-    }.get(phase.command.control, "the machine has but on and off")
+    }.get(phase.command.control, "the machine can only be switched on and off")

@@ -26,7 +26,7 @@ STOP_WORDS = {
 }
 
 
-class Done(BaseModel):
+class PlannedActual(BaseModel):
     """One line: what was planned, what was done; `flagged` where that confuses a comparison."""
 
     model_config = ConfigDict(frozen=True)
@@ -46,10 +46,10 @@ def recipe_done(
     asked_grind: float | None,
     grind: float | None,
     traces: Traces,
-) -> list[Done]:
+) -> list[PlannedActual]:
     """Dose, grind and temperature."""
     lines = [
-        Done(
+        PlannedActual(
             what="Dose",
             planned=f"{asked_dose_g:.1f} g",
             done=f"{dose_g:.1f} g",
@@ -58,7 +58,7 @@ def recipe_done(
     ]
     if grind is not None and asked_grind is not None:
         lines.append(
-            Done(
+            PlannedActual(
                 what="Grind",
                 planned=f"{asked_grind:g}",
                 done=f"{grind:g}",
@@ -70,7 +70,7 @@ def recipe_done(
         warm = float(np.median(traces.group_c[pumping]))
         wanted = plan.setup.water_c
         lines.append(
-            Done(
+            PlannedActual(
                 what="Water",
                 planned=f"{wanted:g} °C",
                 done=f"{warm:.1f} °C",
@@ -80,7 +80,7 @@ def recipe_done(
     return lines
 
 
-def phases_done(plan: Plan, runs: Sequence[PhaseRun], spans: Sequence[Span]) -> list[Done]:
+def phases_done(plan: Plan, runs: Sequence[PhaseRun], spans: Sequence[Span]) -> list[PlannedActual]:
     """Each phase's length and what ended it, against the forecast."""
     ran = {span.phase: span for span in spans}
     lines = []
@@ -93,7 +93,7 @@ def phases_done(plan: Plan, runs: Sequence[PhaseRun], spans: Sequence[Span]) -> 
         other = _ended(run.ended_on) != _ended(span.ended_on if span else None)
         off = planned_s is None or done_s is None or abs(done_s - planned_s) > LATE_S
         lines.append(
-            Done(
+            PlannedActual(
                 what=phase.name,
                 planned=_words(planned_s, run.ended_on),
                 done=_words(done_s, span.ended_on if span else None),

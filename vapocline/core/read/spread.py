@@ -12,7 +12,7 @@ Within = Annotated[float, Field(gt=0, le=100)]
 
 
 class Tolerance(BaseModel):
-    """How far pulls of one plan may lie apart, from the lowest to the highest."""
+    """How far pulls of one plan may differ, from the lowest to the highest."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
@@ -76,10 +76,10 @@ def verdict(rows: Sequence[Spread], wanted: int) -> str:
     """What the spread says, in a sentence."""
     pulls = max((len(row.values) for row in rows), default=0)
     if pulls < 2:
-        return f"{pulls} of {wanted} pulled: the spread is told from the second on."
+        return f"{pulls} of {wanted} pulled: the spread is known from the second on."
     wide = [row for row in rows if row.within is False]
     head = f"{pulls} of {wanted} pulled: "
     if not wide:
         return head + "all within the tolerance."
     told = ", ".join(f"{row.name.lower()} spreads {row.span:g} {row.unit}" for row in wide)
-    return head + f"{told}, more than is let pass."
+    return head + f"{told}, more than the tolerance."

@@ -179,15 +179,15 @@ EventKind = Literal[
 ]
 EVENT_KINDS: tuple[EventKind, ...] = get_args(EventKind)
 
-Found = TypeVar("Found", bound=Timed)
+EventType = TypeVar("EventType", bound=Timed)
 
 
-def events_of(events: Sequence[Event], kind: type[Found]) -> Iterator[Found]:
+def events_of(events: Sequence[Event], kind: type[EventType]) -> Iterator[EventType]:
     """The events of one kind, in order."""
     return (event for event in events if isinstance(event, kind))
 
 
-def first_of(events: Sequence[Event], kind: type[Found]) -> Found | None:
+def first_of(events: Sequence[Event], kind: type[EventType]) -> EventType | None:
     """The first event of a kind, None where there was none."""
     return next(events_of(events, kind), None)
 

@@ -1,4 +1,4 @@
-"""Two shots side by side: what differs between them, and whether that can be told apart."""
+"""Two shots side by side: what differs between them, and whether that can be attributed."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from vapocline.core.taste.tasting import ATTRIBUTES, Served, Tasting, Warmth
 
 
 @dataclass(frozen=True)
-class Recipe:
+class ShotRecipe:
     """What went into a shot besides its profile."""
 
     coffee: str | None
@@ -30,7 +30,7 @@ class Pulled:
     """One shot as a comparison needs it; `name` is what a sentence calls it."""
 
     name: str
-    recipe: Recipe
+    recipe: ShotRecipe
     profile: Profile
     result: Result
     tastings: Sequence[Tasting] = field(default_factory=tuple)
@@ -69,7 +69,7 @@ class Comparison:
 
 
 def compare(first: Pulled, second: Pulled) -> Comparison:
-    """Name what differs between two shots, causes apart from results."""
+    """Name what differs between two shots, causes separate from results."""
     done = [*_recipe(first.recipe, second.recipe), *_profile(first.profile, second.profile)]
     return Comparison(
         done=done,
@@ -108,16 +108,16 @@ def _caution(done: Sequence[Difference]) -> str | None:
     """What keeps the results from being put down to one cause; None where nothing does."""
     causes = list(dict.fromkeys(difference.what for difference in done))
     if not causes:
-        return "Nothing was done differently: what differs here is the spread of repeats."
+        return "Nothing was done differently: these differences are the spread of repeats."
     if len(causes) > 1:
         named = f"{', '.join(causes[:-1])} and {causes[-1]}"
-        return f"{named.capitalize()} changed together; what came of it has no single cause."
+        return f"{named.capitalize()} changed together; the result has no single cause."
     if len(done) > 1:
         return f"The {causes[0]} changed in {len(done)} places; try one of them alone."
     return None
 
 
-def _recipe(a: Recipe, b: Recipe) -> Iterator[Difference]:
+def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
     yield from _text("coffee", a.coffee, b.coffee)
     if a.coffee == b.coffee:
         yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=2)

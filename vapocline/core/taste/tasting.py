@@ -35,7 +35,7 @@ ATTRIBUTES = (
     Attribute("clarity", "Clarity", "muddled", "distinct"),
     Attribute("balance", "Balance", "one-sided", "even"),
     Attribute("finish", "Finish", "short", "long"),
-    Attribute("liking", "Liking", "pour it away", "again, please"),
+    Attribute("liking", "Liking", "undrinkable", "outstanding"),
 )
 
 

@@ -134,7 +134,7 @@ def _control(machine: Machine, ask: TidyAsk) -> Variable:
     own = steered_by(machine)
     if own is None:
         got = f"'{machine.name}'"
-        raise Refused([Problem("machine", got, "a machine that can be told a level")])
+        raise Refused([Problem("machine", got, "a machine whose level can be set")])
     if ask.control is None:
         return own
     if ask.control not in able:

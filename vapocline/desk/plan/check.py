@@ -7,8 +7,8 @@ from pydantic import BaseModel, ConfigDict
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.plan.translate.difference import ShotDifference, difference
-from vapocline.core.plan.translate.fixes import Misfit, Sight, able, effects, mended, misfits, sight
-from vapocline.core.plan.translate.runs import on, ran
+from vapocline.core.plan.translate.fixes import Misfit, Sight, able, effects, fixed, misfits, sight
+from vapocline.core.plan.translate.runs import on, run_plan
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.predict import predict
@@ -26,11 +26,11 @@ class Checked(Answer):
     misfits: list[Misfit]
 
 
-class Mended(Answer):
-    """A draft with a misfit mended, what is left, and what the mend does to the shot.
+class Fixed(Answer):
+    """A draft with a misfit fixed, what is left, and what the fix does to the shot.
 
     The shot before is the draft's on a machine like this one that can run it; `difference` and
-    `prediction` are None while something else keeps the mended draft from running.
+    `prediction` are None while something else keeps the fixed draft from running.
     """
 
     profile: Profile
@@ -39,15 +39,15 @@ class Mended(Answer):
     prediction: Prediction | None
 
 
-class MendEffect(Answer):
+class FixEffect(Answer):
     """What mending one field does to the shot; an empty field is all of them together."""
 
     field: str
     difference: ShotDifference
 
 
-class MendAsked(BaseModel):
-    """A draft, and the field whose misfit to mend; None mends all."""
+class FixRequest(BaseModel):
+    """A draft, and the field whose misfit to fix; None mends all."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -67,14 +67,14 @@ def check(context: Context, profile: Profile, machine_id: int | None = None) -> 
     )
 
 
-def mend(context: Context, asked: MendAsked) -> Mended:
+def fix(context: Context, asked: FixRequest) -> Fixed:
     """Mend one misfit of a draft on the bench, or all. Raises Refused."""
     plan = plan_for(read_bench(context), asked.profile)[0]
     seen = sight(plan)
-    profile = mended(asked.profile, seen, asked.field)
+    profile = fixed(asked.profile, seen, asked.field)
     left = misfits(profile, seen.machine)
     found, prediction = _effect(seen, profile)
-    return Mended(profile=profile, misfits=left, difference=found, prediction=prediction)
+    return Fixed(profile=profile, misfits=left, difference=found, prediction=prediction)
 
 
 def wanted(context: Context, profile: Profile) -> Prediction:
@@ -86,11 +86,11 @@ def wanted(context: Context, profile: Profile) -> Prediction:
     return predict(on(plan, able(profile, plan.setup.machine)))
 
 
-def mend_effects(context: Context, profile: Profile) -> list[MendEffect]:
-    """What each mend of a draft on the bench would do to the shot. Raises Refused."""
+def fix_effects(context: Context, profile: Profile) -> list[FixEffect]:
+    """What each fix of a draft on the bench would do to the shot. Raises Refused."""
     plan = plan_for(read_bench(context), profile)[0]
     return [
-        MendEffect(field=field, difference=found) for field, found in effects(profile, sight(plan))
+        FixEffect(field=field, difference=found) for field, found in effects(profile, sight(plan))
     ]
 
 
@@ -100,4 +100,4 @@ def _effect(seen: Sight, profile: Profile) -> tuple[ShotDifference | None, Predi
         prediction = predict(after)
     except VapoclineError:
         return None, None
-    return difference(seen.shot, ran(after)), prediction
+    return difference(seen.shot, run_plan(after)), prediction

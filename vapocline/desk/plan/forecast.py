@@ -7,7 +7,7 @@ from functools import lru_cache
 from pydantic import BaseModel
 
 from vapocline.core.machine.cautions import cautions_for
-from vapocline.core.plan.goal import Found, Goal, seek
+from vapocline.core.plan.goal import Goal, GoalResult, seek
 from vapocline.core.plan.sensitivity import Sensitivity, sensitivities
 from vapocline.core.plan.translate.fixes import Misfit, misfits
 from vapocline.core.profile.profile import Profile
@@ -89,7 +89,7 @@ def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
     return sensitivities(plan)
 
 
-def seek_goal(goal: Goal) -> Found:
+def seek_goal(goal: Goal) -> GoalResult:
     """The value that brings a plan to what is wanted, or the nearest. Raises Refused."""
     return seek(goal)
 

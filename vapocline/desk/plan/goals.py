@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.plan.adjustable import adjustables_of
-from vapocline.core.plan.goal import Allowed, Found, Goal, Want, seek
+from vapocline.core.plan.goal import Allowed, Goal, GoalResult, Want, seek
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.check import refuse_unrunnable
@@ -31,7 +31,7 @@ class AdjustableOut(Answer):
 class Sought(Answer):
     """What a goal found: the profile and the change of the bench, and the shot it should give."""
 
-    found: Found
+    found: GoalResult
     change: SetupChange
     prediction: Prediction
 

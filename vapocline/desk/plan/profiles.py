@@ -135,8 +135,8 @@ def save_version(context: Context, profile_id: int, new: NewVersion) -> Version:
         newest = head.versions[-1].number
         if newest != new.based_on:
             raise ConflictError(
-                f"Version {newest} of {head.name} was saved meanwhile; yours began from version "
-                f"{new.based_on}. Look at version {newest}, then save yours on top of it."
+                f"Version {newest} of {head.name} was saved in the meantime; your draft started "
+                f"from version {new.based_on}. Look at version {newest}, then save yours on top."
             )
         head.name = new.profile.name
         row = VersionRow(

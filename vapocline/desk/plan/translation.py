@@ -48,7 +48,7 @@ class Progress(Answer):
 
     is_: Annotated[Literal["progress"], Field(alias="is")] = "progress"
     share: float
-    apart: float
+    distance: float
     profile: Profile
 
 
@@ -94,8 +94,8 @@ def _told(plan: Plan, machine: Machine, wish: Wish) -> Iterator[Progress | Done 
     said: SimpleQueue[Progress | Done | Failed] = SimpleQueue()
     wanted = [True]
 
-    def watch(share: float, profile: Profile, apart: float) -> bool:
-        said.put(Progress(share=round(share, 3), apart=round(apart, 3), profile=profile))
+    def watch(share: float, profile: Profile, distance: float) -> bool:
+        said.put(Progress(share=round(share, 3), distance=round(distance, 3), profile=profile))
         return wanted[0]
 
     def work() -> None:

@@ -34,7 +34,9 @@ def dry_run(context: Context, profile_id: int, number: int) -> DryRun:
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
         if not row.wired:
-            raise DeviceError(f"{row.name} has no wire: nothing tells when its stages begin.")
+            raise DeviceError(
+                f"{row.name} is not connected: nothing reports when its stages begin."
+            )
         address = machine_address(context.resources, row)
     began: dict[int, float] = {}
     with closing(open_machine(address)) as machine:

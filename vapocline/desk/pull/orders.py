@@ -61,7 +61,7 @@ def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
         # The database is away, and a hand at the machine cannot wait for it.
         address, commander = recording.address, recording.commander
     if given.do not in ANYONE_MAY and commander not in (None, given.page):
-        raise ConflictError("Another page commands this shot: take the controls over first.")
+        raise ConflictError("Another page commands this shot: take control first.")
     if recording is None:
         machine = open_machine(address)
         try:

@@ -14,7 +14,7 @@ from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
 from vapocline.desk.bench.bench import Bench, read_bench
-from vapocline.desk.bench.setup import TRIES, plan_for
+from vapocline.desk.bench.setup import MEMBERS, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
@@ -69,7 +69,7 @@ def prepare(context: Context, request: PullRequest) -> Prepared:
     standing = _standing(context, row, [str(problem) for problem in misfit])
     water_ml = None
     if not misfit:
-        plan, _ = plan_for(bench, profile, TRIES)
+        plan, _ = plan_for(bench, profile, MEMBERS)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
     intended = _intended(bench, request, water_ml, warm_up.ready_at)
     by_hand = hand_of(row, bench.machine)

@@ -20,8 +20,8 @@ from sqlalchemy import Connection
 from vapocline.core.base.problems import DeviceError, UnavailableError
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
-from vapocline.core.pull.alarms import ALARM_WORDS, Watch
-from vapocline.core.pull.recovery import salvage
+from vapocline.core.pull.alarms import ALARM_WORDS, AlarmMonitor
+from vapocline.core.pull.recovery import find_recovery
 from vapocline.core.shot.events import (
     Alarm,
     AlarmRaised,
@@ -55,7 +55,7 @@ DATABASE_RETRY_S = 0.5
 RECONNECT_S = 20.0  # a device that stays away longer ends the record
 RECONNECT_WAIT_S = 0.3
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
-SALVAGE_AFTER = 60  # samples before the puck can be told
+RECOVERY_AFTER = 60  # samples before the puck can be told
 
 
 class Weights:
@@ -107,7 +107,7 @@ class Recording:
     scale_address: str | None
     scaled: bool  # whether some scale should weigh the cup
     manual: bool
-    keeper: Connection | None
+    lock_connection: Connection | None
     machine: MachinePort | None = None
     weights: Weights | None = None
     heard: int = 0
@@ -121,11 +121,11 @@ class Recording:
     hands: Lock = field(default_factory=Lock)  # one order at a time over the second line
     hand: MachinePort | None = None
     commander: str | None = None
-    watch: Watch | None = None
+    watch: AlarmMonitor | None = None
     stop_s: float | None = None
     dripped: bool = False
     taken: bool = False
-    salvaging: bool = False
+    recovering: bool = False
     made_at: float | None = None
     flushed_at: float = 0.0
     failed_at: float = 0.0
@@ -135,7 +135,7 @@ def record(recording: Recording) -> None:
     """Listen until the machine says the shot is over; keep what came whatever happens."""
     resources, shot_id = recording.resources, recording.shot_id
     resources.recordings[shot_id] = recording
-    recording.watch = Watch(recording.prediction, scaled=recording.scaled)
+    recording.watch = AlarmMonitor(recording.prediction, scaled=recording.scaled)
     if recording.scale_address is not None and recording.weights is None:
         recording.weights = Weights(recording.scale_address)
     state, trouble = "incomplete", None
@@ -144,7 +144,7 @@ def record(recording: Recording) -> None:
         state = "done" if trouble is None else "incomplete"
     except Exception:
         log.exception("recording shot %s failed", shot_id)
-        trouble = "Recording failed; what had come until then is kept."
+        trouble = "Recording failed; everything received until then is kept."
     finally:
         if recording.weights:
             recording.weights.close()
@@ -153,15 +153,15 @@ def record(recording: Recording) -> None:
         for line in (recording.machine, recording.hand):
             if line is not None:
                 line.close()
-        release(recording.keeper)
+        release(recording.lock_connection)
         resources.recordings.pop(shot_id, None)
 
 
-def release(keeper: Connection | None) -> None:
+def release(lock_connection: Connection | None) -> None:
     """Give the lock up with its connection."""
-    if keeper is not None:
-        keeper.invalidate()
-        keeper.close()
+    if lock_connection is not None:
+        lock_connection.invalidate()
+        lock_connection.close()
 
 
 def _listen(recording: Recording) -> str | None:
@@ -268,16 +268,16 @@ def _alarm(recording: Recording, alarm: Alarm) -> None:
         recording.events.append(raised)
         return
     steered = not recording.manual and not recording.taken
-    if steered and not recording.salvaging and len(recording.samples) >= SALVAGE_AFTER:
-        recording.salvaging = True
-        Thread(target=_salvage, args=(recording,), name="salvage", daemon=True).start()
+    if steered and not recording.recovering and len(recording.samples) >= RECOVERY_AFTER:
+        recording.recovering = True
+        Thread(target=_find_recovery, args=(recording,), name="find_recovery", daemon=True).start()
 
 
-def _salvage(recording: Recording) -> None:
+def _find_recovery(recording: Recording) -> None:
     """Tell the puck from what it did and say what would bring the shot back, beside the record."""
     try:
         samples, corrections = list(recording.samples), list(recording.corrections)
-        found = salvage(recording.plan, recording.prediction, corrections, samples)
+        found = find_recovery(recording.plan, recording.prediction, corrections, samples)
         if found is not None:
             recording.notes.put(
                 RecoveryOffered(
@@ -288,9 +288,9 @@ def _salvage(recording: Recording) -> None:
                 )
             )
     except Exception:
-        log.exception("no salvage could be worked out for shot %s", recording.shot_id)
+        log.exception("no recovery could be computed for shot %s", recording.shot_id)
     finally:
-        recording.salvaging = False
+        recording.recovering = False
 
 
 def _flush(recording: Recording) -> bool:
@@ -345,9 +345,9 @@ def _columns(known: list[Sample], before: int) -> dict[str, list[float]]:
 
 def _hold_again(recording: Recording) -> None:
     """The lock went with the database's connection: take it anew."""
-    release(recording.keeper)
-    recording.keeper = hold_connection(recording.resources.engine)
-    with session_on(recording.keeper) as session:
+    release(recording.lock_connection)
+    recording.lock_connection = hold_connection(recording.resources.engine)
+    with session_on(recording.lock_connection) as session:
         shots.hold_recording(session, recording.shot_id)
         session.commit()
 

@@ -9,10 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.quantities import DoseG, GrindSetting
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup
-from vapocline.core.pull.conditions import Conditions, Intended, Source, Sources
+from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
 from vapocline.core.pull.readiness import Check
 from vapocline.desk.bench.bench import Bench, grind_size, read_bench
-from vapocline.desk.bench.setup import TRIES, plan_for
+from vapocline.desk.bench.setup import MEMBERS, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
@@ -71,7 +71,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     """
     bench = read_bench(context)
     version = read_version(context, request.profile_id, request.number)
-    plan, _ = plan_for(bench, version.profile, TRIES)
+    plan, _ = plan_for(bench, version.profile, MEMBERS)
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
     setting = bench.grind_setting if request.grind_setting is None else request.grind_setting
@@ -83,7 +83,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
         weighed=is_weighed(row),
         basket=None if bench.basket is None else bench.basket.name,
         tamped=_tamped(plan.setup, bench, dose_g, setting),
-        intended=Intended(
+        intended=IntendedRecipe(
             dose_g=bench.dose_g,
             grind_setting=bench.grind_setting,
             dose_tolerance_g=bench.dose_tolerance_g,

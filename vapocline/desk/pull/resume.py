@@ -31,20 +31,20 @@ def resume_recordings(resources: Resources) -> list[int]:
     with resources.sessions() as session:
         running = list(shots.read_running(session))
     for shot_id in running:
-        keeper = hold_connection(resources.engine)
-        with session_on(keeper) as session:
+        lock_connection = hold_connection(resources.engine)
+        with session_on(lock_connection) as session:
             if not shots.hold_recording(session, shot_id):
-                release(keeper)
+                release(lock_connection)
                 continue  # its recorder lives
             row = shots.read_shot(session, shot_id)
             taken_up = _taken_up(resources, session, row)
             session.commit()
         if taken_up is None:
             close_shot(resources, shot_id, "incomplete", "Vapocline stopped while this shot ran.")
-            release(keeper)
+            release(lock_connection)
             closed.append(shot_id)
         else:
-            taken_up.keeper = keeper
+            taken_up.lock_connection = lock_connection
             Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
     return closed
 
@@ -78,7 +78,7 @@ def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording
         scale_address=scale,
         scaled=is_weighed(row.machine),
         manual=row.manual,
-        keeper=None,
+        lock_connection=None,
         machine=machine,
         heard=kept.heard,
         events=[RecordingResumed(time_s=t)],

@@ -25,13 +25,16 @@ from vapocline.store.tables import MachineRow, ShotRow
 def begin_pull(context: Context, request: PullRequest) -> int:
     """Start a shot on the bench's machine and record it in the background; returns its number.
 
-    Raises Refused with everything that is missing and was not let pass, DeviceError.
+    Raises Refused with everything that is missing and was not waived, DeviceError.
     """
     prepared = prepare(context, request)
     lacking = [item for item in missing(prepared.items) if item.check not in request.despite]
     if lacking:
         raise Refused(
-            [Problem(f"checks.{item.check}", item.words, "this to be so first") for item in lacking]
+            [
+                Problem(f"checks.{item.check}", item.words, "confirmed or corrected first")
+                for item in lacking
+            ]
         )
     recording = _begin(context, request)
     Thread(target=record, args=(recording,), name=f"shot-{recording.shot_id}", daemon=True).start()
@@ -57,7 +60,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         manual, scaled = hand_of(row, set_up.bench.machine) is not None, set_up.conditions.weighed
         _refuse_other_series(session, request)
     machine = open_machine(address)
-    keeper = hold_connection(
+    lock_connection = hold_connection(
         context.resources.engine
     )  # one connection throughout: the lock lives and dies with it
     try:
@@ -66,7 +69,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         _rehearse(machine, request.rehearse)
         if scale_address is not None:
             _tare(scale_address)
-        with session_on(keeper) as session:
+        with session_on(lock_connection) as session:
             shot = _row(session, context, request, set_up)
             shot.manual = manual
             session.add(shot)
@@ -82,7 +85,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
             session.commit()
     except BaseException:
         machine.close()
-        release(keeper)
+        release(lock_connection)
         raise
     return Recording(
         resources=context.resources,
@@ -93,7 +96,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         scale_address=scale_address,
         scaled=scaled,
         manual=manual,
-        keeper=keeper,
+        lock_connection=lock_connection,
         machine=machine,
         commander=request.page or None,
     )

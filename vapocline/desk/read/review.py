@@ -14,7 +14,7 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.corrections import corrected, was_corrected
 from vapocline.core.read.following import Followed, followed
-from vapocline.core.read.review import Done, phases_done, recipe_done
+from vapocline.core.read.review import PlannedActual, phases_done, recipe_done
 from vapocline.core.shot.events import Event, Span, Stopped, first_of, phase_spans
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import finished, stored_traces
@@ -28,7 +28,7 @@ BY_HAND_BEFORE = 8  # earlier pulls by hand that tell how repeatable the hand is
 
 
 class Correction(BaseModel):
-    """What was done in flight as the next version, and in words; `newest` is what it follows."""
+    """The corrections made during the shot as the next version; `newest` is what it follows."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -38,16 +38,16 @@ class Correction(BaseModel):
     runs: bool
 
 
-class After(BaseModel):
+class Review(BaseModel):
     """What a pull came to besides its figures; `weighed` where a scale followed it to its end.
 
-    `too_much` says why what was done in flight cannot be written as a version.
+    `too_much` says why what was done during the shot cannot be written as a version.
     """
 
     model_config = ConfigDict(frozen=True)
 
-    recipe: list[Done]
-    phases: list[Done]
+    recipe: list[PlannedActual]
+    phases: list[PlannedActual]
     flagged: int
     correction: Correction | None
     too_much: str | None
@@ -57,7 +57,7 @@ class After(BaseModel):
     can_tidy: bool
 
 
-def look_back(context: Context, shot_id: int) -> After:
+def review_shot(context: Context, shot_id: int) -> Review:
     """A pull that is over, against its plan. Raises NotFoundError, ConflictError while it runs."""
     with transaction(context.sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
@@ -90,7 +90,7 @@ def look_back(context: Context, shot_id: int) -> After:
         correction = None if row.manual else _correction(row, plan, events, spans, newest)
     except Refused as error:
         too_much = str(error)
-    return After(
+    return Review(
         recipe=recipe,
         phases=phases,
         flagged=sum(line.flagged for line in (*recipe, *phases)),

@@ -16,7 +16,7 @@ from vapocline.store.tables import SeriesRow
 
 
 class NewSeries(BaseModel):
-    """How often to pull a version, and how far the pulls may lie apart."""
+    """How often to pull a version, and how far the pulls may differ."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 

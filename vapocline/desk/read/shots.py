@@ -26,7 +26,7 @@ from vapocline.store import journal, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingRow
 
-State = Literal["running", "done", "incomplete"]
+ShotState = Literal["running", "done", "incomplete"]
 
 
 class Frozen(BaseModel):
@@ -50,7 +50,7 @@ class ShotLine(Frozen):
     """
 
     id: int
-    state: State
+    state: ShotState
     trouble: str | None
     started_at: datetime
     profile_id: int

@@ -35,7 +35,7 @@ def measure(context: Context, shot_id: int, strength: Strength) -> ShotLine:
         return line_of(row)
 
 
-class Drink(BaseModel):
+class WeighedYield(BaseModel):
     """What the cup was weighed to by hand, g, or None to take it back."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -43,7 +43,7 @@ class Drink(BaseModel):
     yield_g: CupG | None
 
 
-def weigh(context: Context, shot_id: int, drink: Drink) -> ShotLine:
+def weigh(context: Context, shot_id: int, drink: WeighedYield) -> ShotLine:
     """Note what the cup was weighed to by hand, where no scale told it.
 
     Raises NotFoundError, ConflictError while it runs or where a scale weighed it.

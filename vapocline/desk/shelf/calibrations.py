@@ -12,7 +12,7 @@ from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.formats.registry import CALIBRATION, MACHINE
 from vapocline.core.machine.calibration import apply
 from vapocline.core.machine.calibration.drift import Drift, drift
-from vapocline.core.machine.calibration.fit import Fitted, fitted
+from vapocline.core.machine.calibration.fit import CalibrationFit, fitted
 from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, Subject, What
 from vapocline.core.machine.machine import ValveAhead
 from vapocline.desk.context import Context
@@ -44,7 +44,7 @@ class Kept(BaseModel):
     in_use: bool
     note: str
     measured: Calibration
-    fitted: Fitted
+    fitted: CalibrationFit
     drift: Drift | None
 
 
@@ -53,7 +53,7 @@ class Worked(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    fitted: Fitted
+    fitted: CalibrationFit
     drift: Drift | None
 
 
@@ -66,7 +66,7 @@ def list_calibrations(context: Context, subject: Subject, subject_id: int) -> li
 
 def _kept(rows: object) -> list[Kept]:
     found: list[Kept] = []
-    before: dict[str, Fitted] = {}
+    before: dict[str, CalibrationFit] = {}
     for row in reversed(list(rows)):  # type: ignore[call-overload]
         measured = CALIBRATION.read(row.document)
         now = fitted(measured)

@@ -1,4 +1,4 @@
-"""Where the devices of the bench answer: their own address, or that of a stand-in."""
+"""Where the devices of the bench answer: their own address, or that of a simulator."""
 
 from __future__ import annotations
 
@@ -19,10 +19,10 @@ from vapocline.store.tables import BenchRow, MachineRow
 Address = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)]
 
 
-class Lines(BaseModel):
-    """Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
+class Connections(BaseModel):
+    """Where a machine, its scale and the bench's refractometer answer; empty for the simulator.
 
-    A machine that is not `wired` answers nowhere, and has no stand-ins: it is worked by hand.
+    A machine that is not `wired` answers nowhere, and has no simulators: it is worked by hand.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -33,14 +33,14 @@ class Lines(BaseModel):
     refractometer: Address = ""
 
 
-class LinesNow(Lines):
-    """The same, and why one does not answer, in words; None where it does or is a stand-in."""
+class ConnectionStatus(Connections):
+    """The same, and why one does not answer, in words; None where it does or is a simulator."""
 
     silent: dict[str, str]
 
 
 def machine_address(resources: Resources, row: MachineRow) -> str:
-    """A machine's own address, its stand-in's, or that of the clock that is kept for one without a
+    """A machine's own address, its simulator's, or that of the clock that is kept for one without a
     wire. Raises DeviceError where there is none."""
     if row.address is not None:
         return row.address
@@ -50,7 +50,7 @@ def machine_address(resources: Resources, row: MachineRow) -> str:
 
 
 def is_simulated(row: MachineRow) -> bool:
-    """Whether a stand-in pulls for this machine."""
+    """Whether a simulator pulls for this machine."""
     return row.wired and row.address is None
 
 
@@ -69,7 +69,7 @@ def scale_address_of(resources: Resources, row: MachineRow) -> str | None:
 
 
 def refractometer_address(resources: Resources, bench: BenchRow, machine: MachineRow) -> str | None:
-    """Where the bench's refractometer answers; the stand-in reads what a simulated machine made."""
+    """Where the bench's refractometer answers; the simulator reads a simulated machine's drink."""
     if bench.refractometer_address is not None:
         return bench.refractometer_address
     if not is_simulated(machine) or resources.simulators.refractometer is None:
@@ -77,21 +77,21 @@ def refractometer_address(resources: Resources, bench: BenchRow, machine: Machin
     return f"{resources.simulators.refractometer}/{machine.name}"
 
 
-def read_lines(context: Context, machine_id: int) -> LinesNow:
+def read_connections(context: Context, machine_id: int) -> ConnectionStatus:
     """Where the devices answer, and whether they do. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, machine_id)
         own = shelf.read_bench(session, context.bench_id).refractometer_address
-    lines = Lines(
+    lines = Connections(
         wired=row.wired,
         machine=row.address or "",
         scale=row.scale_address or "",
         refractometer=own or "",
     )
-    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+    return ConnectionStatus(**lines.model_dump(), silent=_silent(lines))
 
 
-def write_lines(context: Context, machine_id: int, lines: Lines) -> LinesNow:
+def write_connections(context: Context, machine_id: int, lines: Connections) -> ConnectionStatus:
     """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
     problems = [
         Problem(name, f"'{address}'", f"host:port, or one of {', '.join(schemes())} before ://")
@@ -99,8 +99,8 @@ def write_lines(context: Context, machine_id: int, lines: Lines) -> LinesNow:
         if address and not _is_address(address)
     ]
     if not lines.wired and lines.machine:
-        got = f"'{lines.machine}' for a machine without a wire"
-        problems.append(Problem("machine", got, "no address, or a machine with a wire"))
+        got = f"'{lines.machine}' for a machine that is not connected"
+        problems.append(Problem("machine", got, "no address, or a connected machine"))
     if problems:
         raise Refused(problems)
     with transaction(context.sessions) as session:
@@ -109,10 +109,10 @@ def write_lines(context: Context, machine_id: int, lines: Lines) -> LinesNow:
         row.address, row.scale_address = lines.machine or None, lines.scale or None
         bench = shelf.read_bench(session, context.bench_id)
         bench.refractometer_address = lines.refractometer or None
-    return LinesNow(**lines.model_dump(), silent=_silent(lines))
+    return ConnectionStatus(**lines.model_dump(), silent=_silent(lines))
 
 
-def _addresses(lines: Lines) -> dict[str, str]:
+def _addresses(lines: Connections) -> dict[str, str]:
     return lines.model_dump(exclude={"wired"})
 
 
@@ -124,7 +124,7 @@ def _is_address(address: str) -> bool:
     return bool(host) and port.isdigit()
 
 
-def _silent(lines: Lines) -> dict[str, str]:
+def _silent(lines: Connections) -> dict[str, str]:
     opened: dict[str, Callable[[str], Any]] = {
         "machine": open_machine,
         "scale": open_scale,

@@ -151,10 +151,10 @@ def _refuse_unseen(there: SlotRow | None, storing: Storing, number: int) -> None
     if seen == storing.over:
         return
     if there is None:
-        raise ConflictError(f"Slot {number} was emptied meanwhile; look again.")
+        raise ConflictError(f"Slot {number} was emptied in the meantime; look again.")
     raise ConflictError(
         f"Slot {number} holds {there.name} ({there.version.profile.name}, version "
-        f"{there.version.number}). Say that it may be overwritten."
+        f"{there.version.number}). Confirm to overwrite it."
     )
 
 

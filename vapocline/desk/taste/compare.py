@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vapocline.core.shot.result import Result
-from vapocline.core.taste.compare import Comparison, Pulled, Recipe, compare
+from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import Frozen, Shot, whole_of
@@ -31,7 +31,7 @@ def compare_shots(context: Context, first: int, second: int) -> Compared:
 def _pulled(shot: Shot) -> Pulled:
     return Pulled(
         name=f"{shot.profile_name} v{shot.number}",
-        recipe=Recipe(
+        recipe=ShotRecipe(
             coffee=shot.coffee,
             rest_days=shot.rest_days,
             dose_g=shot.dose_g,

@@ -72,8 +72,8 @@ def tidy_recording(context: Context, request: TidyRequest) -> TidyResult:
             row = shots.read_shot(session, request.shot_id)
             traces, stop_s, cup_g = stored_traces(row), row.shot_time_s, row.cup_at_stop_g
             if np.isnan(traces.pressure_bar).all():
-                got = f"shot {row.id}, of which no pressure was recorded"
-                raise Refused([Problem("shot_id", got, "a shot that a machine told of")])
+                got = f"shot {row.id}, without a recorded pressure"
+                raise Refused([Problem("shot_id", got, "a shot recorded from a connected machine")])
             ran_on = PLAN.read(row.plan).setup.machine
         document = ran_on
     else:

@@ -9,7 +9,7 @@ from typing import Any, Generic, Protocol, TypeVar
 
 from vapocline.core.base.problems import DeviceError
 from vapocline.devices.messages import (
-    Basket,
+    BasketOrder,
     EndLine,
     Load,
     MachineStatus,
@@ -18,7 +18,7 @@ from vapocline.devices.messages import (
     Start,
     Watch,
 )
-from vapocline.devices.simulators.serving import Astray, Wire
+from vapocline.devices.simulators.serving import PacketLoss, Wire
 
 
 class Story(Protocol):
@@ -48,7 +48,7 @@ class Current(Generic[Told]):
 
     def refuse_out_of_turn(self, order: Order) -> None:
         """Nothing is tamped, loaded or started under a running shot. Raises DeviceError."""
-        between_shots = isinstance(order, Basket | Load | Start)
+        between_shots = isinstance(order, BasketOrder | Load | Start)
         if between_shots and self.shot is not None and not self.shot.ended:
             raise DeviceError("a shot is running")
 
@@ -80,9 +80,9 @@ class Current(Generic[Told]):
             while True:
                 while told < len(shot.said):
                     message = shot.said[told]
-                    # The end is never astray: after it there would be nothing to notice it by.
+                    # The end is never packet_loss: after it there would be nothing to notice it by.
                     if isinstance(message, EndLine):
-                        wire.astray = Astray(wire.astray.dice)
+                        wire.packet_loss = PacketLoss(wire.packet_loss.dice)
                     await wire.say(message)
                     told += 1
                 if shot.ended:

@@ -20,7 +20,7 @@ from vapocline.core.puck.plan import Setup
 from vapocline.core.puck.program import ALONG_TIME, CONTROLS, OFF, Program, program_of
 from vapocline.core.pull.simulation import LONGEST_BY_HAND_S, TICK_S
 from vapocline.devices.messages import (
-    Basket,
+    BasketOrder,
     EndLine,
     EventLine,
     Load,
@@ -62,7 +62,7 @@ class HandShot:
     def go_on(self) -> None:
         """To the next cue; after the last one only the stop is left."""
         if self.phase + 1 >= self.program.control.size:
-            raise OrderError("the last cue is given: stop the shot")
+            raise OrderError("that was the last cue: stop the shot")
         self.phase, self.began_s = self.phase + 1, self.time_s
         self.say("phase", self.phase, "hand")
 
@@ -114,7 +114,7 @@ class HandClock:
         self._machine: Machine | None = None
         self._profile: Profile | None = None
         self._current = Current[HandShot]()
-        self.astray = serving.Astray(np.random.default_rng(0))
+        self.packet_loss = serving.PacketLoss(np.random.default_rng(0))
 
     async def ready(self) -> None:
         """A clock knows the time."""
@@ -129,7 +129,7 @@ class HandClock:
                 return Reply(to=order.do, ok=True, machine=self._current.status(loaded))
             case Watch():
                 pass
-            case Basket():
+            case BasketOrder():
                 self._machine = serving.parsed(Setup, order.setup).machine
             case Load():
                 self._profile = serving.parsed(Profile, order.profile)
@@ -138,7 +138,7 @@ class HandClock:
             case Plain() | MarkIt():
                 self._work(order)
             case _:
-                raise OrderError("this machine has no wire: do it at the machine")
+                raise OrderError("this machine is not connected: do it at the machine")
         return Reply(to=order.do, ok=True, name="Clock", shot=token)
 
     def _start(self) -> str:
@@ -160,7 +160,7 @@ class HandClock:
             case Plain(do="next" | "skip"):
                 shot.go_on()
             case _:
-                raise OrderError("this machine has no wire: do it at the machine")
+                raise OrderError("this machine is not connected: do it at the machine")
 
     async def _run(self, shot: HandShot) -> None:
         async for tick in serving.ticks(TICK_S, self._speed):

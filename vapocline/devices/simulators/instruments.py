@@ -47,7 +47,7 @@ class Cup:
     """What truly stands under a machine, followed for as long as anyone asks."""
 
     def __init__(self, address: str, name: str, told: Callable[[CupLine], None]) -> None:
-        """Follow the cup of the machine stand-in at "host:port"."""
+        """Follow the cup of the machine simulator at "host:port"."""
         host, _, port = address.rpartition(":")
         self._where, self._name, self._told = (host, int(port)), name, told
         self.seen: CupLine | None = None
@@ -79,9 +79,9 @@ class SimulatedScale:
     """A scale: it lags, it is noisy, it reads in tenths, and what it told it forgets."""
 
     def __init__(self, cups: str, name: str, seed: int) -> None:
-        """`cups` is where the machines' stand-ins answer."""
+        """`cups` is where the machines' simulators answer."""
         self._dice = np.random.default_rng(seed)
-        self.astray = serving.Astray(np.random.default_rng(seed + 1))
+        self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
         self._began = time.monotonic()
         self._felt: float | None = None
         self._last_t = 0.0
@@ -106,10 +106,10 @@ class SimulatedScale:
                 self._tare = self._line = None  # by what it feels next
             case Watch():
                 pass
-            case GoWrong() if self.astray.go_wrong(order):
+            case GoWrong() if self.packet_loss.go_wrong(order):
                 pass
             case _:
-                raise DeviceError("a scale knows nothing of that")
+                raise DeviceError("a scale does not support that")
         return Reply(to=order.do, ok=True, name="Simulated scale")
 
     def _sees(self) -> bool:
@@ -168,9 +168,9 @@ class SimulatedRefractometer:
     """A refractometer: it reads what was pulled last, when there is enough of it."""
 
     def __init__(self, cups: str, name: str, seed: int) -> None:
-        """`cups` is where the machines' stand-ins answer."""
+        """`cups` is where the machines' simulators answer."""
         self._dice = np.random.default_rng(seed)
-        self.astray = serving.Astray(np.random.default_rng(seed + 1))
+        self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
         self._cup = Cup(cups, name, lambda _cup: None)
 
     async def ready(self) -> None:
@@ -180,7 +180,7 @@ class SimulatedRefractometer:
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError with the reason where it cannot."""
         if not isinstance(order, Plain) or order.do != "read":
-            raise DeviceError("a refractometer knows nothing of that")
+            raise DeviceError("a refractometer does not support that")
         cup = self._cup.seen
         if cup is None or cup.yield_g < LEAST_SAMPLE_G:
             raise DeviceError("there is no drink to take a sample of")

@@ -25,9 +25,9 @@ from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.plan import Setup
 from vapocline.core.puck.program import ended_on
-from vapocline.core.pull.simulation import TICK_S, Flight
+from vapocline.core.pull.simulation import TICK_S, ShotSimulation
 from vapocline.devices.messages import (
-    Basket,
+    BasketOrder,
     CupLine,
     EndLine,
     EventLine,
@@ -76,11 +76,11 @@ PULL_SPREAD = {
 
 
 @dataclass
-class Shot:
+class SimulatedShot:
     """One shot as it runs: the hidden puck, and everything said of it so far."""
 
     token: str
-    flight: Flight
+    simulation: ShotSimulation
     dice: np.random.Generator
     said: list[Message] = field(default_factory=list)
     phase_said: int = -1
@@ -89,7 +89,7 @@ class Shot:
 
     def say(self, what: What, **rest: Any) -> None:
         """Add an event at this moment."""
-        t = rest.pop("t", self.flight.time_s)
+        t = rest.pop("t", self.simulation.time_s)
         self.said.append(EventLine(seq=len(self.said), t=round(t, 4), what=what, **rest))
 
 
@@ -103,11 +103,11 @@ class SimulatedMachine:
         self._speed = speed
         self._setup = Setup(dose_g=18)
         self._profile: Profile | None = None
-        self._current = Current[Shot]()
+        self._current = Current[SimulatedShot]()
         self._faults: dict[str, GoWrong] = {}
         self._poured = True
         self._tank_ml = TANK_ML
-        self.astray = serving.Astray(np.random.default_rng(seed + 1))
+        self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
 
     async def ready(self) -> None:
         """A machine knows itself."""
@@ -121,7 +121,7 @@ class SimulatedMachine:
                 return Reply(to=order.do, ok=True, machine=self._status())
             case Watch():
                 pass
-            case Basket():
+            case BasketOrder():
                 self._setup = serving.parsed(Setup, order.setup)
                 self._put_right()
             case Load():
@@ -129,12 +129,12 @@ class SimulatedMachine:
             case Start():
                 token = self._start(by_hand=order.by_hand)
             case GoWrong():
-                self.astray.go_wrong(order)
+                self.packet_loss.go_wrong(order)
                 self._faults[order.fault] = order
             case Plain() | Nudge() | Hold() | Level() | MarkIt():
                 self._steer(order)
             case _:
-                raise DeviceError("a machine knows nothing of that")
+                raise DeviceError("a machine does not support that")
         return Reply(to=order.do, ok=True, name="Simulated machine", shot=token)
 
     def _status(self) -> MachineStatus:
@@ -155,31 +155,31 @@ class SimulatedMachine:
     def _steer(self, order: Plain | Nudge | Hold | Level | MarkIt) -> None:
         """Everything that is for a running shot; what was done is said with its time."""
         shot = self._current.running()
-        flight, phase = shot.flight, shot.flight.phase
+        simulation, phase = shot.simulation, shot.simulation.phase
         match order:
             case Nudge(by=by):
-                shot.say("nudge", phase=phase, because=flight.nudge(by), value=by)
+                shot.say("nudge", phase=phase, because=simulation.nudge(by), value=by)
             case Hold(on=on):
-                flight.hold(on)
+                simulation.hold(on)
                 shot.say("hold" if on else "go_on", phase=phase)
             case Level(level=level):
-                flight.hold_level(level)
+                simulation.hold_level(level)
             case MarkIt(mark=mark):
                 shot.say("mark", phase=phase, because=mark)
             case Plain(do="take"):
-                control, level = flight.take()
+                control, level = simulation.take()
                 shot.say("take", phase=phase, because=control, value=round(level, 3))
             case Plain(do="give_back"):
-                flight.give_back()
+                simulation.give_back()
                 shot.say("give_back", phase=phase)
             case Plain(do="stop"):
-                flight.stop()
+                simulation.stop()
             case Plain(do="skip"):
-                flight.skip()
+                simulation.skip()
             case Plain(do="next"):
-                flight.signal()
+                simulation.signal()
             case _:
-                raise DeviceError("a machine knows nothing of that")
+                raise DeviceError("a machine does not support that")
 
     def _start(self, *, by_hand: bool) -> str:
         if self._profile is None:
@@ -189,22 +189,22 @@ class SimulatedMachine:
             truth = truth._replace(
                 **{name: getattr(truth, name) * factor for name, factor in spread.items()}
             )
-        shot = Shot(
+        shot = SimulatedShot(
             token=secrets.token_hex(6),
-            flight=Flight(self._profile, self._setup.machine, truth, by_hand=by_hand),
+            simulation=ShotSimulation(self._profile, self._setup.machine, truth, by_hand=by_hand),
             dice=np.random.default_rng(self._dice.integers(2**32)),
         )
         self._poured = False
         return self._current.begin(shot, self._run(shot, truth))
 
-    async def _run(self, shot: Shot, truth: Parameters) -> None:
+    async def _run(self, shot: SimulatedShot, truth: Parameters) -> None:
         """Advance the hidden puck by the clock and tell what the gauges show."""
-        flight = shot.flight
+        simulation = shot.simulation
         async for _ in serving.ticks(TICK_S, self._speed):
             self._go_wrong(shot, truth)
-            before, water = flight.sampled, flight.state.now[columns.WATER]
-            over = flight.advance()
-            self._tank_ml = max(0.0, self._tank_ml - (flight.state.now[columns.WATER] - water))
+            before, water = simulation.sampled, simulation.state.now[columns.WATER]
+            over = simulation.advance()
+            self._tank_ml = max(0.0, self._tank_ml - (simulation.state.now[columns.WATER] - water))
             self._report(shot, before)
             if over:
                 shot.said.append(EndLine(seq=len(shot.said)))
@@ -220,35 +220,35 @@ class SimulatedMachine:
         self._poured = True
         for order in [one for one in self._faults.values() if one.at_s is not None]:
             del self._faults[order.fault]
-            self.astray.go_wrong(order.model_copy(update={"on": False}))
+            self.packet_loss.go_wrong(order.model_copy(update={"on": False}))
 
     def _wrong(self, fault: str, t: float = 0.0) -> bool:
         order = self._faults.get(fault)
         return order is not None and order.on and t >= (order.at_s or 0.0)
 
-    def _go_wrong(self, shot: Shot, truth: Parameters) -> None:
+    def _go_wrong(self, shot: SimulatedShot, truth: Parameters) -> None:
         """What was told to fail does, from its time on."""
         if not self._faults:
             return
-        flight, t = shot.flight, shot.flight.time_s
+        simulation, t = shot.simulation, shot.simulation.time_s
         dry = self._wrong("water_empty", t)
         if dry or self._wrong("pump_stall", t):
             truth = truth._replace(top_flow_ml_s=TRICKLE_ML_S)
-            flight.run.valve_flow_ml_s[:] = 0.0
-            flight.run.stroke_ml[:] = 0.0
+            simulation.run.valve_flow_ml_s[:] = 0.0
+            simulation.run.stroke_ml[:] = 0.0
         if self._wrong("relief_opens", t):
             truth = truth._replace(relief_bar=min(truth.relief_bar, RELIEF_STUCK_BAR))
-        flight.parameters = truth
+        simulation.parameters = truth
         if self._wrong("scale_off", t) or self._wrong("cup_missing", t):
-            flight.run = flight.run._replace(stop_cup_g=math.inf)
+            simulation.run = simulation.run._replace(stop_cup_g=math.inf)
         if dry and not any(isinstance(m, EventLine) and m.what == "water_empty" for m in shot.said):
             shot.say("water_empty")
 
-    def _report(self, shot: Shot, since: int) -> None:
+    def _report(self, shot: SimulatedShot, since: int) -> None:
         """New samples and events, as the gauges and the scale would show them."""
-        flight = shot.flight
-        for at in range(since, flight.sampled):
-            row, told = flight.samples[at], flight.told[at]
+        simulation = shot.simulation
+        for at in range(since, simulation.sampled):
+            row, told = simulation.samples[at], simulation.told[at]
             t, phase = float(row[columns.S_TIME]), int(row[columns.S_PHASE])
             self._phases(shot, phase)
             if int(row[columns.S_BINDING]) & columns.BINDS_RELIEF and not shot.relief_said:
@@ -258,7 +258,7 @@ class SimulatedMachine:
             blind = self._wrong("scale_off", t)
             lifted = CUP_G if self._wrong("cup_missing", t) else 0.0
             weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2] - lifted
-            group_c = flight.parameters.water_c - 0.1 * row[columns.S_Q_IN]
+            group_c = simulation.parameters.water_c - 0.1 * row[columns.S_Q_IN]
             shot.said.append(
                 SampleLine(
                     seq=len(shot.said),
@@ -275,18 +275,18 @@ class SimulatedMachine:
                 )
             )
 
-    def _phases(self, shot: Shot, phase: int) -> None:
+    def _phases(self, shot: SimulatedShot, phase: int) -> None:
         """Say each phase that began and the stop, before the first sample that shows it."""
-        flight = shot.flight
-        phases, log = flight.plan.control.size, flight.state.log
+        simulation = shot.simulation
+        phases, log = simulation.plan.control.size, simulation.state.log
         for begun in range(shot.phase_said + 1, min(phase, phases - 1) + 1):
             start = log[begun, 0]
             if not math.isnan(start):  # a stop skips the phases that were never reached
                 because = ended_on(int(log[begun - 1, 2])) if begun else None
                 shot.say("phase", t=start, phase=begun, because=because)
         if phase == phases and shot.phase_said < phases:
-            code = int(flight.state.now[columns.STOP_CODE])
-            shot.say("stop", t=float(flight.state.now[columns.STOP_T]), because=ended_on(code))
+            code = int(simulation.state.now[columns.STOP_CODE])
+            shot.say("stop", t=float(simulation.state.now[columns.STOP_T]), because=ended_on(code))
         shot.phase_said = max(shot.phase_said, phase)
 
     async def tell(self, wire: serving.Wire, watch: Watch) -> None:
@@ -298,7 +298,7 @@ class SimulatedMachine:
 
     async def _tell_cup(self, wire: serving.Wire) -> None:
         """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
-        wire.astray = serving.Astray(wire.astray.dice)
+        wire.packet_loss = serving.PacketLoss(wire.packet_loss.dice)
         with contextlib.suppress(ConnectionError):
             while True:
                 await wire.say(self._cup())
@@ -308,8 +308,12 @@ class SimulatedMachine:
 
     def _cup(self) -> CupLine:
         shot = self._current.shot
-        row = shot.flight.samples[shot.flight.sampled - 1] if shot and shot.flight.sampled else None
-        t = 0.0 if shot is None else shot.flight.time_s
+        row = (
+            shot.simulation.samples[shot.simulation.sampled - 1]
+            if shot and shot.simulation.sampled
+            else None
+        )
+        t = 0.0 if shot is None else shot.simulation.time_s
         return CupLine(
             t=t,
             yield_g=0.0 if row is None or self._poured else float(row[columns.S_CUP]),
@@ -340,15 +344,15 @@ def load_kernel() -> None:
     """Have the compiled kernel at hand, so that the first order is answered at once."""
     held = Phase(name="Hold", kind="hold", command=PressureCommand(from_=9, to=9))
     profile, setup = Profile(name="Warm-up", phases=(held,)), Setup(dose_g=18)
-    Flight(profile, setup.machine, parameters_for(setup)).advance()
+    ShotSimulation(profile, setup.machine, parameters_for(setup)).advance()
 
 
 async def serve_machines(*, port: int, seed: int, speed: float) -> None:
     """Every machine that is asked for by name, until cancelled."""
     load_kernel()
-    machines: dict[str, serving.StandIn] = {}
+    machines: dict[str, serving.SimulatedDevice] = {}
 
-    def find(name: str) -> serving.StandIn:
+    def find(name: str) -> serving.SimulatedDevice:
         if name not in machines and name.rpartition("/")[2].startswith(NAMED):
             machines[name] = HandClock(speed=speed)
         elif name not in machines:

@@ -1,4 +1,4 @@
-"""A stand-in's end of the line: orders in, replies and a stream out, some packets astray."""
+"""A simulator's end of the line: orders in, replies and a stream out, some packets packet_loss."""
 
 from __future__ import annotations
 
@@ -33,15 +33,15 @@ Parsed = TypeVar("Parsed", bound=BaseModel)
 
 
 def seed_of(seed: int, name: str) -> int:
-    """The seed of one device's own truth. In "house/name" the house keeps apart what is alike."""
+    """The seed of one device's own truth. In "house/name" the house separates namesakes."""
     alike = name.rpartition("/")[2]
     return seed + (zlib.crc32(alike.encode()) % 100_000 if alike else 0)
 
 
-class StandIn(Protocol):
+class SimulatedDevice(Protocol):
     """A simulated device behind a line."""
 
-    astray: Astray
+    packet_loss: PacketLoss
 
     async def ready(self) -> None:
         """Return once it knows what it is asked about."""
@@ -58,15 +58,15 @@ class Wire:
     """What goes out to one listener. Packets are dropped and late as its device was told."""
 
     writer: asyncio.StreamWriter
-    astray: Astray
+    packet_loss: PacketLoss
     _late: list[tuple[int, int, bytes]] = field(default_factory=list)
     _sent: int = 0
 
     async def say(self, message: Message) -> None:
-        """Send one message of the stream, unless it goes astray."""
+        """Send one message of the stream, unless it is lost."""
         self._sent += 1
         raw = written(message)
-        fate = self.astray.fate()
+        fate = self.packet_loss.fate()
         if fate == "late":
             heapq.heappush(self._late, (self._sent + LATE_MESSAGES, self._sent, raw))
         elif fate == "sent":
@@ -79,7 +79,7 @@ class Wire:
 
 
 @dataclass
-class Astray:
+class PacketLoss:
     """How many packets in a hundred are dropped, and how many late."""
 
     dice: np.random.Generator
@@ -125,7 +125,7 @@ async def ticks(tick_s: float, speed: float) -> AsyncIterator[int]:
 async def serve_line(
     reader: asyncio.StreamReader,
     writer: asyncio.StreamWriter,
-    find: Callable[[str], StandIn],
+    find: Callable[[str], SimulatedDevice],
 ) -> None:
     """One connection: the first hello says which device it is for."""
     device, watching = find(""), None
@@ -141,7 +141,7 @@ async def serve_line(
                 if watching:  # asked again, from another number
                     watching.cancel()
                     await asyncio.gather(watching, return_exceptions=True)
-                watching = asyncio.create_task(device.tell(Wire(writer, device.astray), order))
+                watching = asyncio.create_task(device.tell(Wire(writer, device.packet_loss), order))
             await writer.drain()
     except (ConnectionError, asyncio.LimitOverrunError, ValueError):
         pass  # the other end is gone or speaks no lines: the device goes on without it
@@ -153,12 +153,12 @@ async def serve_line(
         writer.close()
 
 
-def _answer(raw: bytes, device: StandIn) -> tuple[Reply, Order | None]:
+def _answer(raw: bytes, device: SimulatedDevice) -> tuple[Reply, Order | None]:
     order = None
     try:
         order = read_order(raw)
         if isinstance(order, Hello):
-            return Reply(to=order.do, ok=True, name="Stand-in"), order
+            return Reply(to=order.do, ok=True, name="Simulator"), order
         return device.obey(order), order
     except DeviceError as error:
         return Reply(to=order.do if order else "unknown", ok=False, error=str(error)), order

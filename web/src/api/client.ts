@@ -32,14 +32,14 @@ export type Adjustable = Schemas["AdjustableOut"];
 export type Notice = Schemas["Notice"];
 export type Basket = Schemas["ShelvedBasket"];
 export type Misfit = Schemas["Misfit"];
-export type MendEffect = Schemas["MendEffect"];
+export type FixEffect = Schemas["FixEffect"];
 export type Difference = Schemas["ShotDifference"];
 export type Translation = Schemas["Translation"];
 export type TranslationAsked = Schemas["TranslationAsked"];
 export type SlotPlan = Schemas["SlotPlan"];
 export type Slot = Schemas["Slot"];
 export type Kept = Schemas["Kept"];
-export type Fitted = Schemas["Fitted"];
+export type CalibrationFit = Schemas["CalibrationFit"];
 export type Drift = Schemas["Drift"];
 export type Measured = Schemas["Measurement"]["measured"];
 export type PullRequest = Schemas["PullRequest"];
@@ -47,12 +47,12 @@ export type Prepared = Schemas["Prepared"];
 export type Check = Schemas["Item"]["check"];
 export type OrderGiven = Schemas["OrderGiven"];
 export type Cue = Schemas["Cue"];
-export type After = Schemas["After"];
+export type Review = Schemas["Review"];
 export type PullSeries = Schemas["PullSeries"];
 export type Tolerance = Schemas["Tolerance"];
 export type TidyAsk = Schemas["TidyAsk"];
 export type TidyResult = Schemas["TidyResult"];
-export type Lines = Schemas["Lines"];
+export type Connections = Schemas["Connections"];
 export type RefusedField = Schemas["RefusedField"];
 
 /** An answer that was an error: the server's words, and the fields it refused. */
@@ -66,7 +66,8 @@ export class ApiError extends Error {
   }
 }
 
-export const LOST = "Vapocline does not answer. Your work is kept here; it goes on by itself.";
+export const LOST =
+  "Vapocline is not responding. Your work is kept here and it reconnects by itself.";
 
 export const client = createClient<paths>({ baseUrl: "" });
 

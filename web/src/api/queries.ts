@@ -57,12 +57,12 @@ export const slotsQuery = (machineId: number, profileId?: number) =>
   });
 
 /** Where a machine's devices answer, and whether they do. */
-export const linesQuery = (machineId: number) =>
+export const connectionsQuery = (machineId: number) =>
   queryOptions({
     queryKey: ["lines", machineId],
     queryFn: () =>
       answered(
-        client.GET("/api/machines/{machine_id}/lines", {
+        client.GET("/api/machines/{machine_id}/connections", {
           params: { path: { machine_id: machineId } },
         }),
       ),
@@ -89,7 +89,7 @@ export const wantedQuery = (bench: string, profile: unknown) =>
     queryKey: ["wanted", bench, profile],
     queryFn: ({ signal }) =>
       answered(
-        client.POST("/api/bench/wanted", {
+        client.POST("/api/bench/intended", {
           body: draftOf(profile),
           signal,
         }),
@@ -97,12 +97,12 @@ export const wantedQuery = (bench: string, profile: unknown) =>
     ...ASKED_ONCE,
   });
 
-export const mendsQuery = (bench: string, profile: unknown) =>
+export const fixesQuery = (bench: string, profile: unknown) =>
   queryOptions({
     queryKey: ["mends", bench, profile],
     queryFn: ({ signal }) =>
       answered(
-        client.POST("/api/bench/mends", {
+        client.POST("/api/bench/fixes", {
           body: draftOf(profile),
           signal,
         }),
@@ -265,11 +265,13 @@ export const preparedQuery = (request: PullRequest) =>
     gcTime: 10_000,
   });
 
-export const afterQuery = (shotId: number) =>
+export const reviewQuery = (shotId: number) =>
   queryOptions({
     queryKey: ["shots", shotId, "after"],
     queryFn: () =>
-      answered(client.GET("/api/shots/{shot_id}/after", { params: { path: { shot_id: shotId } } })),
+      answered(
+        client.GET("/api/shots/{shot_id}/review", { params: { path: { shot_id: shotId } } }),
+      ),
   });
 
 export const seriesQuery = (id: number) =>

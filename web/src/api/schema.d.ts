@@ -412,7 +412,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/machines/{machine_id}/lines": {
+    "/api/machines/{machine_id}/connections": {
         parameters: {
             query?: never;
             header?: never;
@@ -420,15 +420,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Lines
+         * Read Connections
          * @description Where a machine, its scale and the refractometer answer, and whether they do.
          */
-        get: operations["readLines"];
+        get: operations["readConnections"];
         /**
-         * Write Lines
+         * Write Connections
          * @description Set where they answer.
          */
-        put: operations["writeLines"];
+        put: operations["writeConnections"];
         post?: never;
         delete?: never;
         options?: never;
@@ -456,7 +456,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bench/mend": {
+    "/api/bench/fix": {
         parameters: {
             query?: never;
             header?: never;
@@ -466,17 +466,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Mend On Bench
-         * @description A draft with one misfit mended, or all, and what that does to the shot.
+         * Fix On Bench
+         * @description A draft with one misfit fixed, or all, and what that does to the shot.
          */
-        post: operations["mendOnBench"];
+        post: operations["fixOnBench"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/bench/wanted": {
+    "/api/bench/intended": {
         parameters: {
             query?: never;
             header?: never;
@@ -486,17 +486,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Wanted On Bench
+         * Intended On Bench
          * @description The shot a draft means, by a machine like the bench's that can run it.
          */
-        post: operations["wantedOnBench"];
+        post: operations["intendedOnBench"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/bench/mends": {
+    "/api/bench/fixes": {
         parameters: {
             query?: never;
             header?: never;
@@ -506,10 +506,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Mend Effects
-         * @description What each mend would do to the shot; nothing is changed.
+         * Fix Effects
+         * @description What each fix would do to the shot; nothing is changed.
          */
-        post: operations["mendEffects"];
+        post: operations["fixEffects"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1064,7 +1064,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shots/{shot_id}/after": {
+    "/api/shots/{shot_id}/review": {
         parameters: {
             query?: never;
             header?: never;
@@ -1072,10 +1072,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Look Back
-         * @description Planned against done, and what was corrected in flight.
+         * Review Shot
+         * @description Planned against done, and what was corrected during the shot.
          */
-        get: operations["lookBack"];
+        get: operations["reviewShot"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1084,7 +1084,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shots/{shot_id}/drink": {
+    "/api/shots/{shot_id}/yield": {
         parameters: {
             query?: never;
             header?: never;
@@ -1093,10 +1093,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Weigh Drink
+         * Weigh Yield
          * @description Note what the cup was weighed to by hand.
          */
-        put: operations["weighDrink"];
+        put: operations["weighYield"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1345,30 +1345,6 @@ export interface components {
             unit: string;
         };
         /**
-         * After
-         * @description What a pull came to besides its figures; `weighed` where a scale followed it to its end.
-         *
-         *     `too_much` says why what was done in flight cannot be written as a version.
-         */
-        After: {
-            /** Recipe */
-            recipe: components["schemas"]["Done"][];
-            /** Phases */
-            phases: components["schemas"]["Done"][];
-            /** Flagged */
-            flagged: number;
-            correction: components["schemas"]["Correction"] | null;
-            /** Too Much */
-            too_much: string | null;
-            followed: components["schemas"]["Followed"] | null;
-            /** Refractometer */
-            refractometer: boolean;
-            /** Weighed */
-            weighed: boolean;
-            /** Can Tidy */
-            can_tidy: boolean;
-        };
-        /**
          * AfterDrip
          * @description What drips after the stop, shot by shot.
          */
@@ -1592,6 +1568,36 @@ export interface components {
             kind: "both-loops";
         };
         /**
+         * CalibrationFit
+         * @description A calibration worked out.
+         *
+         *     `x_name` and `y_name` say with units what the plot shows; the curve is what is used from now on.
+         *     `error` is in y's unit: for a curve how far a point lies from it, for a mean how well the mean
+         *     is known. `gives` are the numbers it sets, by name with unit; `words` say it all.
+         */
+        CalibrationFit: {
+            /** X Name */
+            x_name: string;
+            /** Y Name */
+            y_name: string;
+            /** Unit */
+            unit: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Curve X */
+            curve_x: number[];
+            /** Curve Y */
+            curve_y: number[];
+            /** Error */
+            error: number;
+            /** Gives */
+            gives: {
+                [key: string]: number[];
+            };
+            /** Words */
+            words: string[];
+        };
+        /**
          * Checked
          * @description A draft against a machine; empty misfits are a fit.
          */
@@ -1722,7 +1728,7 @@ export interface components {
             /** Basket */
             basket?: string | null;
             tamped: components["schemas"]["Setup"];
-            intended: components["schemas"]["Intended"];
+            intended: components["schemas"]["IntendedRecipe"];
             /**
              * @default {
              *       "dose_g": "unknown",
@@ -1768,8 +1774,66 @@ export interface components {
             kind: "connection_restored";
         };
         /**
+         * ConnectionStatus
+         * @description The same, and why one does not answer, in words; None where it does or is a simulator.
+         */
+        ConnectionStatus: {
+            /**
+             * Wired
+             * @default true
+             */
+            wired: boolean;
+            /**
+             * Machine
+             * @default
+             */
+            machine: string;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /**
+             * Refractometer
+             * @default
+             */
+            refractometer: string;
+            /** Silent */
+            silent: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * Connections
+         * @description Where a machine, its scale and the bench's refractometer answer; empty for the simulator.
+         *
+         *     A machine that is not `wired` answers nowhere, and has no simulators: it is worked by hand.
+         */
+        Connections: {
+            /**
+             * Wired
+             * @default true
+             */
+            wired: boolean;
+            /**
+             * Machine
+             * @default
+             */
+            machine: string;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /**
+             * Refractometer
+             * @default
+             */
+            refractometer: string;
+        };
+        /**
          * Correction
-         * @description What was done in flight as the next version, and in words; `newest` is what it follows.
+         * @description The corrections made during the shot as the next version; `newest` is what it follows.
          */
         Correction: {
             profile: components["schemas"]["Profile"];
@@ -1895,20 +1959,6 @@ export interface components {
             words: string;
         };
         /**
-         * Done
-         * @description One line: what was planned, what was done; `flagged` where that confuses a comparison.
-         */
-        Done: {
-            /** What */
-            what: string;
-            /** Planned */
-            planned: string;
-            /** Done */
-            done: string;
-            /** Flagged */
-            flagged: boolean;
-        };
-        /**
          * Draft
          * @description A profile as it stands on the page, saved or not; more than one member gives ranges.
          */
@@ -1935,14 +1985,6 @@ export interface components {
             drifted: boolean;
             /** Words */
             words: string;
-        };
-        /**
-         * Drink
-         * @description What the cup was weighed to by hand, g, or None to take it back.
-         */
-        Drink: {
-            /** Yield G */
-            yield_g: number | null;
         };
         /**
          * Drip
@@ -2039,36 +2081,6 @@ export interface components {
             when: "first_drip";
         };
         /**
-         * Fitted
-         * @description A calibration worked out.
-         *
-         *     `x_name` and `y_name` say with units what the plot shows; the curve is what is used from now on.
-         *     `error` is in y's unit: for a curve how far a point lies from it, for a mean how well the mean
-         *     is known. `gives` are the numbers it sets, by name with unit; `words` say it all.
-         */
-        Fitted: {
-            /** X Name */
-            x_name: string;
-            /** Y Name */
-            y_name: string;
-            /** Unit */
-            unit: string;
-            /** Points */
-            points: components["schemas"]["Point"][];
-            /** Curve X */
-            curve_x: number[];
-            /** Curve Y */
-            curve_y: number[];
-            /** Error */
-            error: number;
-            /** Gives */
-            gives: {
-                [key: string]: number[];
-            };
-            /** Words */
-            words: string[];
-        };
-        /**
          * FittedStyle
          * @description A style solved for the bench, what was solved in words, what else it wants of the bench.
          */
@@ -2082,6 +2094,38 @@ export interface components {
             grind_um: number;
             change: components["schemas"]["SetupChange"];
             prediction: components["schemas"]["Prediction"];
+        };
+        /**
+         * FixEffect
+         * @description What mending one field does to the shot; an empty field is all of them together.
+         */
+        FixEffect: {
+            /** Field */
+            field: string;
+            difference: components["schemas"]["ShotDifference"];
+        };
+        /**
+         * FixRequest
+         * @description A draft, and the field whose misfit to fix; None mends all.
+         */
+        FixRequest: {
+            profile: components["schemas"]["Profile"];
+            /** Field */
+            field?: string | null;
+        };
+        /**
+         * Fixed
+         * @description A draft with a misfit fixed, what is left, and what the fix does to the shot.
+         *
+         *     The shot before is the draft's on a machine like this one that can run it; `difference` and
+         *     `prediction` are None while something else keeps the fixed draft from running.
+         */
+        Fixed: {
+            profile: components["schemas"]["Profile"];
+            /** Misfits */
+            misfits: components["schemas"]["Misfit"][];
+            difference: components["schemas"]["ShotDifference"] | null;
+            prediction: components["schemas"]["Prediction"] | null;
         };
         /**
          * FlowAboveExit
@@ -2234,23 +2278,8 @@ export interface components {
                     string
                 ];
             };
-            /** Tries */
-            tries: number;
-        };
-        /**
-         * Found
-         * @description The nearest that was found; `reached` says whether everything wanted is met.
-         */
-        Found: {
-            /** Reached */
-            reached: boolean;
-            /** Words */
-            words: string;
-            /** Moves */
-            moves: components["schemas"]["Moved"][];
-            /** Wants */
-            wants: components["schemas"]["Reached"][];
-            plan: components["schemas"]["Plan"];
+            /** Members */
+            members: number;
         };
         /**
          * GivenBack
@@ -2310,6 +2339,21 @@ export interface components {
             wants: components["schemas"]["Want"][];
             /** Moves */
             moves: components["schemas"]["Allowed"][];
+        };
+        /**
+         * GoalResult
+         * @description The nearest that was found; `reached` says whether everything wanted is met.
+         */
+        GoalResult: {
+            /** Reached */
+            reached: boolean;
+            /** Words */
+            words: string;
+            /** Moves */
+            moves: components["schemas"]["Moved"][];
+            /** Wants */
+            wants: components["schemas"]["Reached"][];
+            plan: components["schemas"]["Plan"];
         };
         /**
          * Grind
@@ -2469,10 +2513,10 @@ export interface components {
             what: "index_by_water";
         };
         /**
-         * Intended
+         * IntendedRecipe
          * @description The recipe before anything was weighed or set.
          */
-        Intended: {
+        IntendedRecipe: {
             /** Dose G */
             dose_g: number;
             /** Grind Setting */
@@ -2524,7 +2568,7 @@ export interface components {
             note: string;
             /** Measured */
             measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
-            fitted: components["schemas"]["Fitted"];
+            fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
         };
         /**
@@ -2536,64 +2580,6 @@ export interface components {
             pressure_bar?: number | null;
             /** Flow Ml S */
             flow_ml_s?: number | null;
-        };
-        /**
-         * Lines
-         * @description Where a machine, its scale and the bench's refractometer answer; empty for the stand-in.
-         *
-         *     A machine that is not `wired` answers nowhere, and has no stand-ins: it is worked by hand.
-         */
-        Lines: {
-            /**
-             * Wired
-             * @default true
-             */
-            wired: boolean;
-            /**
-             * Machine
-             * @default
-             */
-            machine: string;
-            /**
-             * Scale
-             * @default
-             */
-            scale: string;
-            /**
-             * Refractometer
-             * @default
-             */
-            refractometer: string;
-        };
-        /**
-         * LinesNow
-         * @description The same, and why one does not answer, in words; None where it does or is a stand-in.
-         */
-        LinesNow: {
-            /**
-             * Wired
-             * @default true
-             */
-            wired: boolean;
-            /**
-             * Machine
-             * @default
-             */
-            machine: string;
-            /**
-             * Scale
-             * @default
-             */
-            scale: string;
-            /**
-             * Refractometer
-             * @default
-             */
-            refractometer: string;
-            /** Silent */
-            silent: {
-                [key: string]: string;
-            };
         };
         /**
          * Machine
@@ -2736,7 +2722,7 @@ export interface components {
              *       "characters": "any"
              *     }
              */
-            program: components["schemas"]["Program"];
+            program: components["schemas"]["ProgramLimits"];
         };
         /**
          * Marked
@@ -2772,40 +2758,8 @@ export interface components {
             note: string;
         };
         /**
-         * MendAsked
-         * @description A draft, and the field whose misfit to mend; None mends all.
-         */
-        MendAsked: {
-            profile: components["schemas"]["Profile"];
-            /** Field */
-            field?: string | null;
-        };
-        /**
-         * MendEffect
-         * @description What mending one field does to the shot; an empty field is all of them together.
-         */
-        MendEffect: {
-            /** Field */
-            field: string;
-            difference: components["schemas"]["ShotDifference"];
-        };
-        /**
-         * Mended
-         * @description A draft with a misfit mended, what is left, and what the mend does to the shot.
-         *
-         *     The shot before is the draft's on a machine like this one that can run it; `difference` and
-         *     `prediction` are None while something else keeps the mended draft from running.
-         */
-        Mended: {
-            profile: components["schemas"]["Profile"];
-            /** Misfits */
-            misfits: components["schemas"]["Misfit"][];
-            difference: components["schemas"]["ShotDifference"] | null;
-            prediction: components["schemas"]["Prediction"] | null;
-        };
-        /**
          * Misfit
-         * @description One thing the machine cannot take: where, why, and in words what would mend it.
+         * @description One thing the machine cannot take: where, why, and in words what would fix it.
          */
         Misfit: {
             /** Field */
@@ -2814,8 +2768,8 @@ export interface components {
             got: string;
             /** Takes */
             takes: string;
-            /** Mend */
-            mend: string;
+            /** Fix */
+            fix: string;
         };
         /**
          * Moved
@@ -2844,7 +2798,7 @@ export interface components {
         };
         /**
          * NewSeries
-         * @description How often to pull a version, and how far the pulls may lie apart.
+         * @description How often to pull a version, and how far the pulls may differ.
          */
         NewSeries: {
             /** Profile Id */
@@ -3056,6 +3010,20 @@ export interface components {
             profile: components["schemas"]["Profile"];
         };
         /**
+         * PlannedActual
+         * @description One line: what was planned, what was done; `flagged` where that confuses a comparison.
+         */
+        PlannedActual: {
+            /** What */
+            what: string;
+            /** Planned */
+            planned: string;
+            /** Done */
+            done: string;
+            /** Flagged */
+            flagged: boolean;
+        };
+        /**
          * Point
          * @description One measured row in the plot, and whether it was left out as a slip.
          */
@@ -3262,14 +3230,14 @@ export interface components {
             saved_at: string;
         };
         /**
-         * Program
+         * ProgramLimits
          * @description What a machine's program takes besides levels; None is no bound, 0 slots is no memory.
          *
          *     `ramps`: the level may move within a stage. `pauses`: the pump may be off within a shot.
          *     `limits`: the other variable can be held under a limit. `exits` and `along`: what may end a
          *     stage, and what a move may go along. Names of at most `name_length` `characters` fit its slots.
          */
-        Program: {
+        ProgramLimits: {
             /** Stages */
             stages?: number | null;
             /**
@@ -3490,6 +3458,30 @@ export interface components {
             kind: "relief_opened";
         };
         /**
+         * Review
+         * @description What a pull came to besides its figures; `weighed` where a scale followed it to its end.
+         *
+         *     `too_much` says why what was done during the shot cannot be written as a version.
+         */
+        Review: {
+            /** Recipe */
+            recipe: components["schemas"]["PlannedActual"][];
+            /** Phases */
+            phases: components["schemas"]["PlannedActual"][];
+            /** Flagged */
+            flagged: number;
+            correction: components["schemas"]["Correction"] | null;
+            /** Too Much */
+            too_much: string | null;
+            followed: components["schemas"]["Followed"] | null;
+            /** Refractometer */
+            refractometer: boolean;
+            /** Weighed */
+            weighed: boolean;
+            /** Can Tidy */
+            can_tidy: boolean;
+        };
+        /**
          * ScaleLag
          * @description How long after a known weight lands the scale shows it, s each time.
          */
@@ -3671,7 +3663,7 @@ export interface components {
              *       "format": "vapocline/machine",
              *       "version": 2,
              *       "name": "Reference",
-             *       "note": "The built-in machine, and the simulated one's kin.",
+             *       "note": "The built-in machine; the simulated one is of its kind.",
              *       "control": {
              *         "kind": "both-loops"
              *       },
@@ -3853,7 +3845,7 @@ export interface components {
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, whether a stand-in or a wire reaches it, and what it takes.
+         * @description A machine with its number, whether a simulator or a wire reaches it, and what it takes.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
@@ -3988,7 +3980,7 @@ export interface components {
              *       "characters": "any"
              *     }
              */
-            program: components["schemas"]["Program"];
+            program: components["schemas"]["ProgramLimits"];
             /** Id */
             id: number;
             /** Simulated */
@@ -4124,8 +4116,8 @@ export interface components {
         };
         /**
          * ShotDifference
-         * @description A second shot against a first. `apart` is the root mean square of all, each counted in what
-         *     one can just tell: below 1 they pass for the same shot.
+         * @description A second shot against a first. `distance` is the root mean square of all, each counted in
+         *     what one can just tell: below 1 they pass for the same shot.
          */
         ShotDifference: {
             /** Pressure Rms Bar */
@@ -4146,8 +4138,8 @@ export interface components {
             sweet_change_pct: number;
             /** Bitter Change Pct */
             bitter_change_pct: number;
-            /** Apart */
-            apart: number;
+            /** Distance */
+            distance: number;
         };
         /**
          * ShotLine
@@ -4364,7 +4356,7 @@ export interface components {
          * @description What a goal found: the profile and the change of the bench, and the shot it should give.
          */
         Sought: {
-            found: components["schemas"]["Found"];
+            found: components["schemas"]["GoalResult"];
             change: components["schemas"]["SetupChange"];
             prediction: components["schemas"]["Prediction"];
         };
@@ -4929,7 +4921,7 @@ export interface components {
         };
         /**
          * Tolerance
-         * @description How far pulls of one plan may lie apart, from the lowest to the highest.
+         * @description How far pulls of one plan may differ, from the lowest to the highest.
          */
         Tolerance: {
             /**
@@ -5179,11 +5171,19 @@ export interface components {
             value: number;
         };
         /**
+         * WeighedYield
+         * @description What the cup was weighed to by hand, g, or None to take it back.
+         */
+        WeighedYield: {
+            /** Yield G */
+            yield_g: number | null;
+        };
+        /**
          * Worked
          * @description A measurement worked out before it is kept, and whether it differs from the one in use.
          */
         Worked: {
-            fitted: components["schemas"]["Fitted"];
+            fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
         };
     };
@@ -6813,7 +6813,7 @@ export interface operations {
             };
         };
     };
-    readLines: {
+    readConnections: {
         parameters: {
             query?: never;
             header?: {
@@ -6833,7 +6833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LinesNow"];
+                    "application/json": components["schemas"]["ConnectionStatus"];
                 };
             };
             /** @description Not Found */
@@ -6874,7 +6874,7 @@ export interface operations {
             };
         };
     };
-    writeLines: {
+    writeConnections: {
         parameters: {
             query?: never;
             header?: {
@@ -6888,7 +6888,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Lines"];
+                "application/json": components["schemas"]["Connections"];
             };
         };
         responses: {
@@ -6898,7 +6898,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LinesNow"];
+                    "application/json": components["schemas"]["ConnectionStatus"];
                 };
             };
             /** @description Not Found */
@@ -7004,7 +7004,7 @@ export interface operations {
             };
         };
     };
-    mendOnBench: {
+    fixOnBench: {
         parameters: {
             query?: never;
             header?: {
@@ -7016,7 +7016,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MendAsked"];
+                "application/json": components["schemas"]["FixRequest"];
             };
         };
         responses: {
@@ -7026,7 +7026,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mended"];
+                    "application/json": components["schemas"]["Fixed"];
                 };
             };
             /** @description Not Found */
@@ -7067,7 +7067,7 @@ export interface operations {
             };
         };
     };
-    wantedOnBench: {
+    intendedOnBench: {
         parameters: {
             query?: never;
             header?: {
@@ -7130,7 +7130,7 @@ export interface operations {
             };
         };
     };
-    mendEffects: {
+    fixEffects: {
         parameters: {
             query?: never;
             header?: {
@@ -7152,7 +7152,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MendEffect"][];
+                    "application/json": components["schemas"]["FixEffect"][];
                 };
             };
             /** @description Not Found */
@@ -7521,7 +7521,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Found"];
+                    "application/json": components["schemas"]["GoalResult"];
                 };
             };
             /** @description Not Found */
@@ -8999,7 +8999,7 @@ export interface operations {
             };
         };
     };
-    lookBack: {
+    reviewShot: {
         parameters: {
             query?: never;
             header?: {
@@ -9019,7 +9019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["After"];
+                    "application/json": components["schemas"]["Review"];
                 };
             };
             /** @description Not Found */
@@ -9060,7 +9060,7 @@ export interface operations {
             };
         };
     };
-    weighDrink: {
+    weighYield: {
         parameters: {
             query?: never;
             header?: {
@@ -9074,7 +9074,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Drink"];
+                "application/json": components["schemas"]["WeighedYield"];
             };
         };
         responses: {

@@ -19,7 +19,7 @@ export function Frame() {
   return (
     <div className="frame">
       <a href="#main" className="skip btn">
-        To the view
+        Skip to content
       </a>
       <div className="mark">Vapocline</div>
       <header className="bench">
@@ -55,7 +55,7 @@ function Tools() {
         icon={<Redo2 size={16} aria-hidden="true" />}
       />
       <button type="button" onClick={() => open("palette")}>
-        Find or do <kbd className="key">Ctrl K</kbd>
+        Search <kbd className="key">Ctrl K</kbd>
       </button>
       <button type="button" onClick={() => open("keys")}>
         Keys <kbd className="key">?</kbd>
@@ -101,7 +101,7 @@ function FrameActions() {
     ...go,
     {
       id: "palette",
-      words: "Find or do",
+      words: "Search",
       key: "$mod+k",
       group: "Anywhere",
       run: () => open("palette"),
@@ -113,7 +113,7 @@ function FrameActions() {
       group: "Anywhere",
       run: () => open("keys"),
     },
-    { id: "theme", words: "Light or dark", key: "l", group: "Anywhere", run: toggleTheme },
+    { id: "theme", words: "Light or dark theme", key: "l", group: "Anywhere", run: toggleTheme },
   ]);
   return null;
 }

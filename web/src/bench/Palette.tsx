@@ -53,7 +53,7 @@ function Search({ close }: { close: () => void }) {
     >
       <ComboboxInput
         autoFocus
-        aria-label="Find or do"
+        aria-label="Search"
         placeholder="A profile, a shot, or something to do"
         className="field text h-10 w-full text-[15px]"
         onChange={(event) => setText(event.target.value)}
@@ -71,7 +71,7 @@ function Search({ close }: { close: () => void }) {
             </span>
           </ComboboxOption>
         ))}
-        {found.length === 0 && <p className="px-3 py-2 text-quiet">Nothing is called that.</p>}
+        {found.length === 0 && <p className="px-3 py-2 text-quiet">No results.</p>}
       </ComboboxOptions>
     </Combobox>
   );

@@ -291,7 +291,7 @@ function otherLabels(
   const behind = prediction.stays_behind_ml.value;
   const meet = prediction.meet_s.value ?? prediction.shot_time_s.value;
   if (behind !== null && meet !== null && behind > 1) {
-    const words = `${behind.toFixed(0)} g stays behind`;
+    const words = `${behind.toFixed(0)} g retained`;
     const spots = [0.3, 0.4, 0.2, 0.5, 0.1].flatMap((share): Spot[] => {
       const water = valueAt(series.time_s, series.water_in_ml_s, share * meet) ?? 0;
       const x = chart.x(share * meet);

@@ -4,11 +4,11 @@ const signed = (value: number, digits = 1) =>
   `${value > 0 ? "+" : ""}${value.toFixed(digits)}`.replace(/^\+?-?0\.?0*$/, "0");
 
 /** Below 1 two shots pass for the same; in words. */
-export function apartWords(apart: number) {
-  if (apart < 0.5) return "passes for the same shot";
-  if (apart < 1) return "is hard to tell apart";
-  if (apart < 2) return "can be told apart";
-  return "is another shot";
+export function apartWords(distance: number) {
+  if (distance < 0.5) return "is the same shot as far as one can taste";
+  if (distance < 1) return "is hardly different";
+  if (distance < 2) return "is noticeably different";
+  return "is a different shot";
 }
 
 /** What of a difference is worth a word: "shot +1.2 s, extraction −0.3 points". */
@@ -21,7 +21,7 @@ export function differenceWords(one: Difference) {
   if (one.pressure_rms_bar >= 0.05)
     parts.push(`pressure ${one.pressure_rms_bar.toFixed(1)} bar off`);
   if (Math.abs(one.yield_change_g) >= 0.2) parts.push(`cup ${signed(one.yield_change_g)} g`);
-  return parts.length ? parts.join(", ") : "no change that can be told";
+  return parts.length ? parts.join(", ") : "no noticeable change";
 }
 
 /** A difference's figures as one row of a table, in the order of DIFFERENCE_HEADS. */
@@ -35,7 +35,7 @@ export function differenceCells(one: Difference) {
     signed(one.bright_change_pct, 2),
     signed(one.sweet_change_pct, 2),
     signed(one.bitter_change_pct, 2),
-    one.apart.toFixed(1),
+    one.distance.toFixed(1),
   ];
 }
 
@@ -48,5 +48,5 @@ export const DIFFERENCE_HEADS = [
   "bright, %",
   "sweet, %",
   "bitter, %",
-  "apart",
+  "distance",
 ] as const;

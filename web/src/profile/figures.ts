@@ -15,7 +15,7 @@ export const WANTABLE: readonly { value: FigureName; words: string; unit: string
     },
     { value: "first_drip_s", words: "first drip", unit: "s", step: 0.5 },
     { value: "pre_infusion_end_s", words: "end of pre-infusion", unit: "s", step: 0.5 },
-    { value: "yield_g", words: "in the cup", unit: "g", step: 0.5 },
+    { value: "yield_g", words: "yield", unit: "g", step: 0.5 },
     { value: "tds_pct", words: "strength", unit: "%", step: 0.1 },
     { value: "extraction_yield_pct", words: "extraction", unit: "%", step: 0.1 },
     { value: "peak_pressure_bar", words: "peak", unit: "bar", step: 0.1 },

@@ -38,7 +38,7 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   const query = useQuery({ ...forecastQuery(setup, asked, 1), enabled: known });
   if (asked !== profile && !(query.isFetching && query.failureCount === 0)) setAsked(profile);
   const resting = useResting(profile) === profile && asked === profile;
-  const tries = form.data?.tries ?? 0;
+  const tries = form.data?.members ?? 0;
   const ranged = useQuery({
     ...forecastQuery(setup, asked, tries),
     enabled: known && resting && tries > 1 && query.isSuccess,

@@ -98,7 +98,7 @@ export function endedWords(code: string | null | undefined) {
     water_ml: "the water was pumped",
     cup_g: "the weight was reached",
     first_drip: "the first drip came",
-    hand: "you said so",
+    hand: "you signalled",
     skip: "it was skipped by hand",
     time_s: "the longest time was up",
     plan_end: "the last phase was over",

@@ -28,7 +28,7 @@ export function Figures({ shot }: { shot: Shot }) {
       unit: "s",
     },
     {
-      name: "In the cup",
+      name: "Yield",
       measured: shot.yield_g,
       forecast: prediction.yield_g.value,
       digits: 1,
@@ -56,14 +56,14 @@ export function Figures({ shot }: { shot: Shot }) {
       unit: "mL",
     },
     {
-      name: "Strength",
+      name: "Strength (TDS)",
       measured: shot.tds_pct,
       forecast: prediction.tds_pct.value,
       digits: 1,
       unit: "%",
     },
     {
-      name: "Extraction",
+      name: "Extraction (EY)",
       measured: shot.extraction_yield_pct,
       forecast: prediction.extraction_yield_pct.value,
       digits: 1,

@@ -36,7 +36,7 @@ export function Drink({ shot }: { shot: Shot }) {
       start={shot.yield_g}
       note={(yield_g) =>
         answered(
-          client.PUT("/api/shots/{shot_id}/drink", {
+          client.PUT("/api/shots/{shot_id}/yield", {
             params: { path: { shot_id: shot.id } },
             body: { yield_g },
           }),

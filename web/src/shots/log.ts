@@ -21,13 +21,13 @@ export function logWords(event: ShotEvent, shot: Shot): string {
     case "nudged":
       return `nudged ${event.control} by ${signed(event.by)} ${unitOf(event.control)}`;
     case "taken_over":
-      return `taken over by hand: ${event.control} at ${plain(event.level)} ${unitOf(event.control)}`;
+      return `manual control: ${event.control} at ${plain(event.level)} ${unitOf(event.control)}`;
     case "given_back":
-      return "given back to the program";
+      return "control returned to the program";
     case "held":
       return "the phase was held";
     case "released":
-      return "the phase went on";
+      return "the phase was resumed";
     case "marked":
       return `marked: ${MARKS[event.mark]}`;
     case "first_drip":
@@ -56,7 +56,7 @@ export function markWords(event: ShotEvent): string | undefined {
     case "taken_over":
       return "by hand";
     case "given_back":
-      return "given back";
+      return "returned";
     case "held":
       return "held";
     case "released":

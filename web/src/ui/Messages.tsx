@@ -73,9 +73,11 @@ export function Trouble() {
   const words = isRouteErrorResponse(error) ? error.statusText : String(error);
   return (
     <div className="mx-auto max-w-lg p-6">
-      <ErrorNote error={new Error(`This page broke: ${words}. What you typed is kept.`)}>
+      <ErrorNote
+        error={new Error(`Something went wrong on this page: ${words}. What you typed is kept.`)}
+      >
         <a className="word" href="/plan">
-          Open it again
+          Reload
         </a>
       </ErrorNote>
     </div>

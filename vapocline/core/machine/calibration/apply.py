@@ -5,12 +5,12 @@ from __future__ import annotations
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
-from vapocline.core.machine.calibration.fit import Fitted
+from vapocline.core.machine.calibration.fit import CalibrationFit
 from vapocline.core.machine.calibration.measured import What
 from vapocline.core.machine.machine import GroupLine, Machine, ValveAhead
 
 
-def on_machine(machine: Machine, what: What, found: Fitted) -> Machine:
+def on_machine(machine: Machine, what: What, found: CalibrationFit) -> Machine:
     """The machine with a calibration's numbers. Raises Refused for a valve it does not have."""
     gives = found.gives
     if what == "valve":
@@ -30,12 +30,12 @@ def on_machine(machine: Machine, what: What, found: Fitted) -> Machine:
     return machine.model_copy(update={name: values[0] for name, values in gives.items()})
 
 
-def on_coffee(coffee: Coffee, found: Fitted) -> Coffee:
+def on_coffee(coffee: Coffee, found: CalibrationFit) -> Coffee:
     """The coffee with its crema as measured."""
     return coffee.model_copy(update={"crema_ml_per_g": found.gives["crema_ml_per_g"][0]})
 
 
-def on_grinder(grinder: Grinder, found: Fitted) -> Grinder:
+def on_grinder(grinder: Grinder, found: CalibrationFit) -> Grinder:
     """The grinder with its points as measured."""
     points = {name: tuple(values) for name, values in found.gives.items()}
     return grinder.model_copy(update=points)

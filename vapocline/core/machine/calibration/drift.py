@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vapocline.core.base.document import Answer
-from vapocline.core.machine.calibration.fit import Fitted
+from vapocline.core.machine.calibration.fit import CalibrationFit
 
 # A smaller change than this is not worth a word, whatever the errors say.
 LEAST = {"mL/s": 0.1, "bar": 0.1, "°C": 0.3, "mL": 0.5, "g": 0.2, "s": 0.05, "mL/g": 0.02, "µm": 4}
@@ -22,7 +22,7 @@ class Drift(Answer):
     words: str
 
 
-def drift(before: Fitted, after: Fitted) -> Drift:
+def drift(before: CalibrationFit, after: CalibrationFit) -> Drift:
     """Compare two fits of the same kind, the older first."""
     low = max(before.curve_x[0], after.curve_x[0])
     high = min(before.curve_x[-1], after.curve_x[-1])
@@ -36,8 +36,8 @@ def drift(before: Fitted, after: Fitted) -> Drift:
     limit = max(LEAST[after.unit], TIMES * float(np.hypot(before.error, after.error)))
     changed, drifted = float(change[worst]), bool(abs(change[worst]) > limit)
     where = "" if before.x_name == "which time" else f" at {at[worst]:.2g} {_unit(after.x_name)}"
-    said = "It drifted" if drifted else "No drift that can be told"
-    words = f"{said}: {changed:+.2f} {after.unit}{where}, where {limit:.2f} would be chance"
+    said = "It has drifted" if drifted else "No significant drift"
+    words = f"{said}: {changed:+.2f} {after.unit}{where}, where up to {limit:.2f} is noise"
     return Drift(
         changed=round(changed, 4),
         at=round(float(at[worst]), 3),

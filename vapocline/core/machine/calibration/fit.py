@@ -39,7 +39,7 @@ class Point(Answer):
     outlier: bool
 
 
-class Fitted(Answer):
+class CalibrationFit(Answer):
     """A calibration worked out.
 
     `x_name` and `y_name` say with units what the plot shows; the curve is what is used from now on.
@@ -58,7 +58,7 @@ class Fitted(Answer):
     words: list[str]
 
 
-def fitted(measured: Calibration) -> Fitted:  # noqa: PLR0911 - one a kind
+def fitted(measured: Calibration) -> CalibrationFit:  # noqa: PLR0911 - one a kind
     """Work out a calibration. Raises Refused, naming rows, where too little or nothing sound."""
     match measured:
         case Valve():
@@ -85,7 +85,7 @@ def fitted(measured: Calibration) -> Fitted:  # noqa: PLR0911 - one a kind
             assert_never(measured)
 
 
-def _valve(measured: Valve) -> Fitted:
+def _valve(measured: Valve) -> CalibrationFit:
     """Free flow by position: grams over seconds, a gram of water taken as a millilitre."""
     for index, run in enumerate(measured.rows):
         if run.turns > 0 and run.water_g == 0:
@@ -122,7 +122,7 @@ def _at(flow: float) -> float:
     return round(flow, 1)
 
 
-def _dial(measured: Dial) -> Fitted:
+def _dial(measured: Dial) -> CalibrationFit:
     """dial = puck + zero + drop · flow²: what a nozzle between the two loses (Bernoulli)."""
     rows = measured.rows
     flows = {round(row.flow_ml_s, 2) for row in rows}
@@ -153,13 +153,13 @@ def _dial(measured: Dial) -> Fitted:
     )
 
 
-def _group(measured: GroupTemperature) -> Fitted:
-    """group = a + b · boiler, between the two settings measured furthest apart."""
+def _group(measured: GroupTemperature) -> CalibrationFit:
+    """group = a + b · boiler, between the two settings furthest from each other."""
     boiler = [row.boiler_c for row in measured.rows]
     group = [row.group_c for row in measured.rows]
     if len(boiler) < 3 or max(boiler) - min(boiler) < 2:
         got = f"{len(boiler)} readings over {max(boiler, default=0) - min(boiler, default=0):g} °C"
-        raise Refused([Problem("rows", got, "at least 3 readings, 2 °C or more apart")])
+        raise Refused([Problem("rows", got, "at least 3 readings, 2 °C or more between them")])
     fit = straight([[1.0] * len(boiler), boiler], group, WORTH_C)
     a, b = fit.coefficients
     if b <= 0:
@@ -180,7 +180,7 @@ def _group(measured: GroupTemperature) -> Fitted:
     )
 
 
-def _after_drip(measured: AfterDrip) -> Fitted:
+def _after_drip(measured: AfterDrip) -> CalibrationFit:
     for index, row in enumerate(measured.rows):
         if row.settled_g < row.at_stop_g:
             got = f"{row.settled_g:g}, less than {row.at_stop_g:g} at the stop"
@@ -192,7 +192,7 @@ def _after_drip(measured: AfterDrip) -> Fitted:
     return _mean(drips, WORTH_G, "after_drip_g", "g", said)
 
 
-def _crema(measured: Crema) -> Fitted:
+def _crema(measured: Crema) -> CalibrationFit:
     for index, row in enumerate(measured.rows):
         if row.glass_ml < row.yield_g:
             got = f"{row.glass_ml:g} mL for {row.yield_g:g} g"
@@ -204,7 +204,7 @@ def _crema(measured: Crema) -> Fitted:
     return _mean(foam, WORTH_ML_G, "crema_ml_per_g", "mL/g", said)
 
 
-def _grind(measured: Grind) -> Fitted:
+def _grind(measured: Grind) -> CalibrationFit:
     rows = sorted(measured.rows, key=lambda row: row.setting)
     settings, sizes = [row.setting for row in rows], [row.grind_um for row in rows]
     refuse_bad_points(settings, sizes)
@@ -239,7 +239,7 @@ def _grind(measured: Grind) -> Fitted:
 LATE_S = 0.5  # a stage further off than this does not come when it should
 
 
-def _dry_run(measured: DryRun) -> Fitted:
+def _dry_run(measured: DryRun) -> CalibrationFit:
     """How far each stage came from its time; a steady lateness is the machine's, not the plan's."""
     rows = measured.rows
     if not rows:
@@ -264,7 +264,7 @@ def _dry_run(measured: DryRun) -> Fitted:
     )
 
 
-def _mean(values: list[float], worth: float, name: str, unit: str, said: str) -> Fitted:
+def _mean(values: list[float], worth: float, name: str, unit: str, said: str) -> CalibrationFit:
     if len(values) < 2:
         raise Refused(
             [Problem("rows", str(len(values)), "at least 2, to tell how far they differ")]
@@ -303,7 +303,7 @@ def _drawn(
     error: float,
     gives: dict[str, list[float]],
     words: list[str],
-) -> Fitted:
+) -> CalibrationFit:
     x_name, y_name, unit = names
     xs, ys, out = measured
     points = [
@@ -311,7 +311,7 @@ def _drawn(
         for i, (x, y) in enumerate(zip(xs, ys, strict=True))
     ]
     at, value = curve
-    return Fitted(
+    return CalibrationFit(
         x_name=x_name,
         y_name=y_name,
         unit=unit,

@@ -60,7 +60,7 @@ AXIS = School(
 
 
 @dataclass(frozen=True)
-class Move:
+class AimMove:
     """One number of a phase that may move: level, from, to, over, limit, or an exit's name."""
 
     phase: str
@@ -74,7 +74,7 @@ class Aim:
     """What is wanted of the shot, and the numbers that may move for it."""
 
     wants: tuple[Want, ...]
-    moves: tuple[Move, ...]
+    moves: tuple[AimMove, ...]
 
 
 @dataclass(frozen=True)
@@ -224,7 +224,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="shot_time_from_first_drip_s", at=18),),
-                moves=(Move("Press", "level", 6, 9.5),),
+                moves=(AimMove("Press", "level", 6, 9.5),),
             ),
         ),
         schools=(SOAKING,),
@@ -244,7 +244,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="first_drip_s", at=20),),
-                moves=(Move("Saturate", "level", 1.2, 3.5),),
+                moves=(AimMove("Saturate", "level", 1.2, 3.5),),
             ),
         ),
         schools=(SOAKING, LIGHT),
@@ -278,7 +278,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.5),),
-                moves=(Move("Spring", "to", 1.5, 6.5),),
+                moves=(AimMove("Spring", "to", 1.5, 6.5),),
             ),
         ),
         schools=(FALLING,),
@@ -298,7 +298,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.8),),
-                moves=(Move("Spring", "to", 1.5, 7.5),),
+                moves=(AimMove("Spring", "to", 1.5, 7.5),),
             ),
         ),
         schools=(FALLING, LIGHT),
@@ -318,7 +318,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.9),),
-                moves=(Move("Fall", "to", 1.5, 9),),
+                moves=(AimMove("Fall", "to", 1.5, 9),),
             ),
         ),
         schools=(FALLING, LIGHT),
@@ -338,7 +338,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="shot_time_s", at=31),),
-                moves=(Move("Hold", "level", 4, 7),),
+                moves=(AimMove("Hold", "level", 4, 7),),
             ),
         ),
         schools=(LOW,),
@@ -358,7 +358,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="peak_pressure_bar", at_least=7.5, at_most=9.0),),
-                moves=(Move("Level", "level", 1.2, 3.6),),
+                moves=(AimMove("Level", "level", 1.2, 3.6),),
             ),
         ),
         schools=(FALLING, AXIS),
@@ -378,7 +378,7 @@ STYLES: tuple[Style, ...] = (
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=3.2),),
-                moves=(Move("Fall", "to", 1, 7.5),),
+                moves=(AimMove("Fall", "to", 1, 7.5),),
             ),
         ),
         schools=(LIGHT, FALLING),

@@ -6,11 +6,11 @@ import math
 from typing import NamedTuple
 
 from vapocline.core.machine.check import machine_problems
-from vapocline.core.machine.machine import HandLever, Machine, Program, ValveAhead
+from vapocline.core.machine.machine import HandLever, Machine, ProgramLimits, ValveAhead
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.adjustable import adjustables_of
 from vapocline.core.plan.goal import Allowed, Goal, Want, seek
-from vapocline.core.plan.styles.catalogue import STYLES, Aim, Move, Style
+from vapocline.core.plan.styles.catalogue import STYLES, Aim, AimMove, Style
 from vapocline.core.plan.styles.spelling import REFERENCE_DOSE_G, Spelling
 from vapocline.core.plan.translate.runs import on
 from vapocline.core.plan.translate.translation import translate
@@ -27,7 +27,7 @@ VALVE_SHARE = 0.75  # of its pump's pressure: above it a valve no longer holds t
 DEFAULT_GRINDS_UM = (180.0, 700.0)
 
 
-class Fitted(NamedTuple):
+class StyleFit(NamedTuple):
     """A style for one setup. `grind_um` is what suits it, whether or not the profile was solved
     there; `words` say what was solved, one phrase each."""
 
@@ -59,7 +59,7 @@ def fit(
     *,
     regrind: bool = True,
     grinds_um: tuple[float, float] = DEFAULT_GRINDS_UM,
-) -> Fitted:
+) -> StyleFit:
     """Solve a style for a setup and a drink.
 
     With `regrind` the profile is solved at the grind that suits the style, within what the grinder
@@ -67,7 +67,7 @@ def fit(
     ratio. Raises Refused where the machine cannot run it.
     """
     own_machine, words = setup.machine, []
-    roomy = own_machine.model_copy(update={"program": Program()})
+    roomy = own_machine.model_copy(update={"program": ProgramLimits()})
     setup = setup.model_copy(update={"machine": roomy})  # its program's bounds come last
     low, high = style.ratios
     if not low <= yield_g / setup.dose_g <= high:
@@ -93,7 +93,7 @@ def fit(
     words.extend(said)
     shot = predict(plan)
     words.extend(_lost(style, shot, yield_g))
-    return Fitted(plan.profile, plan.setup, yield_g, float(grind), words, shot)
+    return StyleFit(plan.profile, plan.setup, yield_g, float(grind), words, shot)
 
 
 def _on_program(plan: Plan, machine: Machine) -> tuple[Plan, list[str]]:
@@ -180,13 +180,13 @@ def _solved(plan: Plan, aim: Aim) -> tuple[Plan, list[str]]:
     reached = " and ".join(_words_of(want) for want in wants)
     said = [
         f"{one.name} {one.before:g} to {one.after:.1f} {one.unit}, "
-        f"{'for' if found.reached else 'as near as it comes to'} {reached}"
+        f"{'for' if found.reached else 'as close as it gets to'} {reached}"
         for one in found.moves
     ]
     return found.plan, said
 
 
-def _allowed(plan: Plan, move: Move) -> Allowed | None:
+def _allowed(plan: Plan, move: AimMove) -> Allowed | None:
     """A move's number in this plan, its range cut to what the machine takes; None without one."""
     names = [phase.name for phase in plan.profile.phases]
     if move.phase not in names:

@@ -1,4 +1,4 @@
-"""How far two shots lie apart, in figures and as one number to search by."""
+"""How far two shots differ, in figures and as one number to search by."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from vapocline.core.base.document import Answer
-from vapocline.core.plan.translate.runs import Ran
+from vapocline.core.plan.translate.runs import ShotRun
 from vapocline.core.puck import columns
 
 GRID_S = 0.25
@@ -26,8 +26,8 @@ MISSING = 10.0  # counts this often what one can tell where one of the two has n
 
 
 class ShotDifference(Answer):
-    """A second shot against a first. `apart` is the root mean square of all, each counted in what
-    one can just tell: below 1 they pass for the same shot."""
+    """A second shot against a first. `distance` is the root mean square of all, each counted in
+    what one can just tell: below 1 they pass for the same shot."""
 
     pressure_rms_bar: float
     flow_rms_ml_s: float
@@ -38,26 +38,26 @@ class ShotDifference(Answer):
     bright_change_pct: float
     sweet_change_pct: float
     bitter_change_pct: float
-    apart: float
+    distance: float
 
 
-def difference(first: Ran, second: Ran) -> ShotDifference:
+def difference(first: ShotRun, second: ShotRun) -> ShotDifference:
     """The second shot's figures less the first's, and their curves' root mean square distance."""
     found = _parts(first, second)
     drip = second.figures.first_drip_s - first.figures.first_drip_s
     return ShotDifference(
         **{name: round(value, 3) for name, value in found.items()},
         first_drip_change_s=None if math.isnan(drip) else round(drip, 2),
-        apart=round(_apart(found), 3),
+        distance=round(_distance(found), 3),
     )
 
 
-def apart(first: Ran, second: Ran) -> float:
+def distance(first: ShotRun, second: ShotRun) -> float:
     """The one number alone."""
-    return _apart(_parts(first, second))
+    return _distance(_parts(first, second))
 
 
-def _parts(first: Ran, second: Ran) -> dict[str, float]:
+def _parts(first: ShotRun, second: ShotRun) -> dict[str, float]:
     until = max(first.stop_s, second.stop_s)
     t = np.arange(0.0, until + GRID_S, GRID_S)
     a, b = first.figures, second.figures
@@ -80,5 +80,5 @@ def _parts(first: Ran, second: Ran) -> dict[str, float]:
     }
 
 
-def _apart(parts: dict[str, float]) -> float:
+def _distance(parts: dict[str, float]) -> float:
     return math.sqrt(sum((parts[name] / tells) ** 2 for name, tells in TELLS.items()) / len(TELLS))

@@ -1,6 +1,6 @@
 """What of a profile a machine cannot take, why, and the nearest it can: plain, one thing at a time.
 
-A mend looks at what the shot does on a machine that can run it (`able`), so that a level stands for
+A fix looks at what the shot does on a machine that can run it (`able`), so that a level stands for
 the pressure or flow the puck really had.
 """
 
@@ -27,16 +27,16 @@ from vapocline.core.machine.machine import (
     BothLoops,
     HandLever,
     Machine,
-    Program,
+    ProgramLimits,
     SoftStart,
     Spring,
     SpringLever,
     ValveAhead,
 )
 from vapocline.core.machine.steps import to_machine_steps
-from vapocline.core.plan.translate.difference import ShotDifference, apart, difference
+from vapocline.core.plan.translate.difference import ShotDifference, difference, distance
 from vapocline.core.plan.translate.levels import needed
-from vapocline.core.plan.translate.runs import Ran, on, ran
+from vapocline.core.plan.translate.runs import ShotRun, on, run_plan
 from vapocline.core.profile.profile import (
     Command,
     Exit,
@@ -60,24 +60,24 @@ SAME_S = 0.05
 
 
 class Misfit(Answer):
-    """One thing the machine cannot take: where, why, and in words what would mend it."""
+    """One thing the machine cannot take: where, why, and in words what would fix it."""
 
     field: str
     got: str
     takes: str
-    mend: str
+    fix: str
 
 
 @dataclass(frozen=True)
 class Sight:
-    """What a mend may look at: the plan, the shot on a machine that can run it, and the machine."""
+    """What a fix may look at: the plan, the shot on a machine that can run it, and the machine."""
 
     plan: Plan
-    shot: Ran
+    shot: ShotRun
     machine: Machine
 
 
-# Stand-ins for a machine whose own numbers are unknown: ours, of no particular make.
+# Simulators for a machine whose own numbers are unknown: ours, of no particular make.
 ANY_VALVE = ValveAhead(
     pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
 )
@@ -97,7 +97,7 @@ def able(profile: Profile, machine: Machine) -> Machine:
     levels = _highest(profile)
     like = machine.model_copy(
         update={
-            "program": Program(),
+            "program": ProgramLimits(),
             "relief_bar": max(machine.relief_bar, min(15.0, levels.get("pressure", 0.0))),
             "top_flow_ml_s": max(machine.top_flow_ml_s, levels.get("flow", 0.0)),
         }
@@ -109,7 +109,7 @@ def able(profile: Profile, machine: Machine) -> Machine:
         if used <= set(commands_of(found)) and not machine_problems(profile, found):
             return found
     got = ", ".join(sorted(used))
-    raise Refused([Problem("phases", got, "commands that one kind of machine takes together")])
+    raise Refused([Problem("phases", got, "commands that one kind of machine can combine")])
 
 
 def _highest(profile: Profile) -> dict[str, float]:
@@ -129,7 +129,7 @@ def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
             field=one.field,
             got=one.got,
             takes=one.accepted,
-            mend=_mend_words(one, profile, machine),
+            fix=_fix_words(one, profile, machine),
         )
         for one in _once(problems)
     ]
@@ -138,8 +138,8 @@ def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
     for field, was, now in _off_step(profile, rounded):
         if not any(field.startswith(one) for one in refused):
             takes = f"{now:g}, on {machine.name}'s steps"
-            mend = f"round to {now:g}"
-            found.append(Misfit(field=field, got=f"{was:g}", takes=takes, mend=mend))
+            fix = f"round to {now:g}"
+            found.append(Misfit(field=field, got=f"{was:g}", takes=takes, fix=fix))
     return found
 
 
@@ -157,7 +157,7 @@ def _once(problems: list[Problem]) -> list[Problem]:
     return kept
 
 
-def _mend_words(problem: Problem, profile: Profile, machine: Machine) -> str:  # noqa: PLR0911
+def _fix_words(problem: Problem, profile: Profile, machine: Machine) -> str:  # noqa: PLR0911
     field = problem.field
     if field == "phases":
         return "merge the neighbours whose merging changes the shot least"
@@ -165,13 +165,13 @@ def _mend_words(problem: Problem, profile: Profile, machine: Machine) -> str:  #
     what = field.split(".", 2)[2]
     if what == "command.control":
         if phase.command.control == "off":
-            return "hold next to nothing instead"
+            return "hold at almost zero instead"
         by = steered_by(machine)
-        return f"tell it the {by} this phase has in this puck" if by else "the nearest it has"
+        return f"give it the {by} this phase has in this puck" if by else "the nearest it has"
     if what.startswith("command."):
-        return "as high as it goes"
+        return "the highest it allows"
     if what.startswith("limit."):
-        return "leave the limit out"
+        return "remove the limit"
     if what == "along":
         return "move along time, as long as it is predicted to take"
     if what == "over":
@@ -202,20 +202,20 @@ def sight(plan: Plan) -> Sight:
     """What mends look at, for a plan on the machine that is to take it. Raises Refused."""
     machine = plan.setup.machine
     origin = on(plan, able(plan.profile, machine))
-    return Sight(origin, ran(origin), machine)
+    return Sight(origin, run_plan(origin), machine)
 
 
-def mended(profile: Profile, seen: Sight, field: str | None = None) -> Profile:
-    """The profile with one field's misfit mended, or all of them where none is named.
+def fixed(profile: Profile, seen: Sight, field: str | None = None) -> Profile:
+    """The profile with one field's misfit fixed, or all of them where none is named.
 
-    With all mended it passes the check of the machine. Raises Refused for a field that fits.
+    With all fixed it passes the check of the machine. Raises Refused for a field that fits.
     """
     found = misfits(profile, seen.machine)
     if field is not None:
         if not any(one.field == field for one in found):
             raise Refused([Problem("field", field, "the field of something that does not fit")])
         return _one(profile, seen, field)
-    for _round in range(4):  # a mend may bring another with it: an off phase's level, its exits
+    for _round in range(4):  # a fix may bring another with it: an off phase's level, its exits
         found = misfits(profile, seen.machine)
         if not found:
             return profile
@@ -242,17 +242,17 @@ def _once_each(profile: Profile, machine: Machine) -> Profile:
 
 
 def effects(profile: Profile, seen: Sight) -> list[tuple[str, ShotDifference]]:
-    """What each mend alone does to the shot, and under "" what all of them do together.
+    """What each fix alone does to the shot, and under "" what all of them do together.
 
-    A mend alone is run on a machine that can run the rest, and left out where there is none, as
+    A fix alone is run on a machine that can run the rest, and left out where there is none, as
     where a spring would stand beside a flow. Empty for a profile that fits.
     """
     fields = [one.field for one in misfits(profile, seen.machine)]
 
     def effect(field: str) -> tuple[str, ShotDifference] | None:
-        one = mended(profile, seen, field or None)
+        one = fixed(profile, seen, field or None)
         try:
-            shot = ran(on(seen.plan, able(one, seen.machine), one))
+            shot = run_plan(on(seen.plan, able(one, seen.machine), one))
         except Refused:
             return None
         return field, difference(seen.shot, shot)
@@ -427,12 +427,12 @@ def merged(profile: Profile, seen: Sight, most: int) -> Profile:
         roomy = seen.machine.model_copy(
             update={"program": seen.machine.program.model_copy(update={"stages": None})}
         )
-        origin = ran(seen.plan, coarse=True)
+        origin = run_plan(seen.plan, coarse=True)
 
-        def away(one: Profile, roomy: Machine = roomy, origin: Ran = origin) -> float:
+        def away(one: Profile, roomy: Machine = roomy, origin: ShotRun = origin) -> float:
             if machine_problems(one, roomy):
                 return float("inf")
-            return apart(origin, ran(on(seen.plan, roomy, one), coarse=True))
+            return distance(origin, run_plan(on(seen.plan, roomy, one), coarse=True))
 
         profile = min(tried, key=away)
     return profile

@@ -7,14 +7,14 @@ import numpy as np
 from vapocline.core.base.arrays import Floats
 from vapocline.core.machine.commands import Variable, turns_for
 from vapocline.core.machine.machine import HandLever, Machine, ValveAhead
-from vapocline.core.plan.translate.runs import Ran
+from vapocline.core.plan.translate.runs import ShotRun
 from vapocline.core.puck import columns
 
 RUNS_ML_S = 0.2  # a flow that counts as running
 LEAST_BAR = 0.4  # below this a pressure command hardly moves water
 
 
-def needed(shot: Ran, t: Floats, control: Variable, machine: Machine) -> Floats:
+def needed(shot: ShotRun, t: Floats, control: Variable, machine: Machine) -> Floats:
     """The levels of a control that would have given a shot's pressure and flow, one a moment."""
     pressure, flow = shot.at(columns.S_P, t), shot.at(columns.S_Q_IN, t)
     if control == "flow":

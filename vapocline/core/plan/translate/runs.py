@@ -15,10 +15,10 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import CELLS, STEP_S, run
 from vapocline.core.puck.program import ended_on, program_of
-from vapocline.core.puck.ranges import TRY_CELLS, TRY_STEP_S
+from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
 
 
-class Ran(NamedTuple):
+class ShotRun(NamedTuple):
     """One run: figures, samples (rows, SAMPLE_COLUMNS), and the phases' start, end and end code."""
 
     figures: Figures
@@ -48,13 +48,13 @@ class Ran(NamedTuple):
         return "" if np.isnan(code) else ended_on(int(code))
 
 
-def ran(plan: Plan, *, coarse: bool = False) -> Ran:
+def run_plan(plan: Plan, *, coarse: bool = False) -> ShotRun:
     """Run a plan that the check lets pass; `coarse` is quicker, for comparing among many."""
-    grid = (TRY_CELLS, TRY_STEP_S) if coarse else (CELLS, STEP_S)
+    grid = (MEMBER_CELLS, MEMBER_STEP_S) if coarse else (CELLS, STEP_S)
     parameters = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
     state, samples = run(parameters, program, cells=grid[0], step_s=grid[1])
-    return Ran(figures_of(plan.profile, parameters, state, samples), samples, state.log)
+    return ShotRun(figures_of(plan.profile, parameters, state, samples), samples, state.log)
 
 
 def on(plan: Plan, machine: Machine, profile: Profile | None = None) -> Plan:

@@ -27,7 +27,7 @@ FIRST_STEPS: dict[str, float] = {"pressure": 0.8, "flow": 0.6, "valve": 0.3, "fo
 FIRST_S, LONGEST_S, LEAST_S = 2.0, 120.0, 0.5
 ENOUGH = 1e-3  # an improvement smaller than this is none
 Score = Callable[[Profile], float]
-Watch = Callable[[Profile, float], bool]
+ProgressCallback = Callable[[Profile, float], bool]
 
 
 @dataclass
@@ -41,7 +41,7 @@ class Number:
 
 
 def closer(
-    profile: Profile, machine: Machine, score: Score, most: int, watch: Watch
+    profile: Profile, machine: Machine, score: Score, most: int, watch: ProgressCallback
 ) -> tuple[Profile, int]:
     """The best program near a first one, and how many runs it took, about `most` in all.
 

@@ -14,10 +14,10 @@ from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.commands import command, commands_of, steered_by, step_of, within
 from vapocline.core.machine.machine import HandLever, Machine, SoftStart, SpringLever
 from vapocline.core.machine.steps import to_machine_steps
-from vapocline.core.plan.translate.difference import TELLS, ShotDifference, apart, difference
-from vapocline.core.plan.translate.fixes import Sight, able, mended, misfits
+from vapocline.core.plan.translate.difference import TELLS, ShotDifference, difference, distance
+from vapocline.core.plan.translate.fixes import Sight, able, fixed, misfits
 from vapocline.core.plan.translate.levels import needed
-from vapocline.core.plan.translate.runs import Ran, on, ran, reground
+from vapocline.core.plan.translate.runs import ShotRun, on, reground, run_plan
 from vapocline.core.plan.translate.search import LEAST_S, LONGEST_S, closer
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import exit_words
@@ -49,7 +49,7 @@ STAGE_COSTS = 0.04  # how much nearer another stage must bring the shot to be wo
 GUARD_TIMES, LEAST_GUARD_S = 1.6, 25.0
 GATE_BAR, GATE_G = 0.8, 1.5  # a stage's end is told by pressure or weight beyond these
 Gates = Literal["time", "pressure", "weight"]
-Watch = Callable[[float, Profile, float], bool]
+ProgressCallback = Callable[[float, Profile, float], bool]
 
 
 class Shift(Answer):
@@ -91,7 +91,7 @@ def translate(
     source: Plan,
     machine: Machine,
     wish: Wish = Wish(),
-    watch: Watch = lambda _share, _profile, _apart: True,
+    watch: ProgressCallback = lambda _share, _profile, _distance: True,
 ) -> Translation:
     """Search what a machine can do for the program nearest to a plan's shot.
 
@@ -100,14 +100,14 @@ def translate(
     Refused where the source can run nowhere.
     """
     seen = seen_from(source, machine)
-    shot = ran(seen.plan, coarse=True)
-    plain = mended(seen.plan.profile, seen)
+    shot = run_plan(seen.plan, coarse=True)
+    plain = fixed(seen.plan.profile, seen)
     smooth = wish.smooth and machine.program.ramps and steered_by(machine) is not None
     starts = [*([] if smooth else [plain]), *_sketches(seen, shot, smooth=smooth)]
     went_on, runs = True, 0
 
     def score(profile: Profile) -> float:
-        return apart(shot, ran(on(seen.plan, machine, profile), coarse=True))
+        return distance(shot, run_plan(on(seen.plan, machine, profile), coarse=True))
 
     found: list[Profile] = []
     for number, start in enumerate(starts):
@@ -147,17 +147,17 @@ def seen_from(source: Plan, machine: Machine) -> Sight:
     """The source's shot on a machine that can run it, seen from the machine that is to take it."""
     origin = on(source, able(source.profile, source.setup.machine))
     origin = origin.model_copy(update={"members": 1})
-    return Sight(origin, ran(origin), machine)
+    return Sight(origin, run_plan(origin), machine)
 
 
 def compared(source: Plan, machine: Machine, profile: Profile) -> Translation:
     """What a given program makes of a source's shot, without any search. Raises Refused."""
     seen = seen_from(source, machine)
-    return answered(seen, profile, mended(seen.plan.profile, seen), 0)
+    return answered(seen, profile, fixed(seen.plan.profile, seen), 0)
 
 
 def answered(seen: Sight, profile: Profile, plain: Profile, runs: int) -> Translation:
-    """Both shots whole, how far they lie apart, and what was lost in words. Raises Refused."""
+    """Both shots whole, how far they differ, and what was lost in words. Raises Refused."""
     after = predict(on(seen.plan, seen.machine, profile))
     shifts = [
         Shift(by_um=by, difference=_difference(seen, profile, by))
@@ -179,7 +179,7 @@ def answered(seen: Sight, profile: Profile, plain: Profile, runs: int) -> Transl
 
 def _difference(seen: Sight, profile: Profile, by_um: float) -> ShotDifference:
     moved = reground(seen.plan, by_um)
-    return difference(ran(moved), ran(on(moved, seen.machine, profile)))
+    return difference(run_plan(moved), run_plan(on(moved, seen.machine, profile)))
 
 
 def _three(plan: Plan) -> list[Plan]:
@@ -188,8 +188,10 @@ def _three(plan: Plan) -> list[Plan]:
 
 def measure(seen: Sight, profile: Profile) -> float:
     """How far a program lies from the source's shot: the mean over three grinds."""
-    pairs = [(ran(plan), ran(on(plan, seen.machine, profile))) for plan in _three(seen.plan)]
-    return float(np.mean([apart(a, b) for a, b in pairs]))
+    pairs = [
+        (run_plan(plan), run_plan(on(plan, seen.machine, profile))) for plan in _three(seen.plan)
+    ]
+    return float(np.mean([distance(a, b) for a, b in pairs]))
 
 
 def _nearest(found: Sequence[Profile], seen: Sight) -> Profile:
@@ -202,7 +204,7 @@ def _unsound(profile: Profile, machine: Machine) -> bool:
     return bool(profile_problems(profile) or misfits(profile, machine))
 
 
-def _sketches(seen: Sight, shot: Ran, *, smooth: bool) -> list[Profile]:
+def _sketches(seen: Sight, shot: ShotRun, *, smooth: bool) -> list[Profile]:
     """First programs that follow the shot's curve: the most promising cuts of it."""
     control, machine = steered_by(seen.machine), seen.machine
     if control is None:
@@ -216,7 +218,8 @@ def _sketches(seen: Sight, shot: Ran, *, smooth: bool) -> list[Profile]:
     if isinstance(machine.control, HandLever):
         written += [again for one in written for again in _raised(one)]
     scores = [
-        apart(shot, ran(on(seen.plan, machine, one), coarse=True)) + STAGE_COSTS * len(one.phases)
+        distance(shot, run_plan(on(seen.plan, machine, one), coarse=True))
+        + STAGE_COSTS * len(one.phases)
         for one in written
     ]
     return [written[i] for i in np.argsort(scores)[:SEARCHED]]
@@ -313,7 +316,7 @@ def _ended(profile: Profile, seen: Sight, wish: Wish) -> Profile:
     profile = to_machine_steps(profile, seen.machine)
     if wish.gates == "time":
         return profile
-    shot = ran(on(seen.plan, seen.machine, profile))
+    shot = run_plan(on(seen.plan, seen.machine, profile))
     last = len(profile.phases) - 1
     phases = [
         phase if index == last else _gated(phase, index, shot, seen.machine, wish.gates)
@@ -322,7 +325,7 @@ def _ended(profile: Profile, seen: Sight, wish: Wish) -> Profile:
     return to_machine_steps(profile.model_copy(update={"phases": tuple(phases)}), seen.machine)
 
 
-def _gated(phase: Phase, index: int, shot: Ran, machine: Machine, gates: Gates) -> Phase:
+def _gated(phase: Phase, index: int, shot: ShotRun, machine: Machine, gates: Gates) -> Phase:
     """A stage that ends where its shot then is, in pressure or weight; its seconds only guard."""
     lasted = shot.ran(index)
     if lasted is None:
@@ -346,7 +349,7 @@ def _gated(phase: Phase, index: int, shot: Ran, machine: Machine, gates: Gates) 
 
 
 def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
-    """What the machine could not take, and what of the shot is told apart by it."""
+    """What the machine could not take, and how the shot differs by it."""
     source, machine = seen.plan.profile, seen.machine
     problems = machine_problems(source, machine)
     said = [
@@ -369,7 +372,7 @@ def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
     ):
         if abs(value) >= TELLS[name]:
             said.append(told.format(value))
-    return said or ["nothing that can be told"]
+    return said or ["nothing noticeable"]
 
 
 def _lost_of(phase: Phase, index: int, fields: set[str], machine: Machine) -> list[str]:
@@ -378,7 +381,7 @@ def _lost_of(phase: Phase, index: int, fields: set[str], machine: Machine) -> li
     control = phase.command.control
     if f"{path}.command.control" in fields:
         if control == "off":
-            words.append("no pause, held next to nothing")
+            words.append("no pause, held at almost zero")
         else:
             words.append(f"{control} told as {told or 'what the machine has'}")
     elif any(field.startswith(f"{path}.command.") for field in fields):

@@ -18,14 +18,14 @@ export const ChartTools = memo(function ChartTools(props: {
   const { along, setAlong } = useAlongAxis();
   const preview = usePreview((state) => state.shown);
   const options: { value: string; words: string }[] = [
-    { value: "wont", words: "ghost: what the draft began from" },
+    { value: "default", words: "ghost: the version the draft started from" },
     { value: "none", words: "no ghost" },
     ...history.versions.map(({ number, label }) => ({
       value: String(number),
       words: `ghost v${number}${label ? ` ${label}` : ""}`,
     })),
   ];
-  const named = options.map((one) => (one.value === "wont" ? { ...one, button: "ghost" } : one));
+  const named = options.map((one) => (one.value === "default" ? { ...one, button: "ghost" } : one));
   return (
     <div className="chart-tools">
       {elsewhere && <span className="text-warn">on a machine that can run it</span>}
@@ -36,7 +36,9 @@ export const ChartTools = memo(function ChartTools(props: {
           label="Ghost"
           value={String(choice)}
           options={named}
-          onChange={(value) => choose(value === "wont" || value === "none" ? value : Number(value))}
+          onChange={(value) =>
+            choose(value === "default" || value === "none" ? value : Number(value))
+          }
           className="max-[760px]:hidden!"
         />
       )}

@@ -6,7 +6,7 @@ export function Conflict({ planned }: { planned: Planned }) {
   const { save, overtaken, saved, basedOn, dirty } = planned;
   if (overtaken && dirty) {
     const words =
-      `Version ${saved.number} was saved meanwhile; yours began from version ${basedOn}. ` +
+      `Version ${saved.number} was saved in the meantime; your draft started from version ${basedOn}. ` +
       `The grey curve and the line above say how they differ.`;
     return (
       <div className="mb-2">
@@ -30,7 +30,7 @@ export function Conflict({ planned }: { planned: Planned }) {
                 planned.drop();
               }}
             >
-              Take v{saved.number}, drop mine
+              Use v{saved.number}, drop mine
             </button>
           </div>
         </ErrorNote>
@@ -42,7 +42,7 @@ export function Conflict({ planned }: { planned: Planned }) {
     <div className="mb-2">
       <ErrorNote error={new Error(`Not saved. ${save.error.message}`)}>
         <button type="button" className="btn" onClick={() => save.reset()}>
-          Understood
+          OK
         </button>
       </ErrorNote>
     </div>

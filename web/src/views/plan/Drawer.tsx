@@ -63,7 +63,7 @@ function Editor({ planned, now, selected, select }: Props) {
 
 const Tabs = memo(function Tabs({ shown }: { shown: string }) {
   return (
-    <TabList className="drawer-tabs" aria-label="Ways to shape it">
+    <TabList className="drawer-tabs" aria-label="Tools">
       {DRAWERS.map(({ value, words }) => (
         <Tab key={value}>{words}</Tab>
       ))}

@@ -32,7 +32,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
     { name: "Shot time", figure: shotTime(p, clock), digits: 1, unit: "s", ...wanted(timed) },
     { name: "First drip", figure: p.first_drip_s, digits: 1, unit: "s", ...wanted("first_drip_s") },
     {
-      name: "In the cup",
+      name: "Yield",
       figure: p.yield_g,
       digits: 1,
       unit: "g",
@@ -47,9 +47,9 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       goal: bench?.ratio ?? null,
       goalWords: bench ? `goal ${bench.ratio.toFixed(2)}` : "",
     },
-    { name: "Strength", figure: p.tds_pct, digits: 1, unit: "%", ...wanted("tds_pct") },
+    { name: "Strength (TDS)", figure: p.tds_pct, digits: 1, unit: "%", ...wanted("tds_pct") },
     {
-      name: "Extraction",
+      name: "Extraction (EY)",
       figure: p.extraction_yield_pct,
       digits: 1,
       unit: "%",

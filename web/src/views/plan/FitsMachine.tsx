@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { memo, useState } from "react";
-import { answered, client, type MendEffect, type Misfit } from "../../api/client";
-import { benchQuery, checkQuery, mendsQuery } from "../../api/queries";
+import { answered, client, type FixEffect, type Misfit } from "../../api/client";
+import { benchQuery, checkQuery, fixesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useSetup } from "../../api/useSetup";
 import { useOverlay } from "../../bench/overlay";
@@ -30,7 +30,7 @@ export function useCheck(profile: LooseProfile, now: ForecastNow) {
 
 type Check = NonNullable<ReturnType<typeof useCheck>>;
 
-/** Whether the draft fits the bench's machine, and each misfit's mend one click away. */
+/** Whether the draft fits the bench's machine, and each misfit's fix one click away. */
 export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; check: Check }) {
   const { planned, check } = props;
   const { profile, edit } = planned;
@@ -38,13 +38,13 @@ export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; 
   const setup = useSetup();
   const misfits = check.misfits;
   const effects = useQuery({
-    ...mendsQuery(setup, profile),
+    ...fixesQuery(setup, profile),
     enabled: Boolean(setup) && misfits.length > 0,
   });
-  const mend = useMutation({
+  const fix = useMutation({
     mutationFn: (field: string | null) =>
-      answered(client.POST("/api/bench/mend", { body: { profile: asProfile(profile), field } })),
-    onSuccess: (mended) => edit("", loosened(mended.profile)),
+      answered(client.POST("/api/bench/fix", { body: { profile: asProfile(profile), field } })),
+    onSuccess: (fixed) => edit("", loosened(fixed.profile)),
   });
   const effect = (field: string) => effects.data?.find((one) => one.field === field);
   return (
@@ -54,26 +54,28 @@ export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; 
       </h2>
       {misfits.length > 1 && (
         <Mend
-          words={`Mend all ${misfits.length}`}
+          words={`Fix all ${misfits.length}`}
           effect={effect("")}
-          busy={mend.isPending}
-          mend={() => mend.mutate(null)}
+          busy={fix.isPending}
+          fix={() => fix.mutate(null)}
         />
       )}
       <Misfits
         misfits={misfits}
         profile={profile}
         effect={effect}
-        busy={mend.isPending}
-        mend={(field) => mend.mutate(field)}
+        busy={fix.isPending}
+        fix={(field) => fix.mutate(field)}
       />
-      {mend.error && <FieldError>{failureWords(mend.error) ?? ""}</FieldError>}
+      {fix.error && <FieldError>{failureWords(fix.error) ?? ""}</FieldError>}
       <button
         type="button"
         className="mt-1 text-action underline underline-offset-2"
         onClick={() => open("translate")}
       >
-        {misfits.length ? "Or translate it as near as can be" : "Translate for another machine"}
+        {misfits.length
+          ? "Or translate it as closely as possible"
+          : "Translate for another machine"}
       </button>
     </section>
   );
@@ -84,11 +86,11 @@ const SHOWN = 3;
 function Misfits(props: {
   misfits: Misfit[];
   profile: LooseProfile;
-  effect: (field: string) => MendEffect | undefined;
+  effect: (field: string) => FixEffect | undefined;
   busy: boolean;
-  mend: (field: string) => void;
+  fix: (field: string) => void;
 }) {
-  const { misfits, profile, effect, busy, mend } = props;
+  const { misfits, profile, effect, busy, fix } = props;
   const [all, setAll] = useState(false);
   const shown = all ? misfits : misfits.slice(0, SHOWN);
   return (
@@ -102,11 +104,11 @@ function Misfits(props: {
             <b>{phaseName(one.field, profile)}</b>: {one.got}; takes {one.takes}.
           </p>
           <Mend
-            words="Mend"
-            title={one.mend}
+            words="Fix"
+            title={one.fix}
             effect={effect(one.field)}
             busy={busy}
-            mend={() => mend(one.field)}
+            fix={() => fix(one.field)}
           />
         </li>
       ))}
@@ -128,9 +130,9 @@ function Misfits(props: {
 function Mend(props: {
   words: string;
   title?: string;
-  effect: MendEffect | undefined;
+  effect: FixEffect | undefined;
   busy: boolean;
-  mend: () => void;
+  fix: () => void;
 }) {
   return (
     <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-0.5">
@@ -138,7 +140,7 @@ function Mend(props: {
         type="button"
         className="btn min-h-6! py-0! text-action"
         disabled={props.busy}
-        onClick={props.mend}
+        onClick={props.fix}
       >
         {props.words}
       </button>

@@ -35,7 +35,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
         <h2>Forecast</h2>
         {now.refused && forecast ? (
           <span className="text-quiet" role="status">
-            of before this change
+            before this change
           </span>
         ) : (
           <ClockChoice />
@@ -148,9 +148,9 @@ function Binds({ forecast }: { forecast: Forecast }) {
   const { binding } = forecast.prediction;
   return (
     <section className="pt-3">
-      <h2>What binds</h2>
+      <h2>Active limits</h2>
       {binding.length === 0 ? (
-        <p className="mt-0.5 text-quiet">Nothing: the machine does as it is told.</p>
+        <p className="mt-0.5 text-quiet">None: the machine does what is commanded.</p>
       ) : (
         binding.map((one) => (
           <p key={`${one.what}${one.from}`} className="mt-0.5">
@@ -170,7 +170,7 @@ function Assumed({ forecast }: { forecast: Forecast }) {
   if (forecast.assumed.length === 0) return null;
   return (
     <section className="pt-3">
-      <h2>Taken for granted</h2>
+      <h2>Assumptions</h2>
       {forecast.assumed.map((words) => (
         <p key={words} className="mt-0.5 first-letter:uppercase">
           {words}.

@@ -104,7 +104,7 @@ export function GoalPanel({ planned }: { planned: Planned }) {
             seek.mutate();
           }}
         >
-          {seek.isPending ? "Looking for it" : "Find it"}
+          {seek.isPending ? "Searching" : "Search"}
         </button>
       </div>
       {seek.error && <FieldError>{failureWords(seek.error) ?? ""}</FieldError>}

@@ -37,7 +37,7 @@ export function Offered(props: Props) {
           </button>
         )}
         <button type="button" className="btn" onClick={leave}>
-          {take ? "Leave it" : "Done"}
+          {take ? "Cancel" : "Done"}
         </button>
         {take && <span className="self-center text-[13px] text-quiet">Drawn in grey above.</span>}
       </div>

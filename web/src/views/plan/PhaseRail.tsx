@@ -167,7 +167,7 @@ function Refused() {
   return (
     <>
       <TriangleAlert size={14} className="shrink-0 text-stop" aria-hidden="true" />
-      <span className="sr-only">something in it is refused</span>
+      <span className="sr-only">something in it is invalid</span>
     </>
   );
 }

@@ -39,7 +39,7 @@ export function Scrub({ chart, prediction, select }: Props) {
       role="slider"
       className="scrub"
       tabIndex={0}
-      aria-label="Moment read"
+      aria-label="Cursor"
       aria-valuenow={Number((t ?? 0).toFixed(2))}
       aria-valuemin={0}
       aria-valuemax={Number(end.toFixed(2))}

@@ -101,7 +101,7 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
             checked={regrind}
             onChange={(event) => setRegrind(event.target.checked)}
           />
-          Grind for it too
+          Adjust the grind too
           {fitted.data?.change.grind_setting != null && (
             <span className="text-quiet">
               : {plain(fitted.data.change.grind_setting)} on {grinder.name}, now{" "}

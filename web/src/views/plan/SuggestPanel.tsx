@@ -114,7 +114,7 @@ function Asks(props: {
         >
           Count along water
         </button>
-        <span className="text-quiet">and what a grind shift does to both ways</span>
+        <span className="text-quiet">and what a grind change does to each</span>
       </li>
     </ul>
   );
@@ -155,9 +155,9 @@ function Found(props: { found: Suggested; planned: Planned; leave: () => void })
           <thead>
             <tr>
               <th scope="col">20 µm finer to 20 µm coarser</th>
-              <th scope="col">shot time apart</th>
-              <th scope="col">extraction apart</th>
-              <th scope="col">peak apart</th>
+              <th scope="col">shot time difference</th>
+              <th scope="col">extraction difference</th>
+              <th scope="col">peak difference</th>
             </tr>
           </thead>
           <tbody>

@@ -100,7 +100,7 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
           <progress className="progress" value={run.share} max={1} aria-label="Search" />
           <span className="text-quiet">
             Searching what it can do
-            {run.apart !== undefined && `: ${run.apart.toFixed(1)} apart so far`}
+            {run.distance !== undefined && `: ${run.distance.toFixed(1)} difference so far`}
           </span>
           <button type="button" className="btn" onClick={run.finish} disabled={!run.best}>
             Stop here
@@ -150,7 +150,7 @@ function Translated(props: {
         />
       </div>
       <p className="mt-2" role="status">
-        On {found.machine_name} it <b>{apartWords(found.difference.apart)}</b>. Lost:{" "}
+        On {found.machine_name} it <b>{apartWords(found.difference.distance)}</b>. Lost:{" "}
         <span className="text-quiet">{found.lost.join("; ")}.</span>
       </p>
       <Table found={found} />
@@ -166,7 +166,7 @@ function Table({ found }: { found: Translation }) {
       name: `ground ${Math.abs(shift.by_um)} µm ${shift.by_um < 0 ? "finer" : "coarser"}`,
       one: shift.difference,
     })),
-    { name: "mended plainly", one: found.plain },
+    { name: "with simple fixes", one: found.plain },
   ];
   return (
     <div className="overflow-x-auto">
@@ -244,7 +244,7 @@ function Begin(props: {
         </>
       )}
       <button type="submit" className="btn btn-main px-4!" disabled={begin.isPending}>
-        {here ? "Take it into this draft" : "Start it as its own"}
+        {here ? "Apply to this draft" : "Save as a new profile"}
       </button>
       <button type="button" className="btn" onClick={close}>
         Leave

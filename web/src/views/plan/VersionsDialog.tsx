@@ -71,7 +71,7 @@ function Lines(props: { history: History; planned: Planned; close: () => void })
                 }
                 onClick={() => restore.mutate(version.number)}
               >
-                Bring back
+                Restore
               </button>
               <Branch id={history.id} number={version.number} name={history.name} close={close} />
             </span>
@@ -80,8 +80,8 @@ function Lines(props: { history: History; planned: Planned; close: () => void })
             {version.differences.length > 0
               ? `${version.differences.join("; ")}.`
               : version.based_on == null
-                ? "Where it began."
-                : "Named or noted anew; it runs alike."}
+                ? "First version."
+                : "Only the name or note changed."}
           </p>
         </li>
       ))}
@@ -206,7 +206,7 @@ function Compared({ first, second }: { first: Side; second: Side }) {
       <p className="mt-2 first-letter:uppercase">
         {changes.data?.differences.length
           ? `${changes.data.differences.join("; ")}.`
-          : "Nothing is different in what they do."}
+          : "They do the same."}
       </p>
       <p className="text-quiet first-letter:uppercase" role="status">
         {effectsOf(before.prediction, after.prediction).join("; ")}

@@ -20,7 +20,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
   const here = now.answered?.forecast.prediction;
   if (variants.error)
     return <p className="editor text-warn">{failureWords(variants.error) ?? ""}</p>;
-  if (!variants.data || !here) return <p className="editor text-quiet">Working it out</p>;
+  if (!variants.data || !here) return <p className="editor text-quiet">Calculating</p>;
   const seconds = Math.max(
     here.shot_time_s.value ?? 0,
     ...variants.data.map((one) => one.time_s.at(-1) ?? 0),

@@ -8,7 +8,7 @@ import type { Planned } from "../../profile/usePlanned";
 import { usePreview } from "./preview";
 
 /** Which other curve is drawn behind: a version's, none, or as it is wont: what a draft began from. */
-export type GhostChoice = "wont" | "none" | number;
+export type GhostChoice = "default" | "none" | number;
 
 export interface Ghost {
   prediction: Prediction;
@@ -17,10 +17,10 @@ export interface Ghost {
 
 /** The ghost behind the curves: a suggestion under view comes before a chosen version. */
 export function useGhost(history: History, planned: Planned) {
-  const [choice, choose] = useState<GhostChoice>("wont");
+  const [choice, choose] = useState<GhostChoice>("default");
   const preview = usePreview((state) => state.shown);
   const { saved, dirty } = planned;
-  const number = choice === "wont" ? (dirty ? saved.number : null) : choice;
+  const number = choice === "default" ? (dirty ? saved.number : null) : choice;
   const version = useQuery({
     ...versionQuery(history.id, typeof number === "number" ? number : 0),
     enabled: typeof number === "number" && number !== saved.number,

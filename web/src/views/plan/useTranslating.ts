@@ -12,14 +12,14 @@ import {
 export type Gates = NonNullable<TranslationAsked["gates"]>;
 
 type Told =
-  | { is: "progress"; share: number; apart: number; profile: Profile }
+  | { is: "progress"; share: number; distance: number; profile: Profile }
   | { is: "done"; translation: Translation }
   | { is: "failed"; message: string };
 
 interface State {
   searching: boolean;
   share: number;
-  apart?: number;
+  distance?: number;
   /** The nearest program so far. */
   best?: Profile;
   translation?: Translation;
@@ -77,7 +77,8 @@ async function follow(
   if (!stream) throw new ApiError(0, LOST, []);
   for await (const line of linesOf(stream as unknown as ReadableStream<Uint8Array>)) {
     const told: Told = JSON.parse(line);
-    if (told.is === "progress") set({ share: told.share, apart: told.apart, best: told.profile });
+    if (told.is === "progress")
+      set({ share: told.share, distance: told.distance, best: told.profile });
     else if (told.is === "done") set({ searching: false, translation: told.translation });
     else throw new ApiError(500, told.message, []);
   }

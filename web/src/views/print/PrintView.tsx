@@ -34,7 +34,7 @@ function Sheet({ id, number }: { id: number; number: number }) {
     <main className="print-sheet">
       <p className="no-print flex gap-2 pb-3">
         <button type="button" className="btn btn-main px-4!" onClick={() => window.print()}>
-          Print it
+          Print
         </button>
         <Link className="btn" to={`/plan/${id}`}>
           Back to Plan

@@ -27,7 +27,7 @@ export function Checklist(props: {
   useActions("checks", [
     {
       id: "confirm-all",
-      words: "All of it is so: confirm every check that is asked",
+      words: "Confirm all checks",
       key: "c",
       group: "Here",
       disabled: asked.length === 0,
@@ -62,7 +62,7 @@ export function Checklist(props: {
         disabled={asked.length === 0}
         onClick={confirmAll}
       >
-        All of it is so <kbd className="key">C</kbd>
+        Confirm all <kbd className="key">C</kbd>
       </button>
     </section>
   );

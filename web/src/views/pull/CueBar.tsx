@@ -20,7 +20,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
     return (
       <Bar
         large={shot.state === "done" ? "Shot stored" : "Shot incomplete"}
-        small={shot.trouble ?? "Every drip is in."}
+        small={shot.trouble ?? "Recording complete."}
       />
     );
   if (now.stopped) {
@@ -28,7 +28,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
     return (
       <Bar
         large="Stopped"
-        small={`${reason}. The last drips fall; wait until the gauge is at zero.`}
+        small={`${reason}. The last drips are falling; wait until the gauge reads zero.`}
       />
     );
   }
@@ -48,7 +48,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
       state={state}
       gates={
         state
-          ? [now.taken ? "waits until you give it back" : "waits until you let it go on"]
+          ? [now.taken ? "waits until you return control" : "waits until you resume"]
           : gates.map((one) => gateWords(one, now))
       }
       then={nextCue?.say ?? next?.name ?? last}

@@ -23,11 +23,11 @@ export function CutOff() {
         <b>
           Shot {shot.id}, {shot.profile_name} v{shot.number}, was cut off.
         </b>{" "}
-        What came until then is kept.
+        Everything received until then is kept.
         {others.length > 0 && ` So are ${others.length} more.`}
       </span>
       <Link className="btn" to={`/pull/shot/${shot.id}`} onClick={() => seen.mutate(shot.id)}>
-        Look at it
+        View it
       </Link>
       <button type="button" className="btn" onClick={() => seen.mutate(shot.id)}>
         Leave it

@@ -49,7 +49,7 @@ function Readings({ shot, now }: { shot: Shot; now: Now }) {
       )}
       {!shot.wired && (
         <p className="col-span-full text-quiet">
-          No wire: read its own gauge, and say here what you do.
+          Not connected: read its own gauge, and enter here what you do.
         </p>
       )}
     </div>
@@ -190,7 +190,7 @@ function Watching({ shotId }: { shotId: number }) {
     <div className="rounded-sm border border-rule p-2">
       <p>Another page commands this shot; this one watches.</p>
       <button type="button" className="btn mt-1.5 w-full" onClick={() => take.mutate()}>
-        Take the controls
+        Take control
       </button>
       {take.error && <ErrorNote error={take.error} />}
     </div>
@@ -229,7 +229,7 @@ function Hands({ shot, live, now, orders }: HandsProps) {
           disabled={false}
         />
       )}
-      {waits && <GoOn orders={orders} words={shot.manual ? "Done: next cue" : "Go on"} />}
+      {waits && <GoOn orders={orders} words={shot.manual ? "Done: next cue" : "Resume"} />}
     </>
   );
 }
@@ -262,7 +262,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
   const actions: Action[] = [
     {
       id: "hold",
-      words: now.held ? "Let the phase go on" : "Hold the phase",
+      words: now.held ? "Resume the phase" : "Hold the phase",
       key: "h",
       group: "Here",
       disabled: taken,
@@ -277,7 +277,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
     },
     {
       id: "take",
-      words: taken ? "Give it back to the program" : "Take over by hand",
+      words: taken ? "Return control to the program" : "Take over by hand",
       key: "t",
       group: "Here",
       disabled: !steerable,
@@ -338,9 +338,9 @@ function Program(props: HandsProps & { control: string | undefined; step: number
         </div>
       )}
       <div className="grid grid-cols-[1fr_1fr_1.3fr] gap-1.5">
-        <Press action={hold} words={now.held && !taken ? "Go on" : "Hold"} letter="H" />
+        <Press action={hold} words={now.held && !taken ? "Resume" : "Hold"} letter="H" />
         <Press action={skip} words="Skip" letter="N" />
-        <Press action={take} words={taken ? "Give back" : "By hand"} letter="T" />
+        <Press action={take} words={taken ? "Return control" : "By hand"} letter="T" />
       </div>
     </section>
   );

@@ -49,7 +49,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
               <th className="font-normal">mean</th>
               <th className="font-normal">deviation</th>
               <th className="font-normal">spread</th>
-              <th className="font-normal">let pass</th>
+              <th className="font-normal">tolerance</th>
             </tr>
           </thead>
           <tbody>
@@ -75,7 +75,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
                 </td>
                 <td>
                   <NumberField
-                    label={`${row.name}, let pass`}
+                    label={`${row.name}, tolerance`}
                     value={tolerance[row.figure] ?? null}
                     width={48}
                     onChange={(value) => {

@@ -2,18 +2,18 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Shot } from "../../api/client";
-import { afterQuery, shotQuery, shotsQuery } from "../../api/queries";
+import { reviewQuery, shotQuery, shotsQuery } from "../../api/queries";
 import { useLive } from "../../api/useLive";
 import { firstEvent } from "../../shots/events";
 import { recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
-import { AfterColumn } from "./AfterColumn";
-import { AfterPanels } from "./AfterPanels";
 import { CueBar } from "./CueBar";
 import { During } from "./During";
 import { nowOf } from "./now";
+import { ReviewColumn } from "./ReviewColumn";
+import { ReviewPanels } from "./ReviewPanels";
 
 /** One shot, from pump on to what to do next. */
 export function ShotRunning() {
@@ -34,7 +34,7 @@ function Whole({ shot }: { shot: Shot }) {
   useEffect(() => {
     if (over) queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
   }, [over, queryClient]);
-  const after = useQuery({ ...afterQuery(shot.id), enabled: !running });
+  const after = useQuery({ ...reviewQuery(shot.id), enabled: !running });
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const now = nowOf(traces, events);
@@ -50,7 +50,7 @@ function Whole({ shot }: { shot: Shot }) {
         </div>
         {!live.connected && running && (
           <p role="status" className="mb-2 text-warn">
-            The line to Vapocline broke; the shot goes on and is recorded. Trying again.
+            Connection to Vapocline lost; the shot goes on and is recorded. Reconnecting.
           </p>
         )}
         <CueBar shot={shot} now={now} running={running} />
@@ -67,12 +67,12 @@ function Whole({ shot }: { shot: Shot }) {
             label={`Shot ${shot.id}: pressure, flow and cup weight over ${(traces.time_s.at(-1) ?? 0).toFixed(0)} seconds`}
           />
         </section>
-        {!running && <AfterPanels shot={shot} after={after.data} error={after.error} />}
+        {!running && <ReviewPanels shot={shot} after={after.data} error={after.error} />}
       </main>
       {running ? (
         <During shot={shot} live={live} now={now} />
       ) : (
-        <AfterColumn shot={shot} after={after.data} />
+        <ReviewColumn shot={shot} after={after.data} />
       )}
     </div>
   );

@@ -92,7 +92,7 @@ export function gateWords(gate: Exit, now: Now): string {
     case "first_drip":
       return now.dripped ? "it has dripped" : "no drip yet";
     case "hand":
-      return "your word";
+      return "your signal";
   }
 }
 

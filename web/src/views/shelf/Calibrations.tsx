@@ -162,7 +162,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
           className="btn mt-2"
           onClick={() => setRows([...rows, journey.columns.map(() => null)])}
         >
-          One more row
+          Add a row
         </button>
       </div>
       <div className="min-w-0">
@@ -185,13 +185,13 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
               disabled={keep.isPending}
               onClick={() => keep.mutate()}
             >
-              Keep it and use it
+              Save and use
             </button>
           </>
         ) : (
           <p className="text-quiet">
-            {empty && "It is worked out as you fill in the rows."}
-            {worked.isPending && !empty && "Working it out"}
+            {empty && "Results appear as you fill in the rows."}
+            {worked.isPending && !empty && "Calculating"}
           </p>
         )}
         {!empty && worked.error && <Refusal error={worked.error} />}
@@ -244,7 +244,7 @@ function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
               disabled={use.isPending}
               onClick={() => use.mutate(one.id)}
             >
-              Use this again
+              Use this one
             </button>
           )}
         </li>

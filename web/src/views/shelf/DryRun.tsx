@@ -43,7 +43,7 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
             : "Stage times against the plan, with a drilled disc in place of coffee."}
         </span>
         {here && !bench.data?.machine.wired ? (
-          <span className="text-quiet">No wire tells when a stage begins.</span>
+          <span className="text-quiet">Not connected: nothing reports when a stage begins.</span>
         ) : here ? (
           <span className="flex items-center gap-2">
             {profile && (
@@ -60,7 +60,7 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
               disabled={run.isPending || !profile}
               onClick={() => run.mutate()}
             >
-              {run.isPending ? "Running" : "Run it dry"}
+              {run.isPending ? "Running" : "Start dry run"}
             </button>
           </span>
         ) : (

@@ -1,11 +1,11 @@
 import { scaleLinear } from "d3-scale";
-import type { Fitted } from "../../api/client";
+import type { CalibrationFit } from "../../api/client";
 
 const [WIDTH, HEIGHT] = [420, 210];
 const [LEFT, RIGHT, TOP, BOTTOM] = [44, 12, 26, 34];
 
 /** What was measured as squares, slips crossed out, and the curve through the rest. */
-export function FitPlot({ fitted }: { fitted: Fitted }) {
+export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
   const xs = [...fitted.points.map((one) => one.x), ...fitted.curve_x];
   const ys = [...fitted.points.map((one) => one.y), ...fitted.curve_y];
   const x = scaleLinear([Math.min(...xs), Math.max(...xs)], [LEFT, WIDTH - RIGHT]).nice(6);

@@ -4,7 +4,7 @@ import { machinesQuery } from "../../api/queries";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "../../bench/kinds";
 import { EXITS } from "../../profile/loose";
 import { Calibrations } from "./Calibrations";
-import { LinesForm } from "./LinesForm";
+import { ConnectionsForm } from "./ConnectionsForm";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
 import { Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
@@ -118,7 +118,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
             valve={machine.control.kind === "valve"}
           />
           <Slots machineId={machine.id} />
-          <LinesForm machineId={machine.id} />
+          <ConnectionsForm machineId={machine.id} />
         </>
       )}
     </div>

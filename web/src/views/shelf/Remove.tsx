@@ -28,7 +28,7 @@ export function Remove(props: { kind: Kind; id: number; name: string; list: Quer
         <>
           <span>Take {name} off the shelf?</span>
           <button type="button" className="btn text-stop" onClick={() => remove.mutate()}>
-            Take it off
+            Remove it
           </button>
           <button type="button" className="btn" onClick={() => setAsked(false)}>
             Keep it
@@ -36,7 +36,7 @@ export function Remove(props: { kind: Kind; id: number; name: string; list: Quer
         </>
       ) : (
         <button type="button" className="btn" onClick={() => setAsked(true)}>
-          Take off the shelf
+          Remove from the shelf
         </button>
       )}
       {remove.error && <FieldError>{failureWords(remove.error) ?? ""}</FieldError>}

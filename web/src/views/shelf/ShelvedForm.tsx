@@ -31,7 +31,7 @@ export function ShelvedForm(props: {
       start={start}
       save={save}
       fresh={!thing}
-      words={thing ? `Save the ${kind}` : "Put it on the shelf"}
+      words={thing ? `Save the ${kind}` : "Add to the shelf"}
       beside={
         thing && (
           <>

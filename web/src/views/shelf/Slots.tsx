@@ -68,7 +68,7 @@ function SlotLine({ slot, machineId }: { slot: Slot; machineId: number }) {
             disabled={clear.isPending}
             onClick={() => clear.mutate()}
           >
-            Empty it
+            Clear it
           </button>
         </>
       ) : (
@@ -163,7 +163,7 @@ function Store({ plan }: { plan: SlotPlan }) {
         }}
       />
       <button type="submit" className="btn" disabled={store.isPending}>
-        {there?.name && sure ? `Put it over ${there.name}` : "Store it"}
+        {there?.name && sure ? `Overwrite ${there.name}` : "Store it"}
       </button>
       {there?.name && sure && (
         <p className="basis-full text-warn" role="alert">

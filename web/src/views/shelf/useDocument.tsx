@@ -95,7 +95,7 @@ export function DocumentForm(props: {
           </button>
           {doc.dirty && !fresh && (
             <button type="button" className="btn" onClick={doc.undo}>
-              As it was
+              Revert
             </button>
           )}
           {mutation.isSuccess && !doc.dirty && (

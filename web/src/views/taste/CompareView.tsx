@@ -71,11 +71,7 @@ function SideBySide({ compared }: { compared: Compared }) {
           <OverlaidChart first={first} second={second} names={pair} />
           <div className="grid gap-x-8 gap-y-3 border-t border-rule p-4 md:grid-cols-[2fr_1fr]">
             <Differences title="Done differently" none="Nothing." lines={comparison.done} />
-            <Differences
-              title="What came of it"
-              none="Nothing worth a word."
-              lines={comparison.came}
-            />
+            <Differences title="Result" none="Nothing worth a word." lines={comparison.came} />
           </div>
         </section>
       </main>
@@ -146,11 +142,11 @@ const RECIPE: Row[] = [
 const RESULT: Row[] = [
   { name: "Shot time", what: "shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
-  { name: "In the cup", what: "yield", of: (shot) => withUnit(shot.yield_g, 1, "g") },
+  { name: "Yield", what: "yield", of: (shot) => withUnit(shot.yield_g, 1, "g") },
   { name: "Peak", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
-  { name: "Strength", what: "strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
+  { name: "Strength (TDS)", what: "strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
   {
-    name: "Extraction",
+    name: "Extraction (EY)",
     what: "extraction",
     of: (shot) => withUnit(shot.extraction_yield_pct, 1, "%"),
   },

@@ -122,7 +122,7 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
         <TastingForm shot={shot} />
       </main>
       <aside className="forecast-column" aria-label="Result">
-        <h2>What came of it</h2>
+        <h2>Result</h2>
         <Figures shot={shot} />
         <Strength shot={shot} />
         {before && (

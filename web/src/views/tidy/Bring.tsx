@@ -14,7 +14,7 @@ export function Bring({ bring }: { bring: (text: string) => void }) {
     >
       <h1>Tidy a recording into a profile</h1>
       <p>
-        Open a shot in Pull and choose "Tidy it into a profile", or bring a trace in as CSV: one
+        Open a shot in Pull and choose "Tidy it into a profile", or import a recording as CSV: one
         column a channel, with its name in the first row. <code>time_s</code> and{" "}
         <code>pressure_bar</code> are needed; <code>water_in_ml_s</code> and <code>cup_g</code>{" "}
         help.

@@ -30,8 +30,8 @@ export function TidyView() {
     <Tidy
       key={csv.length}
       of={{ csv }}
-      name="Brought in"
-      title="A trace brought in"
+      name="Imported recording"
+      title="An imported recording"
       other={() => bring("")}
     />
   ) : (
@@ -83,7 +83,7 @@ function Tidy(props: { of: Of; name: string; title: string; other?: () => void }
           <h1 className="truncate">{title}</h1>
           {other && (
             <button type="button" className="btn" onClick={other}>
-              Another trace
+              Another recording
             </button>
           )}
         </div>
@@ -267,7 +267,7 @@ function Save({ name, result, ready }: { name: string; result: TidyResult; ready
         />
       </label>
       <button type="submit" className="btn btn-main w-full" disabled={!ready || start.isPending}>
-        Save it as a profile
+        Save as a profile
       </button>
       {start.error && (
         <FieldError>{problem ? refusalWords(problem) : start.error.message}</FieldError>

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
-import { type After, answered, client, type Shot } from "../../api/client";
+import { answered, client, type Review, type Shot } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures } from "../../shots/Figures";
@@ -9,7 +9,7 @@ import { FieldError } from "../../ui/NumberField";
 import { usePreparing } from "./preparing";
 
 /** What came of a shot, its strength, and where to go from here. */
-export function AfterColumn({ shot, after }: { shot: Shot; after: After | undefined }) {
+export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | undefined }) {
   const navigate = useNavigate();
   const shots = useQuery(shotsQuery());
   const setPreparing = usePreparing((state) => state.set);
@@ -25,7 +25,7 @@ export function AfterColumn({ shot, after }: { shot: Shot; after: After | undefi
   ]);
   return (
     <aside className="forecast-column gap-2!" aria-label="Result">
-      <h2>What came of it</h2>
+      <h2>Result</h2>
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
         {after && !after.weighed && <Drink shot={shot} />}

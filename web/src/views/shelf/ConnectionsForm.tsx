@@ -1,38 +1,38 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { answered, client, type Lines } from "../../api/client";
-import { benchQuery, linesQuery, machinesQuery } from "../../api/queries";
+import { answered, type Connections, client } from "../../api/client";
+import { benchQuery, connectionsQuery, machinesQuery } from "../../api/queries";
 import { ErrorNote } from "../../ui/Messages";
 import { DocumentForm, Part, Text, Tick, useDocumentHere } from "./useDocument";
 
 /** Where a machine, its scale and the bench's refractometer answer; the simulated ones else. */
-export function LinesForm({ machineId }: { machineId: number }) {
-  const lines = useQuery(linesQuery(machineId));
+export function ConnectionsForm({ machineId }: { machineId: number }) {
+  const lines = useQuery(connectionsQuery(machineId));
   const queryClient = useQueryClient();
   if (lines.isError) return <ErrorNote error={lines.error} />;
   if (!lines.data) return null;
   const { silent, ...start } = lines.data;
   const save = async (body: Record<string, unknown>) => {
     const now = await answered(
-      client.PUT("/api/machines/{machine_id}/lines", {
+      client.PUT("/api/machines/{machine_id}/connections", {
         params: { path: { machine_id: machineId } },
-        body: body as unknown as Lines,
+        body: body as unknown as Connections,
       }),
     );
-    queryClient.setQueryData(linesQuery(machineId).queryKey, now);
+    queryClient.setQueryData(connectionsQuery(machineId).queryKey, now);
     await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
     await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
   };
   return (
-    <section aria-label="Lines" className="border-t border-rule pt-3">
-      <h2>Lines to its devices</h2>
+    <section aria-label="Connections" className="border-t border-rule pt-3">
+      <h2>Connections to its devices</h2>
       <p className="text-quiet">
         Empty for the simulated ones that come with Vapocline; else where they answer, as
         192.168.1.20:7000. A machine that no wire reaches is worked and read by hand: Pull keeps the
         time and gives the cues.
       </p>
-      <DocumentForm label="Lines" start={start} save={save} words="Save the lines">
-        <Part name="They answer at">
-          <Tick path="wired" label="A wire reaches the machine" />
+      <DocumentForm label="Connections" start={start} save={save} words="Save connections">
+        <Part name="They respond at">
+          <Tick path="wired" label="The machine is connected" />
           <MachineLine />
           <Text path="scale" label="Scale" />
           <Text path="refractometer" label="Refractometer" />

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { type After, answered, client, type Shot } from "../../api/client";
+import { answered, client, type Review, type Shot } from "../../api/client";
 import { profilesQuery, seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { logWords } from "../../shots/log";
@@ -14,7 +14,11 @@ import { SeriesPanel } from "./SeriesPanel";
 type Part = "done" | "log" | "series";
 
 /** Under a shot that is over: planned against done, corrections to keep, repeats, and what was done. */
-export function AfterPanels(props: { shot: Shot; after: After | undefined; error: Error | null }) {
+export function ReviewPanels(props: {
+  shot: Shot;
+  after: Review | undefined;
+  error: Error | null;
+}) {
   const { shot, after, error } = props;
   const series = useQuery({
     ...seriesQuery(shot.series_id ?? 0),
@@ -25,7 +29,7 @@ export function AfterPanels(props: { shot: Shot; after: After | undefined; error
   const parts: { value: Part; words: string }[] = [
     {
       value: "done",
-      words: after?.flagged ? `Planned and done, ${after.flagged} off` : "Planned and done",
+      words: after?.flagged ? `Planned and actual, ${after.flagged} off` : "Planned and actual",
     },
     ...(series.data
       ? [
@@ -66,7 +70,7 @@ export function AfterPanels(props: { shot: Shot; after: After | undefined; error
   );
 }
 
-function DoneTable({ after }: { after: After }) {
+function DoneTable({ after }: { after: Review }) {
   return (
     <table className="done-table">
       <thead>
@@ -97,7 +101,7 @@ function DoneTable({ after }: { after: After }) {
   );
 }
 
-function FollowedNote({ followed }: { followed: NonNullable<After["followed"]> }) {
+function FollowedNote({ followed }: { followed: NonNullable<Review["followed"]> }) {
   return (
     <div data-followed={followed.score}>
       <h3>How closely the cues were followed</h3>
@@ -122,7 +126,7 @@ function FollowedNote({ followed }: { followed: NonNullable<After["followed"]> }
 }
 
 /** What was done in flight, as a version that would do it by itself: kept only when said so. */
-function KeepCorrection(props: { shot: Shot; correction: NonNullable<After["correction"]> }) {
+function KeepCorrection(props: { shot: Shot; correction: NonNullable<Review["correction"]> }) {
   const { shot, correction } = props;
   const navigate = useNavigate();
   const queryClient = useQueryClient();
@@ -145,7 +149,7 @@ function KeepCorrection(props: { shot: Shot; correction: NonNullable<After["corr
   });
   return (
     <div className="rounded-sm border border-rule p-2" data-correction="">
-      <h3>What you did in flight, as a version</h3>
+      <h3>Your corrections as a new version</h3>
       <ul className="list-disc pl-5">
         {correction.differences.map((words) => (
           <li key={words}>{words}</li>
@@ -153,7 +157,7 @@ function KeepCorrection(props: { shot: Shot; correction: NonNullable<After["corr
       </ul>
       {correction.newest !== shot.number && (
         <p className="text-quiet">
-          It follows v{shot.number}, which was pulled; v{correction.newest} stays as it is.
+          Based on v{shot.number}, which was pulled; v{correction.newest} stays as it is.
         </p>
       )}
       <button
@@ -184,9 +188,9 @@ function Log({ shot }: { shot: Shot }) {
 }
 
 /** Why there is no correction to keep. */
-function uncorrected(shot: Shot, after: After) {
-  if (after.too_much) return `What you did in flight makes no version: ${after.too_much}.`;
+function uncorrected(shot: Shot, after: Review) {
+  if (after.too_much) return `Your corrections cannot be saved as a version: ${after.too_much}.`;
   return shot.manual
-    ? "Worked by hand throughout: there is no program to correct."
-    : "Nothing was corrected in flight.";
+    ? "Pulled by hand throughout: there is no program to correct."
+    : "Nothing was corrected during the shot.";
 }
