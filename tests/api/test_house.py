@@ -132,7 +132,7 @@ class Refusals(Served):
         path = f"/api/profiles/{number}/versions"
         self.assertEqual(self.client.post(path, json=save).status_code, 201)
         self.assertIn(
-            "saved meanwhile", self.refused(self.client.post(path, json=save), 409)["detail"]
+            "saved in the meantime", self.refused(self.client.post(path, json=save), 409)["detail"]
         )
 
     def test_fields_that_are_none_of_the_apis(self) -> None:

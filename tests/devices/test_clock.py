@@ -110,7 +110,7 @@ class ByHand(unittest.TestCase):
             machine.stop()
         machine.start(by_hand=True)
         for order in (Nudge(by=0.5), Level(level=3), Plain(do="take"), Plain(do="tare")):
-            with self.subTest(order.do), self.assertRaisesRegex(OrderError, "no wire"):
+            with self.subTest(order.do), self.assertRaisesRegex(OrderError, "not connected"):
                 machine.order(order)
         with self.assertRaisesRegex(DeviceError, "a shot is running"):
             machine.start(by_hand=True)

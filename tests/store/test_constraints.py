@@ -76,7 +76,7 @@ class Constraints(OnDatabase):
     def test_names_are_not_empty_and_not_taken_twice(self) -> None:
         self.refused(CoffeeRow(name="", roast="medium"), "ck_coffees_name")
         with (
-            self.assertRaisesRegex(ConflictError, "profile of that name"),
+            self.assertRaisesRegex(ConflictError, "profile with that name"),
             transaction(self.sessions) as session,
         ):
             session.add(ProfileRow(name="P"))
@@ -147,7 +147,7 @@ class Versions(OnDatabase):
 
     def test_two_versions_cannot_have_one_number(self) -> None:
         with (
-            self.assertRaisesRegex(ConflictError, "newer version meanwhile"),
+            self.assertRaisesRegex(ConflictError, "newer version in the meantime"),
             transaction(self.sessions) as session,
         ):
             session.add(VersionRow(profile_id=self.profile_id, number=1, document={}))

@@ -11,13 +11,6 @@ import { Frame } from "./bench/Frame";
 import { useDrafts } from "./profile/drafts";
 import { NotFound, Trouble } from "./ui/Messages";
 import { PlanView } from "./views/plan/PlanView";
-import { PrintView } from "./views/print/PrintView";
-import { PullView } from "./views/pull/PullView";
-import { ShotRunning } from "./views/pull/ShotRunning";
-import { ShelfView } from "./views/shelf/ShelfView";
-import { CompareView } from "./views/taste/CompareView";
-import { TasteView } from "./views/taste/TasteView";
-import { TidyView } from "./views/tidy/TidyView";
 import "./theme.css";
 
 // An answer is drawn in the same turn it came, not after a timer: the curve follows the hand.
@@ -35,22 +28,35 @@ const queryClient = new QueryClient({
   },
 });
 
+// Plan is where one begins; the other views come when they are first opened, or as soon as the page
+// has nothing else to do, so that they open while the server is away.
+const VIEWS = {
+  pull: () => import("./views/pull/PullView").then((m) => ({ Component: m.PullView })),
+  shot: () => import("./views/pull/ShotRunning").then((m) => ({ Component: m.ShotRunning })),
+  taste: () => import("./views/taste/TasteView").then((m) => ({ Component: m.TasteView })),
+  compare: () => import("./views/taste/CompareView").then((m) => ({ Component: m.CompareView })),
+  shelf: () => import("./views/shelf/ShelfView").then((m) => ({ Component: m.ShelfView })),
+  tidy: () => import("./views/tidy/TidyView").then((m) => ({ Component: m.TidyView })),
+  print: () => import("./views/print/PrintView").then((m) => ({ Component: m.PrintView })),
+};
+
 const router = createBrowserRouter([
   {
     path: "/",
     element: <Frame />,
     errorElement: <Trouble />,
+    hydrateFallbackElement: <p className="p-5">Loading the page…</p>,
     children: [
       { index: true, element: <Navigate to="/plan" replace /> },
       { path: "plan/:profileId?", element: <PlanView /> },
-      { path: "pull", element: <PullView /> },
-      { path: "pull/shot/:shotId", element: <ShotRunning /> },
-      { path: "pull/:profileId/:number", element: <PullView /> },
-      { path: "taste/:shotId?", element: <TasteView /> },
-      { path: "taste/:first/with/:second", element: <CompareView /> },
-      { path: "shelf/:kind?/:id?", element: <ShelfView /> },
-      { path: "tidy/:shotId?", element: <TidyView /> },
-      { path: "print/:profileId/:number", element: <PrintView /> },
+      { path: "pull", lazy: VIEWS.pull },
+      { path: "pull/shot/:shotId", lazy: VIEWS.shot },
+      { path: "pull/:profileId/:number", lazy: VIEWS.pull },
+      { path: "taste/:shotId?", lazy: VIEWS.taste },
+      { path: "taste/:first/with/:second", lazy: VIEWS.compare },
+      { path: "shelf/:kind?/:id?", lazy: VIEWS.shelf },
+      { path: "tidy/:shotId?", lazy: VIEWS.tidy },
+      { path: "print/:profileId/:number", lazy: VIEWS.print },
       { path: "*", element: <NotFound /> },
     ],
   },
@@ -67,3 +73,9 @@ createRoot(root).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+
+// Not before the first view is drawn, and not all at once while it still asks the server.
+const whenIdle = window.requestIdleCallback ?? ((run: () => void) => setTimeout(run, 500));
+whenIdle(() => {
+  for (const load of Object.values(VIEWS)) void load();
+});

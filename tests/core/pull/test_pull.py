@@ -293,7 +293,7 @@ class Recovering(unittest.TestCase):
         found = find_recovery(one, predict(one), [], samples_of(strayed(one, 1.5, 9)))
         assert found
         self.assertIsNone(found.nudge)
-        self.assertIn("nothing to steer", found.words)
+        self.assertIn("nothing to adjust", found.words)
 
 
 def traces_of(time_s: np.ndarray, pressure_bar: np.ndarray, **rest: np.ndarray) -> Traces:

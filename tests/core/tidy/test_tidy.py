@@ -229,7 +229,7 @@ class Refusing(unittest.TestCase):
     def test_a_machine_that_is_told_no_level(self) -> None:
         traces, stop_s, _cup = recorded(pressure(9))
         sprung = Machine(name="S", control=SpringLever(springs=(Spring(top_bar=8, end_bar=4),)))
-        with self.assertRaisesRegex(Refused, "that can be told a level"):
+        with self.assertRaisesRegex(Refused, "whose level can be set"):
             tidy(traces, sprung, TidyAsk(), name="T", stop_s=stop_s)
 
     def test_more_stages_than_the_machine_has(self) -> None:

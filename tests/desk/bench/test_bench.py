@@ -62,7 +62,7 @@ class Bench(AtBench):
         today = at_time(self.context, lambda: datetime(2026, 3, 20, 9, tzinfo=UTC))
         coffee = add_coffee(today, Coffee(name="Night Ferry", roasted_on=date(2026, 3, 1)))
         self.assertEqual(coffee.rest_days, 19)
-        with self.assertRaisesRegex(ConflictError, "coffee of that name"):
+        with self.assertRaisesRegex(ConflictError, "coffee with that name"):
             add_coffee(today, Coffee(name="Night Ferry"))
         change_coffee(today, coffee.id, Coffee(name="Night Ferry", roasted_on=date(2026, 3, 14)))
         self.assertEqual([one.rest_days for one in list_coffees(today)], [6])

@@ -98,7 +98,7 @@ class Versions(AtBench):
         first = start_profile(self.context, NewProfile(name="Mine", profile=SOAKED))
         mine = NewVersion(based_on=1, profile=SOAKED.model_copy(update={"note": "mine"}))
         save_version(self.context, first.profile_id, NewVersion(based_on=1, profile=SOAKED))
-        with self.assertRaisesRegex(ConflictError, "Version 2 of Trial was saved meanwhile"):
+        with self.assertRaisesRegex(ConflictError, "Version 2 of Trial was saved in the meantime"):
             save_version(self.context, first.profile_id, mine)
         self.assertEqual(len(read_history(self.context, first.profile_id).versions), 2)
         kept = mine.model_copy(update={"based_on": 2})
@@ -112,7 +112,7 @@ class Versions(AtBench):
 
     def test_a_name_taken_by_another_profile_is_refused(self) -> None:
         start_profile(self.context, NewProfile(name="Mine", profile=SOAKED))
-        with self.assertRaisesRegex(ConflictError, "profile of that name"):
+        with self.assertRaisesRegex(ConflictError, "profile with that name"):
             start_profile(self.context, NewProfile(name="Mine"))
 
     def test_a_draft_is_set_against_its_version_in_words_and_by_prediction(self) -> None:
@@ -162,7 +162,7 @@ class AtOnce(unittest.TestCase):
             )
             conflicts = [one for one in found if isinstance(one, ConflictError)]
             self.assertEqual(len(conflicts), 1)
-            self.assertIn("meanwhile", str(conflicts[0]))
+            self.assertIn("in the meantime", str(conflicts[0]))
         self.assertEqual(len(read_history(self.context, first.profile_id).versions), 6)
 
     def test_two_profiles_of_one_name_at_the_same_moment(self) -> None:

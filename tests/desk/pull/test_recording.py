@@ -261,7 +261,7 @@ class MachineGone(unittest.TestCase):
 class Elsewhere(AtBench):
     def test_a_database_that_is_gone_is_an_error_of_its_own(self) -> None:
         gone = Context(open_resources("postgresql://nobody:x@127.0.0.1:1/none"), 1, 1)
-        with self.assertRaisesRegex(UnavailableError, "does not answer"):
+        with self.assertRaisesRegex(UnavailableError, "does not respond"):
             list_shots(gone)
 
     def test_the_desk_leaves_the_database_idle(self) -> None:

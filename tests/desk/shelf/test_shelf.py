@@ -57,7 +57,7 @@ class Things(OnBench):
 
     def test_a_name_that_is_taken_is_told(self) -> None:
         add_basket(self.context, Basket(name="Deep"))
-        with self.assertRaisesRegex(ConflictError, "basket of that name"):
+        with self.assertRaisesRegex(ConflictError, "basket with that name"):
             add_basket(self.context, Basket(name="Deep"))
 
     def test_a_new_bag_is_the_one_in_use_and_the_roast_date_goes_with_it(self) -> None:
@@ -165,7 +165,7 @@ class InSlots(OnBench):
             seen = storing.model_copy(update={"over": over})
             with self.assertRaisesRegex(ConflictError, "holds"):
                 store(self.context, self.machine.id, 1, seen)
-        with self.assertRaisesRegex(ConflictError, "emptied meanwhile"):
+        with self.assertRaisesRegex(ConflictError, "emptied in the meantime"):
             store(self.context, self.machine.id, 2, storing.model_copy(update={"over": name}))
         with self.assertRaises(ConflictError):
             clear(self.context, self.machine.id, 1, "OTHER")
@@ -196,7 +196,7 @@ class WithAMachine(OnBench):
         pull(context, PullRequest(profile_id=started.profile_id, number=1))
         (bag,) = list_coffees(context)[0].bags
         self.assertEqual((bag.shots, bag.remaining_g), (1, 82))
-        with self.assertRaisesRegex(ConflictError, "Shots were pulled"):
+        with self.assertRaisesRegex(ConflictError, "shots were pulled"):
             remove(context, "coffee", coffee.id)
 
     def test_a_dry_run_needs_no_coffee_and_comes_on_time(self) -> None:

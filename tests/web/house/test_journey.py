@@ -43,7 +43,7 @@ class Journey(InBrowser):
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
         measured = self.number("Shot time")
         self.assertGreater(measured, 15)
-        self.assertAlmostEqual(self.number("In the cup"), 37, delta=2)
+        self.assertAlmostEqual(self.number("Yield"), 37, delta=2)
 
         page.get_by_role("button", name="Taste this shot").click()
         page.wait_for_url("**/taste/*")

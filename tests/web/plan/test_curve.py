@@ -43,7 +43,7 @@ class OnTheCurve(Designing):
         self.drag(self.handle("Stop"), -60, 0)
         self.settled()
         self.assertTrue(28 < float(self.page.get_by_label("Stop weight").input_value()) < 34)
-        self.assertLess(self.number("In the cup"), 35.5)
+        self.assertLess(self.number("Yield"), 35.5)
 
     def test_a_ramps_end_is_dragged_both_ways(self) -> None:
         self.open(DECLINE)

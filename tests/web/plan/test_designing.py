@@ -279,11 +279,11 @@ class ByComputing(Designing):
         expect(panel.get_by_role("status")).to_contain_text("stop weight 36 to 42 g")
         expect(panel.get_by_role("status")).to_contain_text("yield +")
         self.settled()
-        self.assertGreater(self.number("In the cup"), 41)
+        self.assertGreater(self.number("Yield"), 41)
         page.get_by_role("button", name="Undo").click()
         expect(longer).to_have_value("0")  # another hand moved it: the middle is the profile again
         self.settled()
-        self.assertLess(self.number("In the cup"), 41)
+        self.assertLess(self.number("Yield"), 41)
 
     def test_a_style_is_fitted_to_the_bench_and_started_from(self) -> None:
         page = self.page
@@ -296,7 +296,7 @@ class ByComputing(Designing):
         dialog.get_by_role("button", name="Start from this").click()
         expect(page.get_by_role("heading", name="A long one")).to_be_visible()
         self.settled()
-        self.assertAlmostEqual(self.number("In the cup"), 90, delta=0.8)
+        self.assertAlmostEqual(self.number("Yield"), 90, delta=0.8)
         bench = read_bench(self.app)
         self.assertEqual(bench.yield_g, 90)
         self.assertGreater(bench.grind_setting, 16)

@@ -101,7 +101,7 @@ class Editing(InBrowser):
         first.get_by_role("button", name=f"Save as v{newest}", exact=True).click()
         expect(first.get_by_role("button", name="Saved", exact=True)).to_be_visible()
         second.get_by_role("button", name=f"Save as v{newest}", exact=True).click()
-        expect(second.get_by_text(f"Version {newest} was saved meanwhile")).to_be_visible()
+        expect(second.get_by_text(f"Version {newest} was saved in the meantime")).to_be_visible()
         expect(second.get_by_label("Level", exact=True)).to_have_value("7")
         second.get_by_role("button", name=f"Keep mine, to save on top of v{newest}").click()
         second.get_by_role("button", name=f"Save as v{newest + 1}", exact=True).click()
@@ -127,7 +127,7 @@ class Editing(InBrowser):
         offer.click()
         expect(offer).to_have_count(0)
         self.settled()
-        self.assertAlmostEqual(self.number("In the cup"), 36, delta=0.35)
+        self.assertAlmostEqual(self.number("Yield"), 36, delta=0.35)
 
     def test_shot_time_is_told_on_the_clock_one_counts_by(self) -> None:
         page = self.page
@@ -145,7 +145,7 @@ class Editing(InBrowser):
         page.get_by_label("Level", exact=True).fill("7.7")
         expect(page.get_by_text("60 tries; 8 in 10 fall within the bars")).to_be_visible()
         expect(page.locator("[data-trace=range]")).to_be_attached()
-        row = page.locator("[data-figure='Extraction']")
+        row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))
 
     def test_the_bench_changes_in_place_and_the_forecast_with_it(self) -> None:

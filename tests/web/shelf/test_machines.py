@@ -133,8 +133,8 @@ class OnTheShelf(WithMachines):
         page.goto(f"/shelf/coffees/{coffee.id}")
         expect(page.get_by_text("892 g left").first).to_be_visible()
         page.get_by_label("New bag roasted on").fill("2026-11-20")
-        page.get_by_label("New bag held").fill("250")
-        page.get_by_role("button", name="Open it").click()
+        page.get_by_label("New bag size").fill("250")
+        page.get_by_role("button", name="Open bag").click()
         expect(page.get_by_text("250 g left").first).to_be_visible()
         expect(page.get_by_text("892 g were left")).to_be_visible()
         self.assertEqual(read_bench(self.app).coffee.bags[0].remaining_g, 250)
@@ -144,7 +144,7 @@ class OnTheShelf(WithMachines):
         for kind, name, fields in (
             ("baskets", "Deep", {"From": "20", "To": "24"}),
             ("grinders", "Mill", {"Settings, rising": "0 5 9", "Size at each, µm": "200 300 400"}),
-            ("coffees", "Late", {"Process": "washed", "Held": "250"}),
+            ("coffees", "Late", {"Process": "washed", "Bag size": "250"}),
         ):
             page.goto(f"/shelf/{kind}/new")
             page.get_by_label("Name", exact=True).fill(name)

@@ -98,7 +98,7 @@ class Tasting(InBrowser):
     def test_strength_is_measured_or_unknown_and_refused_in_words(self) -> None:
         self.provokes_refusals = True
         page = self.page
-        row = page.locator("[data-figure=Extraction]")
+        row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text("unknown")
         page.get_by_label("Measured strength").fill("9.5")
         expect(row.locator(".fig")).to_have_text(re.compile(r"\d\d\.\d"))

@@ -7,11 +7,13 @@ import { LOST } from "../api/client";
 import { benchQuery } from "../api/queries";
 import { type Action, useActionLists, useActions } from "./actions";
 import { BenchLine } from "./BenchLine";
+import { Glossary } from "./Glossary";
 import { useGoActions } from "./goTo";
 import { KeysHelp } from "./KeysHelp";
 import { useOverlay } from "./overlay";
 import { Palette } from "./Palette";
 import { Rail } from "./Rail";
+import { useKeySettings } from "./settings";
 import { toggleTheme } from "./theme";
 
 /** What stands around every view: bench line, rail, palette, help, and the keys. */
@@ -35,6 +37,7 @@ export function Frame() {
       <Keys />
       <Palette />
       <KeysHelp />
+      <Glossary />
       <ScrollRestoration />
     </div>
   );
@@ -113,9 +116,15 @@ function FrameActions() {
       group: "Anywhere",
       run: () => open("keys"),
     },
+    { id: "glossary", words: "Glossary", group: "Anywhere", run: () => open("glossary") },
     { id: "theme", words: "Light or dark theme", key: "l", group: "Anywhere", run: toggleTheme },
   ]);
   return null;
+}
+
+/** A single character, which speech input or a slip may press (WCAG 2.1.4). */
+function isCharacter(key: string | undefined) {
+  return key?.length === 1;
 }
 
 const WRITES = "input, textarea, select, [contenteditable]";
@@ -128,9 +137,11 @@ function Keys() {
     for (const action of Object.values(lists).flat()) {
       if (!action.key) continue;
       const chord = action.key.includes("$mod");
+      const { key } = action;
       const run = (event: KeyboardEvent) => {
         const at = event.target as Element | null;
         if (event.defaultPrevented || action.disabled) return;
+        if (!chord && !useKeySettings.getState().singleKeys && isCharacter(key)) return;
         if (!chord && at?.closest(`${WRITES}, [role=listbox]`)) return;
         if (useOverlay.getState().shown && action.id !== "palette") return;
         event.preventDefault();

@@ -1,12 +1,14 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { type Action, keyWords, useActionLists } from "./actions";
 import { useOverlay } from "./overlay";
+import { useKeySettings } from "./settings";
 
 const GROUPS: Action["group"][] = ["Here", "Go to", "Anywhere"];
 
 /** Every key that does something on this page. */
 export function KeysHelp() {
   const { shown, close } = useOverlay();
+  const { singleKeys, setSingleKeys } = useKeySettings();
   const lists = useActionLists((state) => state.lists);
   const all = Object.values(lists)
     .flat()
@@ -54,6 +56,14 @@ export function KeysHelp() {
               </dl>
             </section>
           </div>
+          <label className="mt-4 flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={singleKeys}
+              onChange={(event) => setSingleKeys(event.target.checked)}
+            />
+            Single-letter keys act on their own
+          </label>
           <button type="button" className="btn mt-4" onClick={close}>
             Close <kbd className="key">Esc</kbd>
           </button>

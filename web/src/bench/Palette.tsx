@@ -9,10 +9,20 @@ import {
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { profilesQuery, shotsQuery } from "../api/queries";
+import {
+  basketsQuery,
+  coffeesQuery,
+  grindersQuery,
+  machinesQuery,
+  profilesQuery,
+  shotsQuery,
+} from "../api/queries";
+import { useChangeBench } from "../api/useChangeBench";
 import { moment } from "../ui/format";
+import { GLOSSARY } from "../ui/glossary";
 import { keyWords, useActionLists } from "./actions";
 import { useOverlay } from "./overlay";
+import { useSettings } from "./settings";
 
 interface Entry {
   id: string;
@@ -54,7 +64,7 @@ function Search({ close }: { close: () => void }) {
       <ComboboxInput
         autoFocus
         aria-label="Search"
-        placeholder="A profile, a shot, or something to do"
+        placeholder="A profile, shot, coffee, machine, setting, term or action"
         className="field text h-10 w-full text-[15px]"
         onChange={(event) => setText(event.target.value)}
       />
@@ -79,15 +89,25 @@ function Search({ close }: { close: () => void }) {
 
 function useEntries(): Entry[] {
   const lists = useActionLists((state) => state.lists);
-  const profiles = useQuery(profilesQuery());
-  const shots = useQuery(shotsQuery());
-  const navigate = useNavigate();
   const actions = Object.values(lists)
     .flat()
     .filter((action) => !action.disabled && action.id !== "palette")
-    .map((action) => ({ ...action, hint: action.group === "Go to" ? "view" : "" }));
+    .map((action) => ({ ...action, hint: action.group === "Go to" ? "view" : "action" }));
   return [
     ...actions,
+    ...useStored(),
+    ...useShelved(),
+    ...useSettings().map((one) => ({ ...one, id: `setting-${one.id}`, hint: "setting" })),
+    ...useTerms(),
+  ];
+}
+
+/** Profiles and shots. */
+function useStored(): Entry[] {
+  const profiles = useQuery(profilesQuery());
+  const shots = useQuery(shotsQuery());
+  const navigate = useNavigate();
+  return [
     ...(profiles.data ?? []).map((profile) => ({
       id: `profile-${profile.id}`,
       words: profile.name,
@@ -103,14 +123,63 @@ function useEntries(): Entry[] {
   ];
 }
 
+/** What is on the shelf, to look at or to put on the bench. */
+function useShelved(): Entry[] {
+  const coffees = useQuery(coffeesQuery()).data ?? [];
+  const grinders = useQuery(grindersQuery()).data ?? [];
+  const machines = useQuery(machinesQuery()).data ?? [];
+  const baskets = useQuery(basketsQuery()).data ?? [];
+  const navigate = useNavigate();
+  const change = useChangeBench();
+  const kinds = [
+    { kind: "coffee", field: "coffee_id", things: coffees },
+    { kind: "grinder", field: "grinder_id", things: grinders },
+    { kind: "machine", field: "machine_id", things: machines },
+    { kind: "basket", field: "basket_id", things: baskets },
+  ] as const;
+  return kinds.flatMap(({ kind, field, things }) =>
+    things.flatMap((one) => [
+      {
+        id: `${kind}-${one.id}`,
+        words: one.name,
+        hint: kind,
+        run: () => navigate(`/shelf/${kind}s/${one.id}`),
+      },
+      {
+        id: `use-${kind}-${one.id}`,
+        words: `Use ${one.name} on the bench`,
+        hint: kind,
+        run: () => change.mutate({ [field]: one.id }),
+      },
+    ]),
+  );
+}
+
+function useTerms(): Entry[] {
+  const open = useOverlay((state) => state.open);
+  return GLOSSARY.map((one) => ({
+    id: `term-${one.id}`,
+    words: one.term,
+    hint: "term",
+    run: () => open("glossary", one.id),
+  }));
+}
+
 /** Entries that hold every word typed, those that begin with them first. */
 function matching(entries: Entry[], text: string) {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   return entries
-    .filter((entry) => words.every((word) => entry.words.toLowerCase().includes(word)))
-    .sort((a, b) => Number(starts(b, text)) - Number(starts(a, text)));
+    .filter((entry) => {
+      const said = `${entry.words} ${entry.hint}`.toLowerCase();
+      return words.every((word) => said.includes(word));
+    })
+    .sort((a, b) => rank(b, text) - rank(a, text));
 }
 
-function starts(entry: Entry, text: string) {
-  return text !== "" && entry.words.toLowerCase().startsWith(text.toLowerCase().trim());
+/** What begins with the text comes first, then what has a word that does. */
+function rank(entry: Entry, text: string) {
+  const [said, typed] = [entry.words.toLowerCase(), text.toLowerCase().trim()];
+  if (typed === "") return 0;
+  if (said.startsWith(typed)) return 2;
+  return said.includes(` ${typed}`) ? 1 : 0;
 }

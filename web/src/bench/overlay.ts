@@ -1,14 +1,16 @@
 import { create } from "zustand";
 
-type Shown = "palette" | "keys" | "styles" | "versions" | "translate" | "slots" | null;
+type Shown = "palette" | "keys" | "glossary" | "styles" | "versions" | "translate" | "slots" | null;
 
-/** Which overlay is open over the view. */
+/** Which overlay is open over the view, and at what in it. */
 export const useOverlay = create<{
   shown: Shown;
-  open: (what: Shown) => void;
+  at: string | undefined;
+  open: (what: Shown, at?: string) => void;
   close: () => void;
 }>((set) => ({
   shown: null,
-  open: (shown) => set({ shown }),
-  close: () => set({ shown: null }),
+  at: undefined,
+  open: (shown, at) => set({ shown, at }),
+  close: () => set({ shown: null, at: undefined }),
 }));

@@ -1,3 +1,4 @@
+import { bisectLeft, bisectRight, range } from "d3-array";
 import { area, line } from "d3-shape";
 import type { Chart } from "./frame";
 
@@ -21,7 +22,7 @@ export function scaleFor(chart: Chart, channel: Channel) {
 
 /** Indices of the samples from one time to another, ends included. */
 export function between(time_s: number[], from_s: number, to_s: number): number[] {
-  return time_s.flatMap((t, i) => (t >= from_s - 1e-6 && t <= to_s + 1e-6 ? [i] : []));
+  return range(bisectLeft(time_s, from_s - 1e-6), bisectRight(time_s, to_s + 1e-6));
 }
 
 /** A channel as a path over the samples given; gaps stay gaps. */
@@ -57,8 +58,8 @@ export function valueAt(
   values: readonly (number | null)[],
   t: number,
 ): number | undefined {
-  const after = time_s.findIndex((sample) => sample >= t);
-  if (after < 0) return undefined;
+  const after = bisectLeft(time_s, t);
+  if (after >= time_s.length) return undefined;
   const [t1, v1] = [time_s[after] ?? 0, values[after] ?? 0];
   if (after === 0 || t1 === t) return v1;
   const [t0, v0] = [time_s[after - 1] ?? 0, values[after - 1] ?? 0];

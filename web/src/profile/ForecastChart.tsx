@@ -1,3 +1,4 @@
+import { bisectLeft } from "d3-array";
 import { memo } from "react";
 import type { Prediction } from "../api/client";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
@@ -340,7 +341,7 @@ function EndOfPreInfusion({ chart, prediction }: { chart: Chart; prediction: Pre
 function gapSpots(chart: Chart, prediction: Prediction, from: number, to: number): Spot[] {
   const { series } = prediction;
   return [to, (from + to) / 2].flatMap((t): Spot[] => {
-    const i = series.time_s.findIndex((at) => at >= t - 1e-6);
+    const i = bisectLeft(series.time_s, t - 1e-6);
     const pressure = series.control[i] === "pressure";
     const y = pressure
       ? chart.bar(series.pressure_bar[i] ?? 0)

@@ -1,6 +1,7 @@
 import { dequal } from "dequal";
 import { create } from "zustand";
-import { createJSONStorage, persist } from "zustand/middleware";
+import { persist } from "zustand/middleware";
+import { restingStorage } from "../api/restingStorage";
 import { draftsKey } from "../api/tab";
 import type { LooseProfile } from "./loose";
 
@@ -59,12 +60,8 @@ export const useDrafts = create<Drafts>()(
     {
       name: "vapocline.drafts",
       // The place is only known once the tab is claimed, so it is asked for at every use.
-      storage: createJSONStorage(() => ({
-        getItem: () => localStorage.getItem(draftsKey()),
-        setItem: (_name, value) => localStorage.setItem(draftsKey(), value),
-        removeItem: () => localStorage.removeItem(draftsKey()),
-      })),
-      partialize: ({ drafts }) => ({ drafts }),
+      storage: restingStorage(draftsKey),
+      partialize: ({ drafts }): Pick<Drafts, "drafts"> => ({ drafts }),
       skipHydration: true,
     },
   ),

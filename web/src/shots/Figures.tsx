@@ -1,4 +1,5 @@
 import type { Shot, ShotLine } from "../api/client";
+import { FigureName } from "../ui/FigureName";
 import { fixed } from "../ui/format";
 
 interface Line {
@@ -42,7 +43,7 @@ export function Figures({ shot }: { shot: Shot }) {
       unit: ": 1",
     },
     {
-      name: "Peak",
+      name: "Peak pressure",
       measured: shot.peak_pressure_bar,
       forecast: prediction.peak_pressure_bar.value,
       digits: 1,
@@ -84,7 +85,9 @@ export function Figures({ shot }: { shot: Shot }) {
       <tbody>
         {lines.map((line) => (
           <tr key={line.name} className="border-b border-rule" data-figure={line.name}>
-            <th className="py-1 text-left font-normal">{line.name}</th>
+            <th className="py-1 text-left font-normal">
+              <FigureName name={line.name} />
+            </th>
             <td className="text-right">
               {line.measured === null ? (
                 <span className="text-quiet">unknown</span>

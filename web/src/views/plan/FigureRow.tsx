@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import type { Bench, Forecast, Prediction, Want } from "../../api/client";
 import { CLOCKS, type Clock, shotTime } from "../../profile/clock";
 import { wantParts } from "../../profile/figures";
+import { FigureName } from "../../ui/FigureName";
 import { GoalWord } from "./GoalWord";
 
 type Figure = Prediction["extraction_yield_pct"];
@@ -56,7 +57,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       ...wanted("extraction_yield_pct"),
     },
     {
-      name: "Peak",
+      name: "Peak pressure",
       figure: p.peak_pressure_bar,
       digits: 1,
       unit: "bar",
@@ -77,7 +78,7 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
   return (
     <li className="figure" data-figure={name}>
       <span className="leading-[22px]">
-        {name}
+        <FigureName name={name} />
         <span className="block text-[13px] leading-4 text-quiet">
           {wantable && bench ? (
             <GoalWord bench={bench} figure={wantable} instead={goalWords} />

@@ -1,3 +1,4 @@
+import { bisectLeft } from "d3-array";
 import { type KeyboardEvent, useState } from "react";
 import type { Prediction } from "../../api/client";
 import type { Chart } from "../../charts/frame";
@@ -125,13 +126,7 @@ function rowsAt(prediction: Prediction, t: number, zero: number): Row[] {
   const { series } = prediction;
   const { time_s } = series;
   const read = (values: number[]) => interpolated(time_s, values, t);
-  const i = Math.min(
-    time_s.length - 1,
-    Math.max(
-      0,
-      time_s.findIndex((at) => at >= t),
-    ),
-  );
+  const i = Math.min(time_s.length - 1, bisectLeft(time_s, t));
   const commanded = series.commanded[i];
   const control = series.control[i];
   const unit = control === "flow" ? "mL/s" : control === "valve" ? "turns" : "bar";

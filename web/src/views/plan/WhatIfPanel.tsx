@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { bisectRight } from "d3-array";
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Prediction, Variant } from "../../api/client";
@@ -66,9 +67,9 @@ function Small(props: { variant: Variant; here: Prediction; seconds: number; bar
     line<number>()
       .x((i) => x(time_s[i] ?? 0))
       .y((i) => scale(values[i] ?? 0))(time_s.map((_, i) => i)) ?? "";
-  const stop = here.series.time_s.findIndex((t) => t > (here.shot_time_s.value ?? 0));
+  const stop = bisectRight(here.series.time_s, here.shot_time_s.value ?? 0);
   const before = {
-    time_s: here.series.time_s.slice(0, stop < 0 ? undefined : stop),
+    time_s: here.series.time_s.slice(0, stop),
     pressure: here.series.pressure_bar,
     cup: here.series.cup_out_ml_s,
   };

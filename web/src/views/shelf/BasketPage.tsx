@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, type Basket, client } from "../../api/client";
 import { basketsQuery } from "../../api/queries";
+import { Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { ShelvedForm } from "./ShelvedForm";
-import { Num, Part, Pick, Text } from "./useDocument";
 
 const NEW_BASKET = {
   name: "",

@@ -3,38 +3,17 @@ import { useState } from "react";
 import { answered, type Coffee, client } from "../../api/client";
 import { coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { NEW_COFFEE, ROASTS, writeCoffee } from "../../bench/shelving";
+import { Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
-import { Num, Part, Pick, Text, Tick } from "./useDocument";
-
-const ROASTS = ["light", "medium-light", "medium", "medium-dark", "dark"] as const;
-const NEW_COFFEE = {
-  name: "",
-  roast: "medium",
-  roasted_on: null,
-  bag_g: null,
-  process: "",
-  decaf: false,
-  blend: false,
-  density_g_ml: null,
-  crema_ml_per_g: null,
-  note: "",
-};
 
 /** A coffee, the bag it is pulled from, and what its crema reads. */
 export function CoffeePage({ id }: { id: number | undefined }) {
   const coffees = useQuery(coffeesQuery());
   const coffee = coffees.data?.find((one) => one.id === id);
   const start = coffee ? documentOf(coffee) : NEW_COFFEE;
-  const write = (document: Record<string, unknown>) => {
-    const body = document as unknown as Coffee;
-    return answered(
-      id === undefined
-        ? client.POST("/api/coffees", { body })
-        : client.PUT("/api/coffees/{coffee_id}", { params: { path: { coffee_id: id } }, body }),
-    );
-  };
   return (
     <div className="shelf-page">
       <ShelvedForm
@@ -42,15 +21,11 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         thing={coffee}
         start={start}
         list={coffeesQuery().queryKey}
-        write={write}
+        write={(document) => writeCoffee(document, id)}
       >
         <Part name="The coffee">
           <Text path="name" label="Name" />
-          <Pick
-            path="roast"
-            label="Roast"
-            options={ROASTS.map((value) => ({ value, words: value }))}
-          />
+          <Pick path="roast" label="Roast" options={ROASTS} />
           <Text path="process" label="Process" />
           <Num
             path="density_g_ml"
@@ -67,7 +42,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         </Part>
         <Part name={coffee ? "The bag in use" : "Its first bag"}>
           <Text path="roasted_on" label="Roasted on" type="date" />
-          <Num path="bag_g" label="Held" unit="g" step={10} placeholder="any" />
+          <Num path="bag_g" label="Bag size" unit="g" step={10} placeholder="any" />
           {coffee && <Left coffee={coffee} />}
         </Part>
       </ShelvedForm>
@@ -135,10 +110,10 @@ function Bags({ coffee }: { coffee: Coffee }) {
           onChange={(event) => setRoasted(event.target.value)}
         />
         <span className="leading-7">of</span>
-        <NumberField label="New bag held" value={grams} onChange={setGrams} step={10} width={64} />
+        <NumberField label="New bag size" value={grams} onChange={setGrams} step={10} width={64} />
         <span className="leading-7">g</span>
         <button type="submit" className="btn" disabled={open.isPending}>
-          Open it
+          Open bag
         </button>
         {open.error && <FieldError>{failureWords(open.error) ?? ""}</FieldError>}
       </form>

@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, type Connections, client } from "../../api/client";
 import { benchQuery, connectionsQuery, machinesQuery } from "../../api/queries";
+import { DocumentForm, Part, Text, Tick, useFieldValue } from "../../ui/DocumentForm";
 import { ErrorNote } from "../../ui/Messages";
-import { DocumentForm, Part, Text, Tick, useDocumentHere } from "./useDocument";
 
 /** Where a machine, its scale and the bench's refractometer answer; the simulated ones else. */
 export function ConnectionsForm({ machineId }: { machineId: number }) {
@@ -26,9 +26,9 @@ export function ConnectionsForm({ machineId }: { machineId: number }) {
     <section aria-label="Connections" className="border-t border-rule pt-3">
       <h2>Connections to its devices</h2>
       <p className="text-quiet">
-        Empty for the simulated ones that come with Vapocline; else where they answer, as
-        192.168.1.20:7000. A machine that no wire reaches is worked and read by hand: Pull keeps the
-        time and gives the cues.
+        Leave empty to use the simulated ones that come with Vapocline; otherwise enter addresses
+        like 192.168.1.20:7000. A machine that is not connected is operated and read by hand: Pull
+        keeps the time and gives the cues.
       </p>
       <DocumentForm label="Connections" start={start} save={save} words="Save connections">
         <Part name="They respond at">
@@ -47,9 +47,10 @@ export function ConnectionsForm({ machineId }: { machineId: number }) {
   );
 }
 
-/** Without a wire there is nothing to answer; an address that stands there stays to be cleared. */
+/** Not connected there is nothing to respond; an address that stands there stays to be cleared. */
 function MachineLine() {
-  const doc = useDocumentHere();
-  if (!doc.at("wired") && !doc.at("machine")) return null;
+  const wired = useFieldValue<boolean>("wired");
+  const address = useFieldValue<string>("machine");
+  if (!wired && !address) return null;
   return <Text path="machine" label="Machine" />;
 }

@@ -1,12 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { answered, client, type Grinder } from "../../api/client";
 import { grindersQuery } from "../../api/queries";
-import { parsed } from "../../ui/NumberField";
+import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
+import { Part, Text } from "../../ui/DocumentForm";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
-import { Part, Text } from "./useDocument";
-
-const NEW_GRINDER = { name: "", settings: "", grind_um: "", note: "" };
 
 /** A grinder and the points that turn its numbers into sizes. */
 export function GrinderPage({ id }: { id: number | undefined }) {
@@ -20,18 +17,6 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         note: grinder.note,
       }
     : NEW_GRINDER;
-  const write = (document: Record<string, unknown>) => {
-    const body = {
-      ...document,
-      settings: numbers(document.settings),
-      grind_um: numbers(document.grind_um),
-    } as unknown as Grinder;
-    return answered(
-      id === undefined
-        ? client.POST("/api/grinders", { body })
-        : client.PUT("/api/grinders/{grinder_id}", { params: { path: { grinder_id: id } }, body }),
-    );
-  };
   return (
     <div className="shelf-page">
       <ShelvedForm
@@ -39,7 +24,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         thing={grinder}
         start={start}
         list={grindersQuery().queryKey}
-        write={write}
+        write={(document) => writeGrinder(document, id)}
       >
         <Part name="The grinder">
           <Text path="name" label="Name" />
@@ -51,12 +36,4 @@ export function GrinderPage({ id }: { id: number | undefined }) {
       {grinder && <Calibrations subject="grinder" id={grinder.id} />}
     </div>
   );
-}
-
-/** Numbers with spaces between; what is none goes to the server as it is, to be refused by name. */
-function numbers(text: unknown) {
-  return String(text)
-    .split(/[\s;]+/)
-    .filter(Boolean)
-    .map(parsed);
 }

@@ -3,11 +3,20 @@ import { answered, client, type Machine } from "../../api/client";
 import { machinesQuery } from "../../api/queries";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "../../bench/kinds";
 import { EXITS } from "../../profile/loose";
+import {
+  Num,
+  Part,
+  Pick,
+  Several,
+  Text,
+  Tick,
+  useFieldValue,
+  useSetPart,
+} from "../../ui/DocumentForm";
 import { Calibrations } from "./Calibrations";
 import { ConnectionsForm } from "./ConnectionsForm";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
-import { Num, Part, Pick, Several, Text, Tick, useDocumentHere } from "./useDocument";
 
 /** A machine: how it is controlled, its limits, what its program takes; calibrations and slots. */
 export function MachinePage({ id }: { id: number | undefined }) {
@@ -139,9 +148,9 @@ function documentOf(machine: Machine) {
 }
 
 function ControlFields() {
-  const doc = useDocumentHere();
-  const kind = doc.at("control.kind") as ControlKind;
-  const springs = (doc.at("control.springs") as object[] | undefined) ?? [];
+  const kind = useFieldValue<ControlKind>("control.kind");
+  const springs = useFieldValue<object[] | undefined>("control.springs") ?? [];
+  const setPart = useSetPart();
   if (kind === "valve") return <Num path="control.pump_bar" label="Pump" unit="bar" />;
   if (kind === "staged")
     return (
@@ -186,7 +195,7 @@ function ControlFields() {
         type="button"
         className="btn self-end"
         onClick={() =>
-          doc.set(
+          setPart(
             "control.springs",
             springs.length === 1
               ? [...springs, { top_bar: 2.5, end_bar: 1.5 }]
@@ -204,7 +213,7 @@ function ControlFields() {
 
 /** The steps of what this kind of machine is told. */
 function StepFields() {
-  const kind = useDocumentHere().at("control.kind") as ControlKind;
+  const kind = useFieldValue<ControlKind>("control.kind");
   if (kind === "valve")
     return <Num path="steps.valve_turns" label="Valve" unit="turns" step={0.05} />;
   if (kind === "hand-lever")

@@ -2,9 +2,9 @@ import { type QueryKey, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { benchQuery } from "../../api/queries";
+import { DocumentForm } from "../../ui/DocumentForm";
 import { type Kind, OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
-import { DocumentForm } from "./useDocument";
 
 /** The form of one thing on the shelf: saved, put on the bench, taken off; or put there anew. */
 export function ShelvedForm(props: {

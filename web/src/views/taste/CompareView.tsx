@@ -143,7 +143,7 @@ const RESULT: Row[] = [
   { name: "Shot time", what: "shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
   { name: "Yield", what: "yield", of: (shot) => withUnit(shot.yield_g, 1, "g") },
-  { name: "Peak", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
+  { name: "Peak pressure", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
   { name: "Strength (TDS)", what: "strength", of: (shot) => withUnit(shot.tds_pct, 1, "%") },
   {
     name: "Extraction (EY)",

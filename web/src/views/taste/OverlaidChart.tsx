@@ -1,3 +1,4 @@
+import { bisectRight } from "d3-array";
 import type { Shot } from "../../api/client";
 import { Lane, type LaneMark, TraceLabels, Traces } from "../../charts/marks";
 import { between, largest, tracePath, valueAt } from "../../charts/paths";
@@ -108,8 +109,7 @@ export function OverlaidChart(props: { first: Shot; second: Shot; names: [string
 }
 
 function clip(traces: Shot["traces"], seconds: number) {
-  const end = traces.time_s.findIndex((t) => t > seconds);
-  if (end < 0) return traces;
+  const end = bisectRight(traces.time_s, seconds);
   return Object.fromEntries(
     Object.entries(traces).map(([name, values]) => [name, values.slice(0, end)]),
   ) as Shot["traces"];

@@ -1,0 +1,57 @@
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import { ALONG_AXIS, CLOCKS, useAlongAxis, useClock } from "../profile/clock";
+import { useUnits } from "../ui/units";
+import { toggleTheme } from "./theme";
+
+/** Whether single letters act as keys: speech input and a cat on the keyboard press them too. */
+export const useKeySettings = create<{
+  singleKeys: boolean;
+  setSingleKeys: (on: boolean) => void;
+}>()(
+  persist((set) => ({ singleKeys: true, setSingleKeys: (singleKeys) => set({ singleKeys }) }), {
+    name: "vapocline.keys",
+  }),
+);
+
+interface Setting {
+  id: string;
+  words: string;
+  run: () => void;
+}
+
+/** What this browser's user has set, each as one step to the next value. */
+export function useSettings(): Setting[] {
+  const { temperature, drink, setTemperature, setDrink } = useUnits();
+  const { clock, setClock } = useClock();
+  const { along, setAlong } = useAlongAxis();
+  const { singleKeys, setSingleKeys } = useKeySettings();
+  return [
+    { id: "theme", words: "Theme: light or dark", run: toggleTheme },
+    {
+      id: "keys",
+      words: `Single-letter keys: turn ${singleKeys ? "off" : "on"}`,
+      run: () => setSingleKeys(!singleKeys),
+    },
+    {
+      id: "temperature",
+      words: `Temperature in ${temperature === "C" ? "°F" : "°C"}`,
+      run: () => setTemperature(temperature === "C" ? "F" : "C"),
+    },
+    {
+      id: "drink",
+      words: drink === "g" ? "Yield in mL, in a marked glass" : "Yield in grams",
+      run: () => setDrink(drink === "g" ? "mL" : "g"),
+    },
+    ...CLOCKS.filter((one) => one.value !== clock).map((one) => ({
+      id: `clock-${one.value}`,
+      words: `Clock from ${one.words}`,
+      run: () => setClock(one.value),
+    })),
+    ...ALONG_AXIS.filter((one) => one.value !== along).map((one) => ({
+      id: `axis-${one.value}`,
+      words: `Chart axis: ${one.words}`,
+      run: () => setAlong(one.value),
+    })),
+  ];
+}

@@ -1,0 +1,55 @@
+import { answered, type Coffee, client, type Grinder } from "../api/client";
+import type { Json } from "../ui/DocumentForm";
+import { parsed, type Typed } from "../ui/NumberField";
+
+export const ROASTS = ["light", "medium-light", "medium", "medium-dark", "dark"].map((value) => ({
+  value,
+  words: value,
+}));
+
+export const NEW_COFFEE = {
+  name: "",
+  roast: "medium",
+  roasted_on: null,
+  bag_g: null,
+  process: "",
+  decaf: false,
+  blend: false,
+  density_g_ml: null,
+  crema_ml_per_g: null,
+  note: "",
+};
+
+export const NEW_GRINDER = { name: "", settings: "", grind_um: "", note: "" };
+
+/** Write a coffee: a new one without a number. */
+export function writeCoffee(document: Json, id?: number) {
+  const body = document as unknown as Coffee;
+  return answered(
+    id === undefined
+      ? client.POST("/api/coffees", { body })
+      : client.PUT("/api/coffees/{coffee_id}", { params: { path: { coffee_id: id } }, body }),
+  );
+}
+
+/** Write a grinder, its points typed as numbers with spaces between. */
+export function writeGrinder(document: Json, id?: number) {
+  const body = {
+    ...document,
+    settings: numbers(document.settings),
+    grind_um: numbers(document.grind_um),
+  } as unknown as Grinder;
+  return answered(
+    id === undefined
+      ? client.POST("/api/grinders", { body })
+      : client.PUT("/api/grinders/{grinder_id}", { params: { path: { grinder_id: id } }, body }),
+  );
+}
+
+/** What is no number goes to the server as it is, to be refused by name. */
+function numbers(text: unknown): Typed[] {
+  return String(text)
+    .split(/[\s;]+/)
+    .filter(Boolean)
+    .map(parsed);
+}

@@ -1,0 +1,266 @@
+import { createContext, type ReactNode, useContext, useEffect, useId, useRef } from "react";
+import { FormProvider, useController, useForm, useFormContext, useWatch } from "react-hook-form";
+import { ApiError } from "../api/client";
+import { refusalWords } from "../api/refusals";
+import { Choice } from "./Choice";
+import { FieldError, NumberField, type Typed } from "./NumberField";
+
+export type Json = Record<string, unknown>;
+
+/** The paths that have a field on the page: what is refused elsewhere is told under the form. */
+const Shown = createContext<Set<string>>(new Set());
+
+/**
+ * A form over a document. What is typed stays whatever it is; the server says what is wrong with it,
+ * beside the field it named.
+ */
+export function DocumentForm(props: {
+  label: string;
+  start: Json;
+  save: (document: Json) => Promise<unknown>;
+  words: string;
+  /** Nothing is stored yet: it can be saved as it stands. */
+  fresh?: boolean;
+  /** In a narrow place: no frame, and the button is not the view's next step. */
+  small?: boolean;
+  children: ReactNode;
+  beside?: ReactNode;
+}) {
+  const { label, start, words, fresh = false, small = false, children, beside } = props;
+  const shown = useRef(new Set<string>()).current;
+  const element = useRef<HTMLFormElement>(null);
+  // Changed elsewhere meanwhile: what was not typed here follows.
+  const form = useForm<Json>({ values: start, resetOptions: { keepDirtyValues: true } });
+  const { errors, isDirty, isSubmitting, isSubmitSuccessful, submitCount } = form.formState;
+  const refused = Object.keys(errors).length > 0;
+  // A long form: the first field that was refused comes into view.
+  useEffect(() => {
+    if (refused && submitCount > 0)
+      element.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
+  }, [refused, submitCount]);
+  const submit = form.handleSubmit(async (said) => {
+    try {
+      await props.save(said);
+      form.reset(said);
+    } catch (error) {
+      const problems = error instanceof ApiError ? error.problems : [];
+      for (const one of problems.filter((problem) => shown.has(problem.field)))
+        form.setError(one.field, { message: refusalWords(one) });
+      const others = problems.filter((one) => !shown.has(one.field));
+      const rest = problems.length
+        ? others.map((one) => `${one.field}: ${refusalWords(one)}`)
+        : [(error as Error).message];
+      if (rest.length) form.setError("root", { message: rest.join("\n") });
+    }
+  });
+  return (
+    <FormProvider {...form}>
+      <Shown value={shown}>
+        <form
+          ref={element}
+          aria-label={label}
+          className={small ? "space-y-2" : "document"}
+          onSubmit={submit}
+        >
+          {children}
+          {errors.root?.message && <FieldError>{errors.root.message}</FieldError>}
+          <div className="flex flex-wrap items-center gap-2 pt-1">
+            <button
+              type="submit"
+              className={small ? "btn" : "btn btn-main px-4!"}
+              disabled={!(isDirty || fresh) || isSubmitting}
+            >
+              {words}
+            </button>
+            {isDirty && !fresh && (
+              <button type="button" className="btn" onClick={() => form.reset(start)}>
+                Revert
+              </button>
+            )}
+            {isSubmitSuccessful && !refused && !isDirty && !fresh && (
+              <span role="status" className="text-quiet">
+                Saved
+              </span>
+            )}
+            {beside}
+          </div>
+        </form>
+      </Shown>
+    </FormProvider>
+  );
+}
+
+/** A field of the form here: its value, how to change it, and what was refused of it. */
+function useField(path: string) {
+  const shown = useContext(Shown);
+  shown.add(path);
+  const { field, fieldState } = useController({ name: path });
+  const change = (value: unknown) => field.onChange(value);
+  return { value: field.value as unknown, change, error: fieldState.error?.message };
+}
+
+/** What stands at a path of the form here, for parts that depend on it. */
+export function useFieldValue<T>(path: string): T {
+  return useWatch({ name: path }) as T;
+}
+
+/** How to write a whole part of the form here. */
+export function useSetPart() {
+  const { setValue } = useFormContext();
+  return (path: string, value: unknown) => setValue(path, value, { shouldDirty: true });
+}
+
+/** A number of the document, with its unit. */
+export function Num(props: {
+  path: string;
+  label: string;
+  unit: string;
+  step?: number;
+  placeholder?: string;
+}) {
+  const { path, label, unit, step = 0.1, placeholder } = props;
+  const { value, change, error } = useField(path);
+  return (
+    <span className="labelled">
+      <span className="name">{label}</span>
+      <span className="flex items-start gap-1.5">
+        <NumberField
+          label={label}
+          value={value as Typed}
+          onChange={change}
+          step={step}
+          width={64}
+          error={error}
+          {...(placeholder === undefined ? {} : { placeholder })}
+        />
+        <span className="leading-7 text-quiet">{unit}</span>
+      </span>
+    </span>
+  );
+}
+
+/** Text of the document, on one line or several. */
+export function Text(props: {
+  path: string;
+  label: string;
+  lines?: number;
+  type?: "date";
+  placeholder?: string;
+}) {
+  const { path, label, lines = 1, type, placeholder } = props;
+  const { value, change, error } = useField(path);
+  const errorId = useId();
+  const shared = {
+    "aria-label": label,
+    "aria-invalid": error ? true : undefined,
+    "aria-describedby": error ? errorId : undefined,
+    placeholder,
+    value: String(value ?? ""),
+    onChange: (event: { target: { value: string } }) =>
+      change(type === "date" ? event.target.value || null : event.target.value),
+  };
+  return (
+    <span className={`labelled ${type ? "" : "wide"}`}>
+      <span className="name">{label}</span>
+      <span className="with-error">
+        {lines > 1 ? (
+          <textarea
+            className="field text h-auto! w-full py-1 leading-[18px]"
+            rows={lines}
+            {...shared}
+          />
+        ) : (
+          <input className="field text w-full" type={type ?? "text"} {...shared} />
+        )}
+        {error && <FieldError id={errorId}>{`${label}: ${error}`}</FieldError>}
+      </span>
+    </span>
+  );
+}
+
+/** Yes or no. */
+export function Tick({ path, label }: { path: string; label: string }) {
+  const { value, change } = useField(path);
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        checked={Boolean(value)}
+        onChange={(event) => change(event.target.checked)}
+      />
+      {label}
+    </label>
+  );
+}
+
+/** One of a few words. */
+export function Pick<T extends string>(props: {
+  path: string;
+  label: string;
+  options: readonly { value: T; words: string }[];
+  /** What the part that holds the field becomes with a choice, where more than the field changes. */
+  chosen?: (value: T) => unknown;
+}) {
+  const { path, label, options, chosen } = props;
+  const { value, change, error } = useField(path);
+  const setPart = useSetPart();
+  const part = path.split(".").slice(0, -1).join(".");
+  return (
+    <span className="labelled">
+      <span className="name">{label}</span>
+      <Choice
+        label={label}
+        value={String(value ?? "") as T}
+        options={options}
+        onChange={(one) => (chosen ? setPart(part, chosen(one)) : change(one))}
+        error={error}
+      />
+    </span>
+  );
+}
+
+/** Several of a few words; all of them are written as null where that means no bound. */
+export function Several<T extends string>(props: {
+  path: string;
+  label: string;
+  options: readonly { value: T; words: string }[];
+  allIsNull?: boolean;
+}) {
+  const { path, label, options, allIsNull = false } = props;
+  const { value, change, error } = useField(path);
+  const held = (value as T[] | null) ?? options.map((one) => one.value);
+  const tick = (which: T, on: boolean) => {
+    const next = options
+      .map((other) => other.value)
+      .filter((other) => (other === which ? on : held.includes(other)));
+    change(allIsNull && next.length === options.length ? null : next);
+  };
+  return (
+    <fieldset className="labelled basis-full" aria-label={label}>
+      <span className="name">{label}</span>
+      <span className="flex flex-wrap gap-x-3 gap-y-1 leading-7">
+        {options.map((one) => (
+          <label key={one.value} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={held.includes(one.value)}
+              onChange={(event) => tick(one.value, event.target.checked)}
+            />
+            {one.words}
+          </label>
+        ))}
+        {error && <FieldError>{`${label}: ${error}`}</FieldError>}
+      </span>
+    </fieldset>
+  );
+}
+
+/** A part of the form under a name. */
+export function Part({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <section className="part" aria-label={name}>
+      <h3>{name}</h3>
+      <div className="fields">{children}</div>
+    </section>
+  );
+}
