@@ -74,7 +74,7 @@ def web_rows() -> list[Row]:
 def _load(page: Page) -> float:
     began = time.perf_counter()
     page.goto("/plan/4?phase=2")
-    page.locator("[data-figure='Shot time'] .fig").wait_for()
+    page.locator("[data-figure='Shot time'] [data-part='fig']").wait_for()
     return time.perf_counter() - began
 
 

@@ -109,7 +109,7 @@ class InBrowser(unittest.TestCase):
 
     def figure(self, name: str) -> Locator:
         """A figure of the forecast column."""
-        return self.page.locator(f"[data-figure='{name}'] .fig")
+        return self.page.locator(f"[data-figure='{name}'] [data-part='fig']")
 
     def number(self, name: str) -> float:
         return float(self.figure(name).inner_text())

@@ -34,7 +34,7 @@ class Journey(InBrowser):
         self.start_the_pump()
 
         page.wait_for_url("**/pull/shot/*")
-        cue = page.locator(".cue")
+        cue = page.locator("[data-part='cue']")
         expect(cue).to_contain_text("Pre-infusion")
         expect(cue).to_contain_text("Decline")
         expect(page.locator("[data-trace=commanded] path").first).to_be_attached()
@@ -100,7 +100,7 @@ class Journey(InBrowser):
         page = self.page
         page.goto("/pull/4/3")
         self.start_the_pump()
-        expect(page.locator(".cue")).to_contain_text("Decline")
+        expect(page.locator("[data-part='cue']")).to_contain_text("Decline")
         page.get_by_role("button", name="Stop now").click()
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
         expect(page.get_by_text("you signalled")).to_be_visible()
@@ -109,7 +109,7 @@ class Journey(InBrowser):
         page = self.page
         page.goto("/pull/4/3")
         self.start_the_pump()
-        expect(page.locator(".cue")).to_contain_text("Decline")
+        expect(page.locator("[data-part='cue']")).to_contain_text("Decline")
         page.reload()
         expect(page.locator("[data-event=first-drip]")).to_be_visible()
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()

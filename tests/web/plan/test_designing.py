@@ -49,7 +49,7 @@ class Designing(InBrowser):
 
     def drawer(self, name: str) -> Locator:
         self.page.get_by_role("tab", name=name).click()
-        return self.page.locator(".drawer").get_by_role("region")
+        return self.page.locator("[data-part='drawer']").get_by_role("region")
 
     def curve(self) -> str:
         return self.page.locator("[data-trace=pressure_bar] path").first.get_attribute("d") or ""
@@ -165,7 +165,7 @@ class ByWords(Designing):
         page.get_by_role("option", name="pressure down to").click()
         field = self.field("Exit: pressure down to")
         field.fill("6")
-        expect(page.locator(".field-error")).to_contain_text(
+        expect(page.locator("[data-part='field-error']")).to_contain_text(
             "got 6; takes less than 4 bar, where the phase is left on the way up"
         )
         # The last good forecast stays in view, and what was typed stays typed.
@@ -174,7 +174,7 @@ class ByWords(Designing):
         expect(field).to_have_value("6")
         field.fill("3")
         self.settled()
-        expect(page.locator(".field-error")).to_have_count(0)
+        expect(page.locator("[data-part='field-error']")).to_have_count(0)
 
     def test_an_exit_that_can_never_come_is_noticed_beside_it(self) -> None:
         page = self.page
@@ -182,7 +182,7 @@ class ByWords(Designing):
         page.get_by_role("button", name=re.compile("^Exit: ")).last.click()
         page.get_by_role("option", name="pressure up to").click()
         self.field("Exit: pressure up to").fill("9.5")
-        expect(page.locator(".field-note")).to_contain_text("9.5 bar is never reached")
+        expect(page.locator("[data-part='field-note']")).to_contain_text("9.5 bar is never reached")
 
     def test_what_the_machine_does_not_take_is_greyed_with_why(self) -> None:
         page = self.page
@@ -368,7 +368,7 @@ class ForEveryone(Designing):
         self.assertEqual(self.violations(page), [])
         for tab in ("Simple", "What if", "Suggest", "Reach a goal"):
             page.get_by_role("tab", name=tab).click()
-            expect(page.locator(".drawer").get_by_role("region", name=tab)).to_be_visible()
+            expect(page.locator("[data-part='drawer']").get_by_role("region", name=tab)).to_be_visible()
             self.assertEqual(self.violations(page), [], tab)
         for name in ("Start from a style", "Versions"):
             page.get_by_role("button", name=name, exact=True).click()

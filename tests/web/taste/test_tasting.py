@@ -101,7 +101,7 @@ class Tasting(InBrowser):
         row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text("unknown")
         page.get_by_label("Measured strength").fill("9.5")
-        expect(row.locator(".fig")).to_have_text(re.compile(r"\d\d\.\d"))
+        expect(row.locator("[data-part='fig']")).to_have_text(re.compile(r"\d\d\.\d"))
         page.get_by_label("Measured strength").fill("95")
         expect(page.get_by_text("got 95; takes a number from 0.1 to 30 %")).to_be_visible()
         page.get_by_label("Measured strength").fill("")

@@ -13,8 +13,10 @@ import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
 import { plain } from "../ui/format";
+import { Key } from "../ui/Key";
 import { NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
+import { cn, styles } from "../ui/styles";
 import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
 import { controlWords } from "./kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
@@ -33,7 +35,7 @@ function Sentence({ bench }: { bench: Bench }) {
   const drinkWords =
     drink === "mL" ? `${bench.glass_ml.toFixed(0)} mL in the glass` : `${plain(bench.yield_g)} g`;
   return (
-    <p className="sentence">
+    <p className="text-lead leading-6 whitespace-nowrap overflow-x-auto overflow-y-hidden min-w-0 py-1 px-0 tabular-nums [scrollbar-width:thin] [&_i]:my-0 [&_i]:mx-2 [&_i]:not-italic [&_i]:text-quiet max-phone:whitespace-normal max-phone:text-[14px]">
       <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
         {(close) => <CoffeeChoice bench={bench} close={close} />}
       </Word>
@@ -104,13 +106,13 @@ function Sentence({ bench }: { bench: Bench }) {
 function Word(props: { words: string; label: string; children: (close: () => void) => ReactNode }) {
   return (
     <Popover as="span" className="relative">
-      <PopoverButton className="word" aria-label={`${props.label}: ${props.words}`}>
+      <PopoverButton className={styles.word} aria-label={`${props.label}: ${props.words}`}>
         {props.words}
       </PopoverButton>
       <PopoverPanel
         focus
         anchor={{ to: "bottom start", gap: 8, padding: 12 }}
-        className="panel z-40 w-72 p-3"
+        className={cn(styles.panel, "z-40 w-72 p-3")}
       >
         {({ close }) => <>{props.children(() => close())}</>}
       </PopoverPanel>
@@ -219,8 +221,7 @@ function NumberChange(props: {
         <span className="leading-7 text-quiet">{unit}</span>
       </div>
       <p className="text-[13px] text-quiet">
-        <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by {step}, with{" "}
-        <kbd className="key">Shift</kbd> by {step * 10}
+        <Key>Up</Key> <Key>Down</Key> by {step}, with <Key>Shift</Key> by {step * 10}
       </p>
     </form>
   );

@@ -5,6 +5,8 @@ import { Outlet, ScrollRestoration } from "react-router";
 import { tinykeys } from "tinykeys";
 import { LOST } from "../api/client";
 import { benchQuery } from "../api/queries";
+import { buttonStyle } from "../ui/Button";
+import { Key } from "../ui/Key";
 import { type Action, useActionLists, useActions } from "./actions";
 import { BenchLine } from "./BenchLine";
 import { Glossary } from "./Glossary";
@@ -19,17 +21,29 @@ import { toggleTheme } from "./theme";
 /** What stands around every view: bench line, rail, palette, help, and the keys. */
 export function Frame() {
   return (
-    <div className="frame">
-      <a href="#main" className="skip btn">
+    <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
+      <a
+        href="#main"
+        className={buttonStyle(
+          "plain",
+          "absolute left-[-999px] z-60 bg-sheet focus:left-2 focus:top-2 print:hidden",
+        )}
+      >
         Skip to content
       </a>
-      <div className="mark">Vapocline</div>
-      <header className="bench">
+      <div className="flex items-center pl-4 font-semibold text-[16px] leading-[1] font-sans tracking-[-0.01em] border-b border-b-rule max-phone:hidden print:hidden">
+        Vapocline
+      </div>
+      <header className="flex items-center justify-between gap-4 min-w-0 py-0 pr-4 pl-5 border-b border-b-rule max-phone:flex-col max-phone:items-stretch max-phone:gap-1 max-phone:py-1.5 max-phone:px-3 print:hidden">
         <BenchLine />
         <Tools />
       </header>
       <Rail />
-      <div id="main" tabIndex={-1} className="view">
+      <div
+        id="main"
+        tabIndex={-1}
+        className="flex flex-col min-w-0 min-h-0 overflow-y-auto focus:outline-none print:block print:h-auto print:overflow-visible"
+      >
         <Connection />
         <Outlet />
       </div>
@@ -48,7 +62,7 @@ function Tools() {
   const open = useOverlay((state) => state.open);
   const all = Object.values(lists).flat();
   return (
-    <div className="tools">
+    <div className="flex flex-none gap-4 text-small [&_button]:flex [&_button]:gap-1.25 [&_button]:items-center">
       <StepButton
         action={all.find((one) => one.id === "undo")}
         icon={<Undo2 size={16} aria-hidden="true" />}
@@ -58,10 +72,10 @@ function Tools() {
         icon={<Redo2 size={16} aria-hidden="true" />}
       />
       <button type="button" onClick={() => open("palette")}>
-        Search <kbd className="key">Ctrl K</kbd>
+        Search <Key>Ctrl K</Key>
       </button>
       <button type="button" onClick={() => open("keys")}>
-        Keys <kbd className="key">?</kbd>
+        Keys <Key>?</Key>
       </button>
     </div>
   );

@@ -1,6 +1,9 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useEffect, useRef } from "react";
+import { Button } from "../ui/Button";
 import { GLOSSARY } from "../ui/glossary";
+import { Key } from "../ui/Key";
+import { cn, styles } from "../ui/styles";
 import { useOverlay } from "./overlay";
 
 /** Every term with its one meaning here; opened at the one that was looked for. */
@@ -14,7 +17,9 @@ export function Glossary() {
   return (
     <Dialog open={open} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[8vh]">
-        <DialogPanel className="panel flex max-h-[84vh] w-full max-w-2xl flex-col p-5">
+        <DialogPanel
+          className={cn(styles.panel, "flex max-h-[84vh] w-full max-w-2xl flex-col p-5")}
+        >
           <DialogTitle as="h2">Glossary</DialogTitle>
           <dl className="mt-3 min-h-0 flex-1 overflow-y-auto">
             {GLOSSARY.map((one) => (
@@ -34,9 +39,9 @@ export function Glossary() {
               </div>
             ))}
           </dl>
-          <button type="button" className="btn mt-4 self-start" onClick={close}>
-            Close <kbd className="key">Esc</kbd>
-          </button>
+          <Button className="mt-4 self-start" onClick={close}>
+            Close <Key>Esc</Key>
+          </Button>
         </DialogPanel>
       </div>
     </Dialog>

@@ -1,4 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { Button } from "../ui/Button";
+import { Key } from "../ui/Key";
+import { cn, styles } from "../ui/styles";
 import { type Action, keyWords, useActionLists } from "./actions";
 import { useOverlay } from "./overlay";
 import { useKeySettings } from "./settings";
@@ -16,7 +19,9 @@ export function KeysHelp() {
   return (
     <Dialog open={shown === "keys"} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[10vh]">
-        <DialogPanel className="panel max-h-[80vh] w-full max-w-xl overflow-y-auto p-5">
+        <DialogPanel
+          className={cn(styles.panel, "max-h-[80vh] w-full max-w-xl overflow-y-auto p-5")}
+        >
           <DialogTitle as="h2">Keys on this page</DialogTitle>
           <div className="mt-3 grid gap-x-10 gap-y-4 sm:grid-cols-2">
             {GROUPS.map((group) => {
@@ -30,7 +35,7 @@ export function KeysHelp() {
                       <div key={action.id} className="flex justify-between gap-3 py-1">
                         <dt>{action.words}</dt>
                         <dd>
-                          <kbd className="key">{keyWords(action.key ?? "")}</kbd>
+                          <Key>{keyWords(action.key ?? "")}</Key>
                         </dd>
                       </div>
                     ))}
@@ -44,13 +49,13 @@ export function KeysHelp() {
                 <div className="flex justify-between gap-3 py-1">
                   <dt>A step more, a step less</dt>
                   <dd>
-                    <kbd className="key">Up</kbd> <kbd className="key">Down</kbd>
+                    <Key>Up</Key> <Key>Down</Key>
                   </dd>
                 </div>
                 <div className="flex justify-between gap-3 py-1">
                   <dt>Ten steps</dt>
                   <dd>
-                    with <kbd className="key">Shift</kbd>
+                    with <Key>Shift</Key>
                   </dd>
                 </div>
               </dl>
@@ -64,9 +69,9 @@ export function KeysHelp() {
             />
             Single-letter keys act on their own
           </label>
-          <button type="button" className="btn mt-4" onClick={close}>
-            Close <kbd className="key">Esc</kbd>
-          </button>
+          <Button className="mt-4" onClick={close}>
+            Close <Key>Esc</Key>
+          </Button>
         </DialogPanel>
       </div>
     </Dialog>

@@ -3,6 +3,7 @@ import { type QueryKey, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import type { ReactNode } from "react";
 import { coffeesQuery, grindersQuery } from "../api/queries";
+import { buttonStyle } from "../ui/Button";
 import { DocumentForm, type Json, Pick, Text, Tick } from "../ui/DocumentForm";
 import { NEW_COFFEE, NEW_GRINDER, ROASTS, writeCoffee, writeGrinder } from "./shelving";
 
@@ -24,7 +25,7 @@ function Adding(props: {
   };
   return (
     <Disclosure as="div" className="mt-2 border-t border-rule pt-2">
-      <DisclosureButton className="btn">
+      <DisclosureButton className={buttonStyle("plain")}>
         <Plus size={14} aria-hidden="true" /> {words}
       </DisclosureButton>
       <DisclosurePanel className="mt-3">

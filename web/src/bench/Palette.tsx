@@ -20,6 +20,8 @@ import {
 import { useChangeBench } from "../api/useChangeBench";
 import { moment } from "../ui/format";
 import { GLOSSARY } from "../ui/glossary";
+import { Key } from "../ui/Key";
+import { cn, styles } from "../ui/styles";
 import { keyWords, useActionLists } from "./actions";
 import { useOverlay } from "./overlay";
 import { useSettings } from "./settings";
@@ -40,7 +42,7 @@ export function Palette() {
   return (
     <Dialog open={shown === "palette"} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[12vh]">
-        <DialogPanel className="panel w-full max-w-lg p-2">
+        <DialogPanel className={cn(styles.panel, "w-full max-w-lg p-2")}>
           {shown === "palette" && <Search close={close} />}
         </DialogPanel>
       </div>
@@ -65,7 +67,8 @@ function Search({ close }: { close: () => void }) {
         autoFocus
         aria-label="Search"
         placeholder="A profile, shot, coffee, machine, setting, term or action"
-        className="field text h-10 w-full text-[15px]"
+        className={cn(styles.textField, "h-10 w-full text-[15px]")}
+        data-ui="field"
         onChange={(event) => setText(event.target.value)}
       />
       <ComboboxOptions static className="mt-2 max-h-[50vh] overflow-y-auto" modal={false}>
@@ -77,7 +80,7 @@ function Search({ close }: { close: () => void }) {
           >
             <span className="min-w-0 truncate">{entry.words}</span>
             <span className="shrink-0 text-quiet">
-              {entry.hint} {entry.key && <kbd className="key">{keyWords(entry.key)}</kbd>}
+              {entry.hint} {entry.key && <Key>{keyWords(entry.key)}</Key>}
             </span>
           </ComboboxOption>
         ))}

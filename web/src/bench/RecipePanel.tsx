@@ -59,7 +59,7 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
     />
   );
   return (
-    <div className="recipe">
+    <div className="grid gap-2">
       <Line name="Dose" unit="g">
         {numberField("dose_g", "Dose", 0.1)}
       </Line>

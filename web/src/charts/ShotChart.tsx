@@ -3,6 +3,10 @@ import { useSize } from "../ui/useSize";
 import { type Axis, axisStep, type Chart, chartOf, type Extent, niceTicks, PUMP_ON } from "./frame";
 import { useMarkId } from "./ids";
 
+// Layout and paint stay inside: a chart redraws with every frame of a drag.
+const PLACE =
+  "relative min-h-75 flex-[1_1_396px] overflow-hidden [contain:layout_style_paint] max-phone:h-[420px] max-phone:flex-none";
+
 interface Props {
   /** What the chart shows, for those who cannot see it. */
   label: string;
@@ -36,7 +40,7 @@ export function ShotChart({
   );
   const clip = useMarkId("plot");
   return (
-    <div ref={ref} className={`relative min-h-0 overflow-hidden ${rest.className ?? ""}`}>
+    <div ref={ref} data-ui="shot-chart" className={PLACE}>
       {width > 0 && height > 0 && (
         <svg
           className="chart absolute inset-0"

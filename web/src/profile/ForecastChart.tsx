@@ -71,7 +71,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
     ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.yield_g.value} grams`
     : "No prediction yet";
   return (
-    <ShotChart label={label} extent={extent} axis={axis} className="shot-chart">
+    <ShotChart label={label} extent={extent} axis={axis}>
       {(chart) =>
         answered &&
         prediction && (

@@ -1,6 +1,7 @@
 import type { Shot, ShotLine } from "../api/client";
 import { FigureName } from "../ui/FigureName";
 import { fixed } from "../ui/format";
+import { styles } from "../ui/styles";
 
 interface Line {
   name: string;
@@ -93,7 +94,9 @@ export function Figures({ shot }: { shot: Shot }) {
                 <span className="text-quiet">unknown</span>
               ) : (
                 <>
-                  <b className="fig">{line.measured.toFixed(line.digits)}</b>
+                  <b className={styles.fig} data-part="fig">
+                    {line.measured.toFixed(line.digits)}
+                  </b>
                   <span className="inline-block w-7 pl-1 text-left text-[13px] text-quiet">
                     {line.unit}
                   </span>

@@ -62,7 +62,7 @@ export function MeasuredChart(props: Props) {
   const marks = marksOf(events, firstDrip_s);
   const series = { ...traces, control };
   return (
-    <ShotChart label={props.label} extent={measuredExtent(traces, forecast)} className="shot-chart">
+    <ShotChart label={props.label} extent={measuredExtent(traces, forecast)}>
       {(chart) => (
         <>
           <WeightGround chart={chart} curves={traces} />

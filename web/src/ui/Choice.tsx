@@ -3,6 +3,7 @@ import { dequal } from "dequal";
 import { Check, ChevronDown } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
 import { FieldError } from "./NumberField";
+import { cn, styles } from "./styles";
 
 interface Props<T extends string | number> {
   label: string;
@@ -37,19 +38,23 @@ function List<T extends string | number>(props: Props<T>) {
   const { label, value, options, onChange, error, className = "" } = props;
   const current = options.find((option) => option.value === value);
   return (
-    <span className="with-error">
+    <span className={styles.withError} data-ui="field-frame">
       <Listbox value={value} onChange={onChange}>
         <ListboxButton
           aria-label={`${label}: ${current?.words ?? value}`}
           aria-invalid={error ? true : undefined}
-          className={`field text flex items-center justify-between gap-1.5 ${className}`}
+          data-ui="field"
+          className={cn(styles.textField, "flex items-center justify-between gap-1.5", className)}
         >
           {current?.button ?? current?.words ?? String(value)}
           <ChevronDown size={13} aria-hidden="true" />
         </ListboxButton>
         <ListboxOptions
           anchor={{ to: "bottom start", gap: 4 }}
-          className="panel z-50 max-h-72 min-w-(--button-width) p-1 focus:outline-none"
+          className={cn(
+            styles.panel,
+            "z-50 max-h-72 min-w-(--button-width) p-1 focus:outline-none",
+          )}
         >
           {options.map((option) => (
             <ListboxOption

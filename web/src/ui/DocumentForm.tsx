@@ -2,8 +2,10 @@ import { createContext, type ReactNode, useContext, useEffect, useId, useRef } f
 import { FormProvider, useController, useForm, useFormContext, useWatch } from "react-hook-form";
 import { ApiError } from "../api/client";
 import { refusalWords } from "../api/refusals";
+import { Button } from "./Button";
 import { Choice } from "./Choice";
 import { FieldError, NumberField, type Typed } from "./NumberField";
+import { cn, styles } from "./styles";
 
 export type Json = Record<string, unknown>;
 
@@ -59,24 +61,21 @@ export function DocumentForm(props: {
         <form
           ref={element}
           aria-label={label}
-          className={small ? "space-y-2" : "document"}
+          className={small ? "space-y-2" : styles.part}
           onSubmit={submit}
         >
           {children}
           {errors.root?.message && <FieldError>{errors.root.message}</FieldError>}
           <div className="flex flex-wrap items-center gap-2 pt-1">
-            <button
+            <Button
               type="submit"
-              className={small ? "btn" : "btn btn-main px-4!"}
+              kind={small ? "plain" : "main"}
+              className={small ? "" : "px-4"}
               disabled={!(isDirty || fresh) || isSubmitting}
             >
               {words}
-            </button>
-            {isDirty && !fresh && (
-              <button type="button" className="btn" onClick={() => form.reset(start)}>
-                Revert
-              </button>
-            )}
+            </Button>
+            {isDirty && !fresh && <Button onClick={() => form.reset(start)}>Revert</Button>}
             {isSubmitSuccessful && !refused && !isDirty && !fresh && (
               <span role="status" className="text-quiet">
                 Saved
@@ -121,8 +120,8 @@ export function Num(props: {
   const { path, label, unit, step = 0.1, placeholder } = props;
   const { value, change, error } = useField(path);
   return (
-    <span className="labelled">
-      <span className="name">{label}</span>
+    <span>
+      <span className="block text-small leading-4.5 text-quiet">{label}</span>
       <span className="flex items-start gap-1.5">
         <NumberField
           label={label}
@@ -160,17 +159,23 @@ export function Text(props: {
       change(type === "date" ? event.target.value || null : event.target.value),
   };
   return (
-    <span className={`labelled ${type ? "" : "wide"}`}>
-      <span className="name">{label}</span>
-      <span className="with-error">
+    <span className={type ? "" : "flex-[1_1_240px] [&_[data-ui=field-frame]]:w-full"}>
+      <span className="block text-small leading-4.5 text-quiet">{label}</span>
+      <span className={styles.withError} data-ui="field-frame">
         {lines > 1 ? (
           <textarea
-            className="field text h-auto! w-full py-1 leading-[18px]"
+            className={cn(styles.textField, "h-auto! w-full py-1 leading-[18px]")}
+            data-ui="field"
             rows={lines}
             {...shared}
           />
         ) : (
-          <input className="field text w-full" type={type ?? "text"} {...shared} />
+          <input
+            className={cn(styles.textField, "w-full")}
+            data-ui="field"
+            type={type ?? "text"}
+            {...shared}
+          />
         )}
         {error && <FieldError id={errorId}>{`${label}: ${error}`}</FieldError>}
       </span>
@@ -206,8 +211,8 @@ export function Pick<T extends string>(props: {
   const setPart = useSetPart();
   const part = path.split(".").slice(0, -1).join(".");
   return (
-    <span className="labelled">
-      <span className="name">{label}</span>
+    <span>
+      <span className="block text-small leading-4.5 text-quiet">{label}</span>
       <Choice
         label={label}
         value={String(value ?? "") as T}
@@ -236,8 +241,8 @@ export function Several<T extends string>(props: {
     change(allIsNull && next.length === options.length ? null : next);
   };
   return (
-    <fieldset className="labelled basis-full" aria-label={label}>
-      <span className="name">{label}</span>
+    <fieldset className="basis-full" aria-label={label}>
+      <span className="block text-small leading-4.5 text-quiet">{label}</span>
       <span className="flex flex-wrap gap-x-3 gap-y-1 leading-7">
         {options.map((one) => (
           <label key={one.value} className="flex items-center gap-1.5">
@@ -258,9 +263,9 @@ export function Several<T extends string>(props: {
 /** A part of the form under a name. */
 export function Part({ name, children }: { name: string; children: ReactNode }) {
   return (
-    <section className="part" aria-label={name}>
+    <section className="grid gap-1.5 border-b border-b-rule pb-2.5" aria-label={name}>
       <h3>{name}</h3>
-      <div className="fields">{children}</div>
+      <div className="flex flex-wrap gap-y-2 gap-x-5.5">{children}</div>
     </section>
   );
 }

@@ -2,6 +2,8 @@ import { TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 import { isRouteErrorResponse, Link, useRouteError } from "react-router";
 import { ApiError } from "../api/client";
+import { Button } from "./Button";
+import { styles } from "./styles";
 
 /** What an empty view says: what is missing, and what to do first. */
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
@@ -34,13 +36,11 @@ export function PageError({ error, retry }: { error: unknown; retry: () => void 
     <div className="mx-auto max-w-lg p-6">
       <ErrorNote error={error}>
         {missing ? (
-          <Link className="word" to="/plan">
+          <Link className={styles.word} to="/plan">
             Go to the profiles
           </Link>
         ) : (
-          <button type="button" className="btn" onClick={retry}>
-            Try again
-          </button>
+          <Button onClick={retry}>Try again</Button>
         )}
       </ErrorNote>
     </div>
@@ -60,7 +60,7 @@ export function Loading({ what }: { what: string }) {
 export function NotFound() {
   return (
     <Empty title="There is nothing at this address">
-      <Link className="word" to="/plan">
+      <Link className={styles.word} to="/plan">
         Go to the profiles
       </Link>
     </Empty>
@@ -76,7 +76,7 @@ export function Trouble() {
       <ErrorNote
         error={new Error(`Something went wrong on this page: ${words}. What you typed is kept.`)}
       >
-        <a className="word" href="/plan">
+        <a className={styles.word} href="/plan">
           Reload
         </a>
       </ErrorNote>

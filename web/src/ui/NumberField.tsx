@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useId, useState } from "react";
 import { plain } from "./format";
+import { styles } from "./styles";
 
 /** What a field holds: a number, or what was typed while it is none; null for an empty one. */
 export type Typed = number | string | null;
@@ -55,9 +56,10 @@ export function NumberField({
   }
 
   return (
-    <span className="with-error">
+    <span className={styles.withError} data-ui="field-frame">
       <input
-        className="field"
+        className={styles.field}
+        data-ui="field"
         style={{ width }}
         type="text"
         inputMode="decimal"
@@ -76,7 +78,7 @@ export function NumberField({
       />
       {error && <FieldError id={errorId}>{`${label}: ${error}`}</FieldError>}
       {!error && note && (
-        <span id={errorId} className="field-note">
+        <span id={errorId} className={styles.fieldNote} data-part="field-note">
           {note}
         </span>
       )}
@@ -87,7 +89,12 @@ export function NumberField({
 /** Why a field was refused, right under it. */
 export function FieldError({ id, children }: { id?: string; children: string }) {
   return (
-    <span id={id} role="alert" className="field-error">
+    <span
+      id={id}
+      role="alert"
+      className="max-w-52 mt-0.5 text-small leading-4 whitespace-normal text-stop"
+      data-part="field-error"
+    >
       {children}
     </span>
   );

@@ -1,3 +1,5 @@
+import { styles } from "./styles";
+
 interface Props<T extends string> {
   label: string;
   value: T;
@@ -8,7 +10,7 @@ interface Props<T extends string> {
 /** One of two or three, side by side. */
 export function Segments<T extends string>({ label, value, options, onChange }: Props<T>) {
   return (
-    <fieldset className="segments" aria-label={label}>
+    <fieldset className={styles.segments} data-ui="segments" aria-label={label}>
       {options.map((one) => (
         <button
           key={one.value}

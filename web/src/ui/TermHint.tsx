@@ -13,6 +13,7 @@ import {
 } from "@floating-ui/react";
 import { type ReactNode, useState } from "react";
 import { type TermId, termOf } from "./glossary";
+import { cn, styles } from "./styles";
 
 /** A word that says what it means here, when the pointer or the focus is on it. */
 export function TermHint({ of, children }: { of: TermId; children: ReactNode }) {
@@ -47,7 +48,7 @@ export function TermHint({ of, children }: { of: TermId; children: ReactNode }) 
           <div
             ref={refs.setFloating}
             style={floatingStyles}
-            className="panel z-50 max-w-80 p-3"
+            className={cn(styles.panel, "z-50 max-w-80 p-3")}
             {...getFloatingProps()}
           >
             <p>

@@ -1,4 +1,5 @@
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { ErrorNote } from "../../ui/Messages";
 
 /** Someone saved a newer version, or saving failed: said here, with ways on that lose nothing. */
@@ -12,26 +13,22 @@ export function Conflict({ planned }: { planned: Planned }) {
       <div className="mb-2">
         <ErrorNote error={new Error(words)}>
           <div className="flex flex-wrap gap-2">
-            <button
-              type="button"
-              className="btn"
+            <Button
               onClick={() => {
                 save.reset();
                 planned.putOnTop();
               }}
             >
               Keep mine, to save on top of v{saved.number}
-            </button>
-            <button
-              type="button"
-              className="btn"
+            </Button>
+            <Button
               onClick={() => {
                 save.reset();
                 planned.drop();
               }}
             >
               Use v{saved.number}, drop mine
-            </button>
+            </Button>
           </div>
         </ErrorNote>
       </div>
@@ -41,9 +38,7 @@ export function Conflict({ planned }: { planned: Planned }) {
   return (
     <div className="mb-2">
       <ErrorNote error={new Error(`Not saved. ${save.error.message}`)}>
-        <button type="button" className="btn" onClick={() => save.reset()}>
-          OK
-        </button>
+        <Button onClick={() => save.reset()}>OK</Button>
       </ErrorNote>
     </div>
   );

@@ -2,6 +2,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { memo } from "react";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Key } from "../../ui/Key";
 import { DRAWERS, useDrawer } from "./drawers";
 import { GoalPanel } from "./GoalPanel";
 import { PhaseEditor } from "./PhaseEditor";
@@ -27,7 +28,8 @@ export const Drawer = memo(function Drawer(props: Props) {
   );
   return (
     <TabGroup
-      className="drawer"
+      className="[&_[data-ui=editor]]:border-t-0 [&_[data-ui=editor]]:min-h-23"
+      data-part="drawer"
       selectedIndex={index}
       onChange={(to) => show(DRAWERS[to]?.value ?? "edit")}
     >
@@ -63,15 +65,17 @@ function Editor({ planned, now, selected, select }: Props) {
 
 const Tabs = memo(function Tabs({ shown }: { shown: string }) {
   return (
-    <TabList className="drawer-tabs" aria-label="Tools">
+    <TabList
+      className="flex gap-0.5 py-0 px-4 border-t-2 border-t-action bg-tint overflow-x-auto [&_button]:pt-1.5 [&_button]:pb-1.25 [&_button]:px-2.5 [&_button]:border-b-2 [&_button]:border-b-transparent [&_button]:whitespace-nowrap [&_button[data-selected]]:border-b-action [&_button[data-selected]]:text-action [&_button[data-selected]]:font-semibold [&_button:focus-visible]:outline-offset-[-3px]"
+      aria-label="Tools"
+    >
       {DRAWERS.map(({ value, words }) => (
         <Tab key={value}>{words}</Tab>
       ))}
       <span className="ml-auto hidden self-center text-[13px] text-quiet sm:block">
         {shown === "edit" && (
           <>
-            <kbd className="key">Up</kbd> <kbd className="key">Down</kbd> by a step,{" "}
-            <kbd className="key">Shift</kbd> coarser, <kbd className="key">Alt</kbd> finer
+            <Key>Up</Key> <Key>Down</Key> by a step, <Key>Shift</Key> coarser, <Key>Alt</Key> finer
           </>
         )}
         {shown === "what-if" && "pressure and the cup's flow, over the shot as it is in grey"}

@@ -4,6 +4,7 @@ import type { Bench, Forecast, Prediction, Want } from "../../api/client";
 import { CLOCKS, type Clock, shotTime } from "../../profile/clock";
 import { wantParts } from "../../profile/figures";
 import { FigureName } from "../../ui/FigureName";
+import { styles } from "../../ui/styles";
 import { GoalWord } from "./GoalWord";
 
 type Figure = Prediction["extraction_yield_pct"];
@@ -76,7 +77,10 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
   const { name, wantable, figure, digits, unit, goal, goalWords, bench, children } = props;
   const { value, p10, p90 } = figure;
   return (
-    <li className="figure" data-figure={name}>
+    <li
+      className="grid grid-cols-[80px_78px_104px] gap-x-0.5 items-start pt-1.25 pb-1.5 px-0 border-b border-b-rule max-phone:grid-cols-[minmax(80px,_1fr)_90px_104px]"
+      data-figure={name}
+    >
       <span className="leading-[22px]">
         <FigureName name={name} />
         <span className="block text-[13px] leading-4 text-quiet">
@@ -92,7 +96,9 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
           <span className="leading-[22px] text-quiet">none</span>
         ) : (
           <>
-            <b className="fig">{value.toFixed(digits)}</b>
+            <b className={styles.fig} data-part="fig">
+              {value.toFixed(digits)}
+            </b>
             <span className="inline-block w-[29px] pl-1 text-left text-[13px] text-quiet">
               {unit}
             </span>

@@ -9,6 +9,7 @@ import { differenceWords } from "../../profile/differences";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
 import { type ForecastNow, useResting } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
 
 /**
@@ -136,14 +137,9 @@ function Mend(props: {
 }) {
   return (
     <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-0.5">
-      <button
-        type="button"
-        className="btn min-h-6! py-0! text-action"
-        disabled={props.busy}
-        onClick={props.fix}
-      >
+      <Button className="min-h-6! py-0! text-action" disabled={props.busy} onClick={props.fix}>
         {props.words}
-      </button>
+      </Button>
       <span className="min-w-0 flex-1 text-[13px] text-quiet">
         {[props.title, props.effect && differenceWords(props.effect.difference)]
           .filter(Boolean)

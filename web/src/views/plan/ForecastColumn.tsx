@@ -9,7 +9,10 @@ import { CLOCKS, useClock } from "../../profile/clock";
 import type { LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { Key } from "../../ui/Key";
+import { styles } from "../../ui/styles";
 import { FigureRow, rowsOf } from "./FigureRow";
 import { FitsMachine, useCheck } from "./FitsMachine";
 import type { NextStep } from "./useNextStep";
@@ -30,7 +33,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
   const clock = useClock((state) => state.clock);
   const forecast = now.answered?.forecast;
   return (
-    <aside className="forecast-column" aria-label="Forecast" aria-busy={now.stale}>
+    <aside className={styles.forecastColumn} aria-label="Forecast" aria-busy={now.stale}>
       <div className="flex min-h-7 items-center justify-between">
         <h2>Forecast</h2>
         {now.refused && forecast ? (
@@ -56,7 +59,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
         </p>
       )}
       {forecast && (
-        <div className={now.refused ? "stale" : ""}>
+        <div className={now.refused ? "opacity-55" : ""}>
           <ul>
             {rowsOf(forecast, bench.data, clock).map((row) => (
               <FigureRow key={row.name} {...row} bench={bench.data}>
@@ -70,14 +73,14 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
           <Cautions forecast={forecast} />
         </div>
       )}
-      <button
-        type="button"
-        className="btn btn-main sticky bottom-0 mt-auto w-full shrink-0"
+      <Button
+        kind="main"
+        className="sticky bottom-0 mt-auto w-full shrink-0"
         disabled={next.saving || now.problems.length > 0}
         onClick={next.run}
       >
-        {next.words} <kbd className="key">P</kbd>
-      </button>
+        {next.words} <Key>P</Key>
+      </Button>
     </aside>
   );
 });
@@ -133,13 +136,12 @@ function StopOffer({ forecast, planned }: { forecast: Forecast; planned: Planned
       <span className="text-warn">
         {Math.abs(offer.over_g).toFixed(1)} g {offer.over_g > 0 ? "over" : "under"}
       </span>
-      <button
-        type="button"
-        className="btn min-h-6! py-0! text-action"
+      <Button
+        className="min-h-6! py-0! text-action"
         onClick={() => edit("", { ...profile, stop: { ...profile.stop, cup_g: offer.stop_at_g } })}
       >
         Stop at {offer.stop_at_g.toFixed(1)} g
-      </button>
+      </Button>
     </span>
   );
 }

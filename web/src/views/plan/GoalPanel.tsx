@@ -9,9 +9,11 @@ import { useSetup } from "../../api/useSetup";
 import { RELATIONS, type Relation, WANTABLE, wantParts } from "../../profile/figures";
 import { asProfile, type LooseProfile, loosened, replaced } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 import { Offered } from "./Offered";
 
 interface Wanted {
@@ -50,12 +52,12 @@ export function GoalPanel({ planned }: { planned: Planned }) {
   });
   if (seek.data && about === profile)
     return (
-      <section className="editor" aria-label="Reach a goal">
+      <section className={styles.editor} data-ui="editor" aria-label="Reach a goal">
         <Reached sought={seek.data} planned={planned} leave={() => seek.reset()} />
       </section>
     );
   return (
-    <section className="editor" aria-label="Reach a goal">
+    <section className={styles.editor} data-ui="editor" aria-label="Reach a goal">
       {wants.map((want, i) => (
         <WantRow
           key={want.figure}
@@ -67,7 +69,7 @@ export function GoalPanel({ planned }: { planned: Planned }) {
           }
         />
       ))}
-      <div className="row">
+      <div className={styles.row}>
         <span className="leading-7">by moving</span>
         {chosen.map((what, i) => (
           <MoveChoice
@@ -87,17 +89,12 @@ export function GoalPanel({ planned }: { planned: Planned }) {
           />
         )}
         {wants.length < MOST_WANTS && (
-          <button
-            type="button"
-            className="btn"
-            onClick={() => setWants([...wants, nextWant(wants)])}
-          >
+          <Button onClick={() => setWants([...wants, nextWant(wants)])}>
             <Plus size={14} aria-hidden="true" /> and
-          </button>
+          </Button>
         )}
-        <button
-          type="button"
-          className="btn ml-auto"
+        <Button
+          className="ml-auto"
           disabled={seek.isPending || chosen.length === 0}
           onClick={() => {
             setAbout(profile);
@@ -105,7 +102,7 @@ export function GoalPanel({ planned }: { planned: Planned }) {
           }}
         >
           {seek.isPending ? "Searching" : "Search"}
-        </button>
+        </Button>
       </div>
       {seek.error && <FieldError>{failureWords(seek.error) ?? ""}</FieldError>}
       {adjustables.error && <FieldError>{failureWords(adjustables.error) ?? ""}</FieldError>}
@@ -135,7 +132,7 @@ function WantRow(props: {
   const { want, first, set, remove } = props;
   const figure = WANTABLE.find((one) => one.value === want.figure);
   return (
-    <div className="row">
+    <div className={styles.row}>
       <span className="w-20 leading-7">{first ? "I want" : "and"}</span>
       <Choice
         label="Figure"
@@ -157,14 +154,9 @@ function WantRow(props: {
       />
       <span className="leading-7">{figure?.unit}</span>
       {remove && (
-        <button
-          type="button"
-          className="btn px-1.5!"
-          aria-label="Remove this want"
-          onClick={remove}
-        >
+        <Button className="px-1.5!" aria-label="Remove this want" onClick={remove}>
           <X size={14} aria-hidden="true" />
-        </button>
+        </Button>
       )}
     </div>
   );

@@ -4,8 +4,10 @@ import type { Bench, Want } from "../../api/client";
 import { failureWords } from "../../api/refusals";
 import { useChangeBench } from "../../api/useChangeBench";
 import { RELATIONS, type Relation, WANTABLE, wantParts, wantWords } from "../../profile/figures";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 import { useDrawer } from "./drawers";
 
 /** What is wanted of one figure, opening in place; kept on the bench for every profile. */
@@ -20,13 +22,16 @@ export const GoalWord = memo(function GoalWord(props: {
   const said = want ? wantWords(want) : instead || "no goal";
   return (
     <Popover as="span" className="relative">
-      <PopoverButton className="goal-word" aria-label={`Goal for ${name}: ${said}`}>
+      <PopoverButton
+        className="[text-decoration:underline_dotted_1px] underline-offset-[3px] whitespace-nowrap hover:text-action"
+        aria-label={`Goal for ${name}: ${said}`}
+      >
         {said}
       </PopoverButton>
       <PopoverPanel
         focus
         anchor={{ to: "bottom start", gap: 6, padding: 12 }}
-        className="panel z-40 w-72 p-3"
+        className={cn(styles.panel, "z-40 w-72 p-3")}
       >
         {({ close }) => <GoalForm {...{ bench, figure, name, want }} close={() => close()} />}
       </PopoverPanel>
@@ -73,28 +78,22 @@ function GoalForm(props: {
       </div>
       {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
       <div className="flex flex-wrap gap-2">
-        <button type="submit" className="btn" disabled={value === null}>
+        <Button type="submit" disabled={value === null}>
           Set the goal
-        </button>
+        </Button>
         {want && (
           <>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => change.mutate({ goals: others }, { onSuccess: close })}
-            >
+            <Button onClick={() => change.mutate({ goals: others }, { onSuccess: close })}>
               No goal
-            </button>
-            <button
-              type="button"
-              className="btn"
+            </Button>
+            <Button
               onClick={() => {
                 show("goal");
                 close();
               }}
             >
               Reach it
-            </button>
+            </Button>
           </>
         )}
       </div>

@@ -1,7 +1,9 @@
 import { useId, useState } from "react";
 import { failureWords } from "../../api/refusals";
 import { useStartProfile } from "../../profile/useStartProfile";
+import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 
 /** Start a profile by its name. */
 export function NewProfile({ main = false, started }: { main?: boolean; started?: () => void }) {
@@ -17,7 +19,8 @@ export function NewProfile({ main = false, started }: { main?: boolean; started?
       }}
     >
       <input
-        className="field text h-9 min-w-0 flex-1"
+        className={cn(styles.textField, "h-9 min-w-0 flex-1")}
+        data-ui="field"
         aria-label="Name of the new profile"
         aria-invalid={start.isError || undefined}
         aria-describedby={start.isError ? errorId : undefined}
@@ -25,9 +28,9 @@ export function NewProfile({ main = false, started }: { main?: boolean; started?
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
-      <button type="submit" className={`btn ${main ? "btn-main" : ""}`} disabled={start.isPending}>
+      <Button type="submit" kind={main ? "main" : "plain"} disabled={start.isPending}>
         Start a profile
-      </button>
+      </Button>
       {start.error && (
         <span className="basis-full text-left">
           <FieldError id={errorId}>{failureWords(start.error) ?? ""}</FieldError>

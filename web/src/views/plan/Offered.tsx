@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import type { Prediction } from "../../api/client";
+import { Button } from "../../ui/Button";
 import { usePreview } from "./preview";
 
 interface Props {
@@ -24,21 +25,19 @@ export function Offered(props: Props) {
     return () => show(undefined);
   }, [profileId, prediction, show, previewed]);
   return (
-    <div className="offered" role="status">
+    <div className="grid gap-1.25" role="status">
       <p className={`first-letter:uppercase ${reached ? "" : "text-warn"}`}>{words}.</p>
       {effects.length > 0 && (
         <p className="text-quiet first-letter:uppercase">{effects.join("; ")}.</p>
       )}
       {children}
-      <div className="row">
+      <div className="flex gap-2">
         {take && (
-          <button type="button" className="btn text-action" onClick={take}>
+          <Button className="text-action" onClick={take}>
             Take it
-          </button>
+          </Button>
         )}
-        <button type="button" className="btn" onClick={leave}>
-          {take ? "Cancel" : "Done"}
-        </button>
+        <Button onClick={leave}>{take ? "Cancel" : "Done"}</Button>
         {take && <span className="self-center text-[13px] text-quiet">Drawn in grey above.</span>}
       </div>
     </div>

@@ -20,8 +20,11 @@ import {
 } from "../../profile/loose";
 import { wordsAgainst } from "../../profile/useForecast";
 import { type Planned, withPhase } from "../../profile/usePlanned";
+import { Button, buttonStyle } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { Key } from "../../ui/Key";
 import { FieldError, NumberField } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 
 interface Props {
   planned: Planned;
@@ -54,8 +57,13 @@ export function PhaseEditor({ planned, index, problems, notices }: Props) {
     machine: bench.data?.machine,
   };
   return (
-    <section className="editor" data-editor aria-label={`Phase ${index + 1}: ${phase.name}`}>
-      <div className="row">
+    <section
+      className={styles.editor}
+      data-ui="editor"
+      data-editor
+      aria-label={`Phase ${index + 1}: ${phase.name}`}
+    >
+      <div className={styles.row}>
         <NameField {...part} />
         <Choice
           label="Kind"
@@ -66,7 +74,7 @@ export function PhaseEditor({ planned, index, problems, notices }: Props) {
         <CommandFields {...part} />
         <PhaseMenu />
       </div>
-      <div className="row">
+      <div className={styles.row}>
         <LimitField {...part} />
         <ExitFields {...part} />
       </div>
@@ -84,9 +92,10 @@ function named(phase: LoosePhase, kind: LoosePhase["kind"]): LoosePhase {
 function NameField({ phase, set, against }: Part) {
   const error = against("name");
   return (
-    <span className="with-error">
+    <span className={styles.withError} data-ui="field-frame">
       <input
-        className="field text w-28 font-semibold!"
+        className={cn(styles.textField, "w-28 font-semibold!")}
+        data-ui="field"
         aria-label="Phase name"
         aria-invalid={error ? true : undefined}
         value={phase.name}
@@ -299,13 +308,9 @@ function ExitFields(part: Part) {
         />
       ))}
       {free && (
-        <button
-          type="button"
-          className="btn"
-          onClick={() => change("", [...phase.exits, exitOf(free.value)])}
-        >
+        <Button onClick={() => change("", [...phase.exits, exitOf(free.value)])}>
           <Plus size={14} aria-hidden="true" /> {phase.exits.length ? "or" : "Add an exit"}
-        </button>
+        </Button>
       )}
       {phase.exits.length > 1 && (
         <span className="leading-7 text-quiet">whichever comes first</span>
@@ -349,7 +354,7 @@ function ExitField(props: {
     `${machine?.name} does not end a stage by it`,
   );
   return (
-    <span className="group-of">
+    <span className={styles.groupOf}>
       {joined && <span className="leading-7">or</span>}
       <Choice
         label="Exit"
@@ -371,22 +376,21 @@ function ExitField(props: {
         </>
       )}
       {!rule?.unit && error && <FieldError>{error}</FieldError>}
-      <button
-        type="button"
-        className="btn px-1.5!"
+      <Button
+        className="px-1.5!"
         aria-label={`Remove the exit: ${rule?.words}`}
         title="Remove this exit"
         onClick={remove}
       >
         <X size={14} aria-hidden="true" />
-      </button>
+      </Button>
     </span>
   );
 }
 
 function Labelled(props: { before: string; after?: string; children: React.ReactNode }) {
   return (
-    <span className="group-of">
+    <span className={styles.groupOf}>
       <span className="leading-7">{props.before}</span>
       {props.children}
       {props.after && <span className="leading-7">{props.after}</span>}
@@ -402,10 +406,13 @@ const PhaseMenu = memo(function PhaseMenu() {
   const deeds = DEEDS.flatMap((id) => actions.find((one) => one.id === id) ?? []);
   return (
     <Menu>
-      <MenuButton className="btn ml-auto">
+      <MenuButton className={buttonStyle("plain", "ml-auto")}>
         Phase <ChevronDown size={13} aria-hidden="true" />
       </MenuButton>
-      <MenuItems anchor={{ to: "bottom end", gap: 4, padding: 8 }} className="panel z-50 w-72 p-1">
+      <MenuItems
+        anchor={{ to: "bottom end", gap: 4, padding: 8 }}
+        className={cn(styles.panel, "z-50 w-72 p-1")}
+      >
         {deeds.map(({ id, words, key, disabled = false, run }) => (
           <MenuItem key={id} disabled={disabled}>
             <button
@@ -413,7 +420,7 @@ const PhaseMenu = memo(function PhaseMenu() {
               className="flex w-full justify-between gap-4 rounded-sm px-2 py-1 text-left data-disabled:text-quiet data-focus:bg-tint"
               onClick={run}
             >
-              {words} {key && <kbd className="key">{keyWords(key)}</kbd>}
+              {words} {key && <Key>{keyWords(key)}</Key>}
             </button>
           </MenuItem>
         ))}

@@ -5,8 +5,13 @@ import type { LoosePhase, LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import { commandParts, commandWords, exitsWords, stopWords } from "../../profile/words";
 import { Arrow } from "../../ui/Arrow";
+import { cn } from "../../ui/styles";
 import { Hatch } from "./Hatch";
 import { blocksOf } from "./railLayout";
+
+// A block as long as its phase is predicted to last; the chosen one opens its editor below.
+const BLOCK =
+  "absolute top-0 h-23 overflow-hidden border border-rule border-b-0 rounded-[3px_3px_0_0] bg-sheet text-left text-small leading-4.25 align-top flex flex-col aria-pressed:border-2 aria-pressed:border-action aria-pressed:border-b-0 aria-pressed:bg-tint aria-pressed:z-2 focus-visible:outline-offset-[-3px]";
 
 const LEADERS = 12;
 
@@ -64,7 +69,7 @@ export const PhaseRail = memo(function PhaseRail({
       <fieldset
         ref={rail}
         aria-label="Phases"
-        className="phases"
+        className="relative h-23 overflow-x-auto overflow-y-hidden"
         style={{ marginLeft: left, width: right - left, marginTop: scrolls ? LEADERS : 0 }}
       >
         {profile.phases.map((phase, i) => (
@@ -126,14 +131,14 @@ function PhaseBlock(props: {
   return (
     <button
       type="button"
-      className={`phase ${reached ? "" : "unreached"} ${faulty ? "faulty" : ""}`}
+      className={cn(BLOCK, !reached && "border-dashed", faulty && "border-stop")}
       style={{ left, width: width - 2 }}
       aria-pressed={selected}
       title={words}
       onClick={select}
     >
       <Hatch kind={phase.kind} width={width - 2} />
-      <span className="line">
+      <span className="flex justify-between gap-1.5 pt-0.75 px-1.5 whitespace-nowrap [&_strong]:overflow-hidden [&_strong]:text-ellipsis">
         <strong>{phase.name || "no name"}</strong>
         {faulty ? (
           <Refused />
@@ -143,7 +148,7 @@ function PhaseBlock(props: {
           )
         )}
       </span>
-      <span className="words">
+      <span className="[display:-webkit-box] px-1.5 overflow-hidden [-webkit-box-orient:vertical] [-webkit-line-clamp:3]">
         {lead} {from !== null && <b>{from}</b>}{" "}
         {from !== null && to !== null && (
           <>
@@ -185,17 +190,17 @@ function StopBlock(props: {
   return (
     <button
       type="button"
-      className={`phase unreached ${faulty ? "faulty" : ""}`}
+      className={cn(BLOCK, "border-dashed", faulty && "border-stop")}
       style={{ left, width: width - 2 }}
       aria-pressed={selected}
       onClick={select}
     >
       <Hatch kind="stop" width={width - 2} />
-      <span className="line">
+      <span className="flex justify-between gap-1.5 pt-0.75 px-1.5 whitespace-nowrap [&_strong]:overflow-hidden [&_strong]:text-ellipsis">
         <strong>Stop</strong>
         {faulty && <Refused />}
       </span>
-      <span className="words">
+      <span className="[display:-webkit-box] px-1.5 overflow-hidden [-webkit-box-orient:vertical] [-webkit-line-clamp:3]">
         <b>{first}</b> <span className="text-quiet">{others}</span>
       </span>
     </button>

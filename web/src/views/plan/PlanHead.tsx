@@ -7,8 +7,10 @@ import { useSetup } from "../../api/useSetup";
 import { useOverlay } from "../../bench/overlay";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { Drop } from "../../ui/Drop";
 import { moment } from "../../ui/format";
+import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { NewProfile } from "./NewProfile";
 import { StyleDialog } from "./StyleDialog";
@@ -27,7 +29,7 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
   const { shown, open, close } = useOverlay();
   const state = dirty ? "draft, kept here" : savedWords(history);
   return (
-    <div className="plan-head">
+    <div className={styles.planHead}>
       <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
         <VersionTitle
           name={profile.name}
@@ -36,12 +38,8 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
         />
         <div className="flex flex-wrap items-center gap-2">
           <ProfilesMenu planned={planned} />
-          <button type="button" className="btn" onClick={() => open("styles")}>
-            Start from a style
-          </button>
-          <button type="button" className="btn" onClick={() => open("versions")}>
-            Versions
-          </button>
+          <Button onClick={() => open("styles")}>Start from a style</Button>
+          <Button onClick={() => open("versions")}>Versions</Button>
           <SaveMenu planned={planned} />
         </div>
       </div>
@@ -131,7 +129,7 @@ function ProfilesMenu({ planned }: { planned: Planned }) {
           </ul>
           <div className="border-t border-rule pt-3">
             <NewProfile started={close} />
-            <Link className="word mt-2 inline-block" to="/tidy" onClick={close}>
+            <Link className={cn(styles.word, "mt-2 inline-block")} to="/tidy" onClick={close}>
               From a recording
             </Link>
           </div>
@@ -160,7 +158,8 @@ function SaveMenu({ planned }: { planned: Planned }) {
             <label className="block">
               Profile's name
               <input
-                className="field text w-full"
+                className={cn(styles.textField, "w-full")}
+                data-ui="field"
                 value={profile.name}
                 onChange={(event) => edit("name", { ...profile, name: event.target.value })}
               />
@@ -168,7 +167,8 @@ function SaveMenu({ planned }: { planned: Planned }) {
             <label className="block">
               Note
               <textarea
-                className="field text h-16 w-full py-1 leading-[18px]"
+                className={cn(styles.textField, "h-16 w-full py-1 leading-[18px]")}
+                data-ui="field"
                 value={profile.note}
                 onChange={(event) => edit("note", { ...profile, note: event.target.value })}
               />
@@ -176,29 +176,21 @@ function SaveMenu({ planned }: { planned: Planned }) {
             <label className="block">
               Name for version {saved.number + 1}, if you like
               <input
-                className="field text w-full"
+                className={cn(styles.textField, "w-full")}
+                data-ui="field"
                 value={label}
                 onChange={(event) => setLabel(event.target.value)}
               />
             </label>
-            <button
-              type="submit"
-              className="btn"
-              disabled={!(dirty || label.trim()) || save.isPending}
-            >
+            <Button type="submit" disabled={!(dirty || label.trim()) || save.isPending}>
               Save as v{saved.number + 1}
-            </button>
+            </Button>
           </form>
         )}
       </Drop>
-      <button
-        type="button"
-        className="btn"
-        disabled={!dirty || save.isPending}
-        onClick={() => save.mutate(null)}
-      >
+      <Button disabled={!dirty || save.isPending} onClick={() => save.mutate(null)}>
         {dirty ? `Save as v${saved.number + 1}` : "Saved"}
-      </button>
+      </Button>
     </>
   );
 }

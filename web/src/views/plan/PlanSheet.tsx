@@ -13,6 +13,7 @@ import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { moved, phaseAfter } from "../../profile/loose";
 import { useForecast, useResting } from "../../profile/useForecast";
 import { type Planned, usePlanned } from "../../profile/usePlanned";
+import { cn, styles } from "../../ui/styles";
 import { useSize } from "../../ui/useSize";
 import { ChartTools } from "./ChartTools";
 import { Conflict } from "./Conflict";
@@ -53,12 +54,17 @@ export function PlanSheet({ history }: { history: History }) {
   const along = useAlongAxis((state) => state.along);
   const axis = useMemo(() => axisOf(prediction, along, clock), [prediction, along, clock]);
   return (
-    <div className="plan">
-      <main className="plan-main">
+    <div className={styles.plan}>
+      <main className={styles.planMain} data-part="plan-main">
         <PlanHead history={history} planned={calm} now={calmNow} />
         <Conflict planned={planned} />
-        <section ref={ref} className="sheet" aria-label="Profile">
-          <div className={`chart-place ${now.refused && !elsewhere ? "stale" : ""}`}>
+        <section ref={ref} className={styles.sheet} aria-label="Profile">
+          <div
+            className={cn(
+              "relative flex min-h-0 flex-auto flex-col",
+              now.refused && !elsewhere && "opacity-55",
+            )}
+          >
             <ForecastChart
               extent={extent}
               axis={axis}

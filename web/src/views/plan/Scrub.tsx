@@ -88,7 +88,7 @@ function Readout(props: { chart: Chart; prediction: Prediction; t: number; rows:
     ["weight", chart.grams(interpolated(time_s, cup_g, t))],
   ];
   return (
-    <g className="readout" pointerEvents="none" data-readout>
+    <g pointerEvents="none" data-readout>
       <path className="event" d={`M${x} ${chart.upper.top}V${chart.lower.bottom}`} />
       {dots.map(([name, y]) => (
         <circle key={name} className={`seen ${name}`} cx={x} cy={y} r="3.5" />

@@ -6,6 +6,7 @@ import { failureWords } from "../../api/refusals";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
 import { FieldError } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 
 const SLIDERS = [
   { name: "bolder", low: "Gentler", high: "Bolder" },
@@ -58,10 +59,13 @@ export function SimplePanel({ planned }: { planned: Planned }) {
   }
 
   return (
-    <section className="editor" aria-label="Simple">
-      <div className="sliders">
+    <section className={styles.editor} data-ui="editor" aria-label="Simple">
+      <div className="flex flex-wrap gap-y-1.5 gap-x-7">
         {SLIDERS.map(({ name, low, high }) => (
-          <label key={name} className="slider">
+          <label
+            key={name}
+            className="flex flex-[1_1_220px] items-center gap-2 [&_input]:flex-1 [&_input]:min-w-22.5 [&_input]:accent-action"
+          >
             <span>{low}</span>
             <input
               type="range"

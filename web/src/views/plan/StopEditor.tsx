@@ -3,7 +3,9 @@ import type { RefusedField } from "../../api/client";
 import { phaseAfter } from "../../profile/loose";
 import { wordsAgainst } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { FieldError, NumberField } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 
 interface Props {
   planned: Planned;
@@ -19,8 +21,8 @@ export function StopEditor({ planned, select, problems }: Props) {
     edit(`stop.${name}`, { ...profile, stop: { ...stop, [name]: value } });
   const none = wordsAgainst(problems, "phases");
   return (
-    <section className="editor" data-editor aria-label="Stop">
-      <div className="row">
+    <section className={styles.editor} data-ui="editor" data-editor aria-label="Stop">
+      <div className={styles.row}>
         <strong className="leading-7">Stop</strong>
         <span className="leading-7">whatever the phase, at</span>
         <Goal
@@ -53,17 +55,15 @@ export function StopEditor({ planned, select, problems }: Props) {
         The first of these that comes ends the shot. Drops still fall after it: the forecast says
         how many.
       </p>
-      <div className="row">
-        <button
-          type="button"
-          className="btn"
+      <div className={styles.row}>
+        <Button
           onClick={() => {
             edit("", { ...profile, phases: [...phases, phaseAfter(phases.at(-1))] });
             select(phases.length);
           }}
         >
           <Plus size={14} aria-hidden="true" /> Add a phase
-        </button>
+        </Button>
         {none && <FieldError>{`no phases: ${none}`}</FieldError>}
       </div>
     </section>
@@ -80,7 +80,7 @@ function Goal(props: {
   error: string | undefined;
 }) {
   return (
-    <span className="group-of">
+    <span className={styles.groupOf}>
       <NumberField
         label={props.label}
         value={props.value}

@@ -10,16 +10,18 @@ import { bareForecast } from "../../profile/bareForecast";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
+import { Button } from "../../ui/Button";
 import { plain } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 
 /** Start from a style: what each is for, and what it comes to for what stands on the bench. */
 export function StyleDialog({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Dialog open={open} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className="panel style-dialog">
-          <DialogTitle as="h2" className="style-title">
+        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
+          <DialogTitle as="h2" className={styles.styleTitle}>
             Start from a style
           </DialogTitle>
           <Styles close={close} />
@@ -35,8 +37,11 @@ function Styles({ close }: { close: () => void }) {
   const style = styles.data?.find((one) => one.key === key);
   if (styles.error) return <FieldError>{failureWords(styles.error) ?? ""}</FieldError>;
   return (
-    <div className="style-columns">
-      <ul className="style-list" aria-label="Styles">
+    <div className="grid grid-cols-[210px_minmax(0,_1fr)] gap-5 max-phone:grid-cols-[minmax(0,_1fr)]">
+      <ul
+        className="[&_button]:w-full [&_button]:py-1.25 [&_button]:px-2 [&_button]:border-l-3 [&_button]:border-l-transparent [&_button]:text-left [&_button:hover]:bg-tint [&_button[aria-pressed=true]]:border-l-action [&_button[aria-pressed=true]]:bg-tint [&_button[aria-pressed=true]]:font-semibold max-phone:flex max-phone:overflow-x-auto max-phone:whitespace-nowrap"
+        aria-label="Styles"
+      >
         {styles.data?.map((one) => (
           <li key={one.key}>
             <button type="button" aria-pressed={one.key === key} onClick={() => setKey(one.key)}>
@@ -60,14 +65,14 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
   });
   const grinder = bench.data?.grinder;
   return (
-    <div className="style-detail">
+    <div>
       <p>
         <b>{style.purpose}</b> {style.expect}
       </p>
       <p className="mt-1 text-quiet">
         For {style.roasts} roasts; {style.drink}.
       </p>
-      <div className="style-chart">
+      <div className={styles.styleChart}>
         {fitted.data ? (
           <ForecastChart
             extent={forecastExtent(fitted.data.prediction)}
@@ -128,24 +133,23 @@ function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; clo
   };
   return (
     <form
-      className="style-begin"
+      className={styles.styleBegin}
       onSubmit={(event) => {
         event.preventDefault();
         start.mutate({ name, profile: fitted.profile, bench });
       }}
     >
       <input
-        className="field text min-w-0 flex-1"
+        className={cn(styles.textField, "min-w-0 flex-1")}
+        data-ui="field"
         aria-label="Name of the new profile"
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
-      <button type="submit" className="btn btn-main px-4!" disabled={start.isPending}>
+      <Button type="submit" kind="main" className="px-4!" disabled={start.isPending}>
         Start from this
-      </button>
-      <button type="button" className="btn" onClick={close}>
-        Leave
-      </button>
+      </Button>
+      <Button onClick={close}>Cancel</Button>
       {start.error && <FieldError>{failureWords(start.error) ?? ""}</FieldError>}
     </form>
   );

@@ -4,7 +4,9 @@ import { type Ask, answered, client, type Suggested } from "../../api/client";
 import { failureWords } from "../../api/refusals";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
+import { Button } from "../../ui/Button";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 import { effectsOf } from "./effects";
 import { Offered } from "./Offered";
 
@@ -24,7 +26,7 @@ export function SuggestPanel({ planned, selected }: { planned: Planned; selected
   };
   const found = about === profile ? suggest.data : undefined;
   return (
-    <section className="editor" aria-label="Suggest">
+    <section className={styles.editor} data-ui="editor" aria-label="Suggest">
       {found ? (
         <Found found={found} planned={planned} leave={() => suggest.reset()} />
       ) : (
@@ -50,27 +52,20 @@ function Asks(props: {
   const [low, setLow] = useState<Typed>(7);
   const [high, setHigh] = useState<Typed>(9);
   return (
-    <ul className="asks">
+    <ul className="grid gap-1.25 [&_li]:flex [&_li]:flex-wrap [&_li]:items-center [&_li]:gap-y-1 [&_li]:gap-x-2.5 [&_[data-ui=button]]:min-w-51.5">
       <li>
-        <button
-          type="button"
-          className="btn"
-          disabled={busy}
-          onClick={() => ask({ what: "decline_start" })}
-        >
+        <Button disabled={busy} onClick={() => ask({ what: "decline_start" })}>
           When to start the decline
-        </button>
+        </Button>
         <span className="text-quiet">so that the cup's flow does not run away</span>
       </li>
       <li>
-        <button
-          type="button"
-          className="btn"
+        <Button
           disabled={busy || soak < 0}
           onClick={() => ask({ what: "pre_infusion_length", phase: soak })}
         >
           How long to pre-infuse
-        </button>
+        </Button>
         <span className="text-quiet">
           {soak < 0
             ? "there is no phase before the press"
@@ -78,9 +73,7 @@ function Asks(props: {
         </span>
       </li>
       <li>
-        <button
-          type="button"
-          className="btn"
+        <Button
           disabled={busy || flow < 0}
           onClick={() =>
             ask({
@@ -92,11 +85,11 @@ function Asks(props: {
           }
         >
           A flow for a pressure band
-        </button>
+        </Button>
         {flow < 0 ? (
           <span className="text-quiet">no phase commands flow</span>
         ) : (
-          <span className="group-of text-quiet">
+          <span className={cn(styles.groupOf, "text-quiet")}>
             <span className="leading-7">{phases[flow]?.name}: from</span>
             <NumberField label="Band from" value={low} onChange={setLow} step={0.5} width={44} />
             <span className="leading-7">to</span>
@@ -106,14 +99,9 @@ function Asks(props: {
         )}
       </li>
       <li>
-        <button
-          type="button"
-          className="btn"
-          disabled={busy}
-          onClick={() => ask({ what: "index_by_water" })}
-        >
+        <Button disabled={busy} onClick={() => ask({ what: "index_by_water" })}>
           Count along water
-        </button>
+        </Button>
         <span className="text-quiet">and what a grind change does to each</span>
       </li>
     </ul>
@@ -151,7 +139,7 @@ function Found(props: { found: Suggested; planned: Planned; leave: () => void })
       leave={leave}
     >
       {found.shifts.length > 0 && (
-        <table className="shifts">
+        <table className="justify-self-start text-small leading-4 [&_th]:py-px [&_th]:pr-4.5 [&_th]:pl-0 [&_th]:text-left [&_th]:tabular-nums [&_td]:py-px [&_td]:pr-4.5 [&_td]:pl-0 [&_td]:text-left [&_td]:tabular-nums [&_th]:font-normal [&_th]:text-quiet">
           <thead>
             <tr>
               <th scope="col">20 µm finer to 20 µm coarser</th>

@@ -12,9 +12,11 @@ import { asProfile, loosened } from "../../profile/loose";
 import type { ForecastNow } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
+import { cn, styles } from "../../ui/styles";
 import { useCheck } from "./FitsMachine";
 import { type Gates, useTranslating } from "./useTranslating";
 
@@ -30,8 +32,8 @@ export function TranslateDialog(props: {
   return (
     <Dialog open={open} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className="panel style-dialog">
-          <DialogTitle as="h2" className="style-title">
+        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
+          <DialogTitle as="h2" className={styles.styleTitle}>
             Translate {planned.profile.name}
           </DialogTitle>
           {bench.data && <Translate bench={bench.data} planned={planned} now={now} close={close} />}
@@ -71,7 +73,7 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
   if (machines.data && check && target === undefined)
     return <p>Put a second machine on the shelf first, and it can be translated for.</p>;
   return (
-    <div className="style-detail">
+    <div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <span className="flex items-center gap-2">
           from {fits ? bench.machine.name : "a machine that can run it"} to
@@ -97,14 +99,19 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
       </div>
       {run.searching && (
         <p className="mt-2 flex items-center gap-3" role="status">
-          <progress className="progress" value={run.share} max={1} aria-label="Search" />
+          <progress
+            className="appearance-none w-35 h-1.5 rounded-[3px] overflow-hidden bg-rule [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-action [&::-moz-progress-bar]:bg-action"
+            value={run.share}
+            max={1}
+            aria-label="Search"
+          />
           <span className="text-quiet">
             Searching what it can do
             {run.distance !== undefined && `: ${run.distance.toFixed(1)} difference so far`}
           </span>
-          <button type="button" className="btn" onClick={run.finish} disabled={!run.best}>
+          <Button onClick={run.finish} disabled={!run.best}>
             Stop here
-          </button>
+          </Button>
         </p>
       )}
       {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
@@ -117,10 +124,8 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
           close={close}
         />
       ) : (
-        <p className="row mt-3">
-          <button type="button" className="btn" onClick={close}>
-            Leave
-          </button>
+        <p className="mt-3">
+          <Button onClick={close}>Cancel</Button>
         </p>
       )}
     </div>
@@ -137,7 +142,7 @@ function Translated(props: {
   const { found, machineId, bench, planned, close } = props;
   return (
     <>
-      <div className="style-chart">
+      <div className={styles.styleChart}>
         <ForecastChart
           extent={forecastExtent(found.before, found.after)}
           axis={PUMP_ON}
@@ -170,7 +175,7 @@ function Table({ found }: { found: Translation }) {
   ];
   return (
     <div className="overflow-x-auto">
-      <table className="differences">
+      <table className="mt-1.5 border-collapse text-small [&_th]:py-px [&_th]:pr-3.5 [&_th]:pl-0 [&_th]:font-normal [&_th]:text-quiet [&_th]:text-left [&_th]:whitespace-nowrap [&_td]:py-px [&_td]:pr-3.5 [&_td]:pl-0 [&_td]:tabular-nums [&_td]:text-right [&_thead_th:not(:first-child)]:text-right [&_tbody_tr:first-child>*]:font-semibold [&_tbody_tr:first-child>*]:text-ink">
         <thead>
           <tr>
             <th scope="col">Against the plan</th>
@@ -218,7 +223,7 @@ function Begin(props: {
   };
   return (
     <form
-      className="style-begin"
+      className={styles.styleBegin}
       onSubmit={(event) => {
         event.preventDefault();
         if (here) take();
@@ -228,7 +233,8 @@ function Begin(props: {
       {!here && (
         <>
           <input
-            className="field text min-w-0 flex-1"
+            className={cn(styles.textField, "min-w-0 flex-1")}
+            data-ui="field"
             aria-label="Name of the translation"
             value={name}
             onChange={(event) => setName(event.target.value)}
@@ -243,12 +249,10 @@ function Begin(props: {
           </label>
         </>
       )}
-      <button type="submit" className="btn btn-main px-4!" disabled={begin.isPending}>
+      <Button type="submit" kind="main" className="px-4!" disabled={begin.isPending}>
         {here ? "Apply to this draft" : "Save as a new profile"}
-      </button>
-      <button type="button" className="btn" onClick={close}>
-        Leave
-      </button>
+      </Button>
+      <Button onClick={close}>Cancel</Button>
       {begin.error && <FieldError>{failureWords(begin.error) ?? ""}</FieldError>}
     </form>
   );

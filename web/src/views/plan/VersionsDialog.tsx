@@ -10,9 +10,11 @@ import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
 import { useStartProfile } from "../../profile/useStartProfile";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 import { effectsOf } from "./effects";
 
 /** Every version of a profile: bring one back, branch off, and compare what any two should do. */
@@ -26,17 +28,17 @@ export function VersionsDialog(props: {
   return (
     <Dialog open={open} onClose={close} className="relative z-50">
       <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className="panel style-dialog">
-          <DialogTitle as="h2" className="style-title">
+        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
+          <DialogTitle as="h2" className={styles.styleTitle}>
             Versions of {history.name}
           </DialogTitle>
-          <div className="version-columns">
+          <div className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_7fr)] gap-6 max-phone:grid-cols-[minmax(0,_1fr)]">
             <Lines history={history} planned={planned} close={close} />
             <Comparison history={history} />
           </div>
-          <button type="button" className="btn mt-3" onClick={close}>
+          <Button className="mt-3" onClick={close}>
             Close
-          </button>
+          </Button>
         </DialogPanel>
       </div>
     </Dialog>
@@ -54,7 +56,10 @@ function Lines(props: { history: History; planned: Planned; close: () => void })
     },
   });
   return (
-    <ol className="version-list" aria-label="Versions">
+    <ol
+      className="max-h-[62vh] overflow-y-auto [&_li]:py-2 [&_li]:px-0 [&_li]:border-b [&_li]:border-b-rule"
+      aria-label="Versions"
+    >
       {history.versions.map((version) => (
         <li key={version.number}>
           <div className="flex flex-wrap items-baseline justify-between gap-2">
@@ -63,16 +68,14 @@ function Lines(props: { history: History; planned: Planned; close: () => void })
               <span className="text-quiet">{moment(version.saved_at)}</span>
             </span>
             <span className="flex gap-1.5">
-              <button
-                type="button"
-                className="btn"
+              <Button
                 disabled={
                   restore.isPending || (!planned.dirty && version.number === planned.saved.number)
                 }
                 onClick={() => restore.mutate(version.number)}
               >
                 Restore
-              </button>
+              </Button>
               <Branch id={history.id} number={version.number} name={history.name} close={close} />
             </span>
           </div>
@@ -97,12 +100,7 @@ function Branch(props: { id: number; number: number; name: string; close: () => 
   const [typed, setTyped] = useState(`${name}, from v${number}`);
   const version = useQuery({ ...versionQuery(id, number), enabled: asked });
   const branch = useStartProfile(close);
-  if (!asked)
-    return (
-      <button type="button" className="btn" onClick={() => setAsked(true)}>
-        Branch off
-      </button>
-    );
+  if (!asked) return <Button onClick={() => setAsked(true)}>Branch off</Button>;
   return (
     <form
       className="flex flex-wrap gap-1.5"
@@ -114,14 +112,15 @@ function Branch(props: { id: number; number: number; name: string; close: () => 
       <input
         // biome-ignore lint/a11y/noAutofocus: it was asked for just now
         autoFocus
-        className="field text"
+        className={styles.textField}
+        data-ui="field"
         aria-label="Name of the branch"
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
       />
-      <button type="submit" className="btn" disabled={branch.isPending || !version.data}>
+      <Button type="submit" disabled={branch.isPending || !version.data}>
         Start it
-      </button>
+      </Button>
       {branch.error && <FieldError>{failureWords(branch.error) ?? ""}</FieldError>}
     </form>
   );
@@ -152,7 +151,7 @@ function Comparison({ history }: { history: History }) {
     return <p className="text-quiet">With a second version, this is where two are compared.</p>;
   return (
     <section aria-label="Compare two" className="min-w-0">
-      <div className="row flex flex-wrap items-start gap-2">
+      <div className="flex flex-wrap items-start gap-2">
         <span className="leading-7">From</span>
         <Choice
           label="Compare from"
@@ -194,7 +193,7 @@ function Compared({ first, second }: { first: Side; second: Side }) {
   if (!before || !after || !other) return <p className="mt-2 text-quiet">Predicting both</p>;
   return (
     <>
-      <div className="style-chart">
+      <div className={styles.styleChart}>
         <ForecastChart
           extent={forecastExtent(before.prediction, after.prediction)}
           axis={PUMP_ON}

@@ -9,6 +9,7 @@ import { useSetup } from "../../api/useSetup";
 import { largest } from "../../charts/paths";
 import type { ForecastNow } from "../../profile/useForecast";
 import { plain } from "../../ui/format";
+import { cn, styles } from "../../ui/styles";
 
 /** The same profile with the grind, dose, rest or water a little different, side by side. */
 export function WhatIfPanel({ now }: { now: ForecastNow }) {
@@ -20,8 +21,17 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
   });
   const here = now.answered?.forecast.prediction;
   if (variants.error)
-    return <p className="editor text-warn">{failureWords(variants.error) ?? ""}</p>;
-  if (!variants.data || !here) return <p className="editor text-quiet">Calculating</p>;
+    return (
+      <p className={cn(styles.editor, "text-warn")} data-ui="editor">
+        {failureWords(variants.error) ?? ""}
+      </p>
+    );
+  if (!variants.data || !here)
+    return (
+      <p className={cn(styles.editor, "text-quiet")} data-ui="editor">
+        Calculating
+      </p>
+    );
   const seconds = Math.max(
     here.shot_time_s.value ?? 0,
     ...variants.data.map((one) => one.time_s.at(-1) ?? 0),
@@ -31,7 +41,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
     ...variants.data.map((one) => largest(one.pressure_bar)),
   );
   return (
-    <section className="editor" aria-label="What if">
+    <section className={styles.editor} data-ui="editor" aria-label="What if">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: where it is wider than the page it scrolls by keys */}
       <ul className="what-if" tabIndex={0} aria-label="One thing changed">
         {variants.data.map((one) => (
@@ -86,8 +96,8 @@ function Small(props: { variant: Variant; here: Prediction; seconds: number; bar
       <path className="base" d={`M0 ${SIZE.height - 0.5}H${SIZE.width}`} />
       <path className="trace ghost" d={path(before.time_s, before.pressure, y)} />
       <path className="trace ghost" d={path(before.time_s, before.cup, q)} />
-      <path className="trace pressure small" d={path(variant.time_s, variant.pressure_bar, y)} />
-      <path className="trace cup small" d={path(variant.time_s, variant.cup_out_ml_s, q)} />
+      <path className="trace pressure" d={path(variant.time_s, variant.pressure_bar, y)} />
+      <path className="trace cup" d={path(variant.time_s, variant.cup_out_ml_s, q)} />
     </svg>
   );
 }

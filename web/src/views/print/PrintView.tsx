@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { Link, Navigate, useParams } from "react-router";
+import { Navigate, useParams } from "react-router";
 import type { Bench, Forecast } from "../../api/client";
 import { benchQuery, versionQuery } from "../../api/queries";
 import { PUMP_ON } from "../../charts/frame";
@@ -9,6 +9,7 @@ import { loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
 import { stopWords } from "../../profile/words";
+import { Button, ButtonLink } from "../../ui/Button";
 import { plain } from "../../ui/format";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { VersionTitle } from "../../ui/VersionTitle";
@@ -31,14 +32,12 @@ function Sheet({ id, number }: { id: number; number: number }) {
   if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
   if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;
   return (
-    <main className="print-sheet">
-      <p className="no-print flex gap-2 pb-3">
-        <button type="button" className="btn btn-main px-4!" onClick={() => window.print()}>
+    <main className="w-full max-w-[860px] my-0 mx-auto py-4 px-5">
+      <p className="print:hidden flex gap-2 pb-3">
+        <Button kind="main" className="px-4!" onClick={() => window.print()}>
           Print
-        </button>
-        <Link className="btn" to={`/plan/${id}`}>
-          Back to Plan
-        </Link>
+        </Button>
+        <ButtonLink to={`/plan/${id}`}>Back to Plan</ButtonLink>
       </p>
       <VersionTitle name={profile.name} number={number} state={version.data.label ?? ""} />
       {profile.note && <p className="text-quiet">{profile.note}</p>}
@@ -46,7 +45,7 @@ function Sheet({ id, number }: { id: number; number: number }) {
         <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
       )}
       <Recipe bench={bench.data} forecast={forecast} stop={stopWords(profile.stop)} />
-      <div className="print-chart">
+      <div className="flex h-[420px] mt-2.5 bg-sheet border border-rule rounded-sm">
         <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
       </div>
       <PhaseList profile={version.data.profile} />

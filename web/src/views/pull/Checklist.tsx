@@ -3,9 +3,12 @@ import { Check as CheckMark, Circle, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import { answered, type Bench, client, type Prepared } from "../../api/client";
 import { useActions } from "../../bench/actions";
+import { Button } from "../../ui/Button";
 import { moment, plain } from "../../ui/format";
+import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 import { usePreparing } from "./preparing";
 
 type Item = Prepared["items"][number];
@@ -48,7 +51,7 @@ export function Checklist(props: {
           <ErrorNote error={error} />
         </div>
       )}
-      <ul className="checks">
+      <ul className="my-1.5 mx-0 border-t border-t-rule [&_li]:flex [&_li]:items-center [&_li]:gap-2 [&_li]:min-h-7.5 [&_li]:py-0.5 [&_li]:px-0 [&_li]:border-b [&_li]:border-b-rule [&_li>svg]:flex-none [&_li>svg]:w-4 [&_label]:flex [&_label]:items-center [&_label]:gap-2 [&_input[type=checkbox]]:flex-none [&_input[type=checkbox]]:w-4 [&_input[type=checkbox]]:h-4 [&_li>span:not([data-ui=field-frame])]:flex-1">
         {items.map((item) => (
           <li key={item.check} data-check={item.check} data-state={item.state}>
             <Line item={item} bench={bench} />
@@ -56,14 +59,9 @@ export function Checklist(props: {
         ))}
       </ul>
       {prepared && <WarmUp bench={bench} warmUp={prepared.warm_up} />}
-      <button
-        type="button"
-        className="btn mt-1 w-full"
-        disabled={asked.length === 0}
-        onClick={confirmAll}
-      >
-        Confirm all <kbd className="key">C</kbd>
-      </button>
+      <Button className="mt-1 w-full" disabled={asked.length === 0} onClick={confirmAll}>
+        Confirm all <Key>C</Key>
+      </Button>
     </section>
   );
 }
@@ -148,21 +146,20 @@ function WarmUp({ bench, warmUp }: { bench: Bench; warmUp: Prepared["warm_up"] }
     warmUp.on_since === null ? null : (now - new Date(warmUp.on_since).getTime()) / 60000;
   const takes = warmUp.warm_up_min + (warmUp.with_steam ? warmUp.steam_min : 0);
   return (
-    <div className="warm-up" data-warm-up={left > 0 ? "counting" : "still"}>
+    <div
+      className="flex flex-wrap items-center justify-between gap-y-1 gap-x-2.5 py-1 px-0"
+      data-warm-up={left > 0 ? "counting" : "still"}
+    >
       {warmUp.on_since === null ? (
-        <button
-          type="button"
-          className="btn"
-          onClick={() => switchOn.mutate({ minutes_ago: 0, with_steam: steam })}
-        >
+        <Button onClick={() => switchOn.mutate({ minutes_ago: 0, with_steam: steam })}>
           Switched on just now
-        </button>
+        </Button>
       ) : (
         <span>
           {left > 0 ? (
             <>
               Warm in{" "}
-              <b className="fig" role="timer">
+              <b className={styles.fig} data-part="fig" role="timer">
                 {Math.floor(left / 60000)}:{String(Math.floor(left / 1000) % 60).padStart(2, "0")}
               </b>
             </>
@@ -171,7 +168,7 @@ function WarmUp({ bench, warmUp }: { bench: Bench; warmUp: Prepared["warm_up"] }
           )}{" "}
           <button
             type="button"
-            className="word"
+            className={styles.word}
             onClick={() => switchOn.mutate({ minutes_ago: null, with_steam: steam })}
           >
             not so

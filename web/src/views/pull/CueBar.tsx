@@ -69,21 +69,33 @@ function Bar(props: {
 }) {
   const { large, small, state, gates = [], then, thenSmall, met } = props;
   return (
-    <div className="cue" data-running={then ? "" : undefined} data-met={met || undefined}>
-      <p role="status" className="cue-now">
+    <div
+      className="group grid grid-cols-[minmax(0,1fr)_auto] gap-y-1 gap-x-5 items-start mb-2 data-running:min-h-19 [&_p]:min-w-0 [&_strong]:tracking-[-0.015em] [&_span::first-letter]:uppercase max-phone:grid-cols-[minmax(0,1fr)]"
+      data-part="cue"
+      data-running={then ? "" : undefined}
+      data-met={met || undefined}
+    >
+      <p
+        role="status"
+        className="flex flex-wrap items-baseline gap-y-0.5 gap-x-3 [&_em]:py-px [&_em]:px-2 [&_em]:border [&_em]:border-warn [&_em]:rounded-[3px] [&_em]:text-warn [&_em]:not-italic [&_em]:font-semibold [&_strong]:text-[32px] [&_strong]:leading-9 [&_span]:text-figure [&_span]:leading-6 max-phone:[&_strong]:text-[26px] max-phone:[&_strong]:leading-7.5 max-phone:[&_span]:text-[14px] max-phone:[&_span]:leading-4.5"
+        data-part="cue-now"
+      >
         <strong>{large}</strong>
         {state && <em>{state}</em>}
         <span>{small}</span>
       </p>
       {gates.length > 0 && (
-        <p className="cue-gates">
+        <p className="flex flex-wrap gap-y-0.5 gap-x-4.5 col-start-1 text-[20px] leading-6.5 tabular-nums max-phone:text-figure max-phone:leading-5.5">
           {gates.map((words) => (
             <b key={words}>{words}</b>
           ))}
         </p>
       )}
       {then && (
-        <p className="cue-then">
+        <p
+          className="col-start-2 row-[1/span_2] flex flex-col w-62.5 pl-3.5 border-l-3 border-l-rule [&_strong]:text-[20px] [&_strong]:leading-6.5 [&_span]:text-body [&_span]:leading-4.5 [&_span]:text-quiet group-data-met:border-l-action group-data-met:[&_strong]:text-action group-data-met:[&_strong]:text-[26px] max-phone:col-start-1 max-phone:row-auto max-phone:w-auto"
+          data-part="cue-then"
+        >
           <span>{met ? "now" : "then"}</span>
           <strong>{then}</strong>
           <span>{thenSmall}</span>

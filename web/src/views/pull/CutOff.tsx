@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "react-router";
 import { answered, client } from "../../api/client";
 import { cutOffQuery } from "../../api/queries";
+import { Button, ButtonLink } from "../../ui/Button";
 
 /** Shots that were cut off: what came is kept, and is offered until somebody has looked. */
 export function CutOff() {
@@ -26,12 +26,10 @@ export function CutOff() {
         Everything received until then is kept.
         {others.length > 0 && ` So are ${others.length} more.`}
       </span>
-      <Link className="btn" to={`/pull/shot/${shot.id}`} onClick={() => seen.mutate(shot.id)}>
+      <ButtonLink to={`/pull/shot/${shot.id}`} onClick={() => seen.mutate(shot.id)}>
         View it
-      </Link>
-      <button type="button" className="btn" onClick={() => seen.mutate(shot.id)}>
-        Leave it
-      </button>
+      </ButtonLink>
+      <Button onClick={() => seen.mutate(shot.id)}>Leave it</Button>
     </div>
   );
 }

@@ -8,8 +8,11 @@ import { type Orders, useOrders } from "../../api/useOrders";
 import { type Action, useActions } from "../../bench/actions";
 import { unitOf } from "../../profile/words";
 import { type EventOf, lastEvent, type ShotEvent } from "../../shots/events";
+import { Button } from "../../ui/Button";
 import { plain } from "../../ui/format";
+import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
+import { cn, styles } from "../../ui/styles";
 import { HandPad } from "./HandPad";
 import { type Now, offsetOf, steeredBy, stopAt } from "./now";
 import { setTones, tonesOn } from "./tones";
@@ -21,7 +24,7 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
   const ours = commander === null || commander === tabId();
   const stopped = now.stopped !== undefined;
   return (
-    <aside className="forecast-column gap-2!" aria-label="Now">
+    <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Now">
       <Readings shot={shot} now={now} />
       <ToGo shot={shot} now={now} />
       <Trouble events={live.events} now={now} orders={orders} able={ours && !stopped} />
@@ -36,7 +39,7 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
 
 function Readings({ shot, now }: { shot: Shot; now: Now }) {
   return (
-    <div className="readings">
+    <div className="grid grid-cols-[1fr_1fr] gap-y-1 gap-x-4 [&_p]:flex [&_p]:flex-col [&_p]:border-b [&_p]:border-b-rule [&_small]:font-normal [&_small]:text-small [&_small]:leading-[normal] [&_small]:font-sans [&_small]:tracking-[0] max-phone:grid-cols-[repeat(4,_1fr)] max-phone:gap-2">
       <Reading name="Time" value={now.time_s} unit="s" />
       {shot.wired && (
         <>
@@ -61,7 +64,7 @@ function Reading({ name, value, unit }: { name: string; value: number | null; un
     <p data-reading={name}>
       <span className="text-quiet">{name}</span>
       <span className="whitespace-nowrap">
-        <b className="reading">{value === null ? "none" : value.toFixed(1)}</b>{" "}
+        <b className={styles.reading}>{value === null ? "none" : value.toFixed(1)}</b>{" "}
         <small className="text-quiet">{unit}</small>
       </span>
     </p>
@@ -130,19 +133,17 @@ function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: b
   return (
     <div
       role="alert"
-      className="trouble"
+      className="py-2 px-2.5 border border-warn border-l-4 rounded-[3px] text-lead leading-5"
       data-trouble={told.kind === "alarm_raised" ? told.alarm : told.kind}
     >
       <p>{troubleWords(told)}</p>
       {by !== null && able && (
         <p className="mt-1.5 flex gap-2">
-          <button type="button" className="btn flex-1 font-semibold" onClick={apply}>
+          <Button className="flex-1 font-semibold" onClick={apply}>
             {by > 0 ? "Raise" : "Lower"} by {plain(Math.abs(by))} {unitOf(offer?.control ?? "")}{" "}
-            <kbd className="key">A</kbd>
-          </button>
-          <button type="button" className="btn" onClick={() => setLeft(told.time_s)}>
-            Dismiss
-          </button>
+            <Key>A</Key>
+          </Button>
+          <Button onClick={() => setLeft(told.time_s)}>Dismiss</Button>
         </p>
       )}
     </div>
@@ -189,9 +190,9 @@ function Watching({ shotId }: { shotId: number }) {
   return (
     <div className="rounded-sm border border-rule p-2">
       <p>Another page commands this shot; this one watches.</p>
-      <button type="button" className="btn mt-1.5 w-full" onClick={() => take.mutate()}>
+      <Button className="mt-1.5 w-full" onClick={() => take.mutate()}>
         Take control
-      </button>
+      </Button>
       {take.error && <ErrorNote error={take.error} />}
     </div>
   );
@@ -244,9 +245,9 @@ function GoOn({ orders, words }: { orders: Orders; words: string }) {
   const go = () => orders.give({ do: "next" });
   useActions("go-on", [{ id: "go-on", words, key: "g", group: "Here", run: go }]);
   return (
-    <button type="button" className="btn btn-main" onClick={go}>
-      {words} <kbd className="key">G</kbd>
-    </button>
+    <Button kind="main" onClick={go}>
+      {words} <Key>G</Key>
+    </Button>
   );
 }
 
@@ -305,36 +306,30 @@ function Program(props: HandsProps & { control: string | undefined; step: number
   useActions("program", taken ? actions : [...nudges, ...actions]);
   const [hold, skip, take] = actions as [Action, Action, Action];
   return (
-    <section className="hands" aria-label="Steer">
+    <section
+      className="grid gap-1.5 pt-2 border-t border-t-rule [&_[data-ui=button]]:min-h-9"
+      aria-label="Steer"
+    >
       {!taken && (
-        <div className="nudge">
-          <button
-            type="button"
-            className="btn"
-            disabled={!able}
-            title={nudges[1]?.words}
-            onClick={() => nudge(-step)}
-          >
+        <div className="grid grid-cols-[minmax(0,_1fr)_auto_minmax(0,_1fr)] items-center gap-1.5 text-center [&_[data-ui=button]]:min-h-9">
+          <Button disabled={!able} title={nudges[1]?.words} onClick={() => nudge(-step)}>
             {able ? `${plain(step)} less` : "less"}
-            <kbd className="key">
+            <Key>
               <ArrowDown size={12} aria-label="Down" />
-            </kbd>
-          </button>
-          <span className="nudge-offset" data-offset={offset}>
+            </Key>
+          </Button>
+          <span
+            className="min-w-18.5 font-medium text-[14px] leading-[normal] font-mono whitespace-nowrap"
+            data-offset={offset}
+          >
             {able ? `${offset > 0 ? "+" : ""}${plain(offset)} ${unit}` : "no level"}
           </span>
-          <button
-            type="button"
-            className="btn"
-            disabled={!able}
-            title={nudges[0]?.words}
-            onClick={() => nudge(step)}
-          >
+          <Button disabled={!able} title={nudges[0]?.words} onClick={() => nudge(step)}>
             {able ? `${plain(step)} more` : "more"}
-            <kbd className="key">
+            <Key>
               <ArrowUp size={12} aria-label="Up" />
-            </kbd>
-          </button>
+            </Key>
+          </Button>
         </div>
       )}
       <div className="grid grid-cols-[1fr_1fr_1.3fr] gap-1.5">
@@ -348,15 +343,9 @@ function Program(props: HandsProps & { control: string | undefined; step: number
 
 function Press({ action, words, letter }: { action: Action; words: string; letter: string }) {
   return (
-    <button
-      type="button"
-      className="btn px-1!"
-      title={action.words}
-      disabled={action.disabled}
-      onClick={action.run}
-    >
-      {words} <kbd className="key">{letter}</kbd>
-    </button>
+    <Button className="px-1!" title={action.words} disabled={action.disabled} onClick={action.run}>
+      {words} <Key>{letter}</Key>
+    </Button>
   );
 }
 
@@ -381,18 +370,20 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
     })),
   ]);
   return (
-    <section className="marks" aria-label="Mark what is seen">
+    <section
+      className="pt-2 border-t border-t-rule [&_[data-ui=button]]:gap-1"
+      aria-label="Mark what is seen"
+    >
       <div className="flex gap-1.5">
         {MARKS.map(({ mark, words, key }) => (
-          <button
+          <Button
             key={mark}
-            type="button"
-            className="btn flex-1 px-1!"
+            className="flex-1 px-1!"
             disabled={over}
             onClick={() => orders.give({ do: "mark", mark })}
           >
-            {words} <kbd className="key">{key.toUpperCase()}</kbd>
-          </button>
+            {words} <Key>{key.toUpperCase()}</Key>
+          </Button>
         ))}
       </div>
       <label className="mt-1.5 block">
@@ -417,8 +408,13 @@ function StopNow({ stopped, orders }: { stopped: boolean; orders: Orders }) {
     { id: "stop", words: "Stop the shot", key: "x", group: "Here", disabled: stopped, run: stop },
   ]);
   return (
-    <button type="button" className="btn btn-stop mt-auto" disabled={stopped} onClick={stop}>
-      Stop now <kbd className="key">X</kbd>
-    </button>
+    <Button
+      kind="stop"
+      className="mt-auto max-phone:sticky max-phone:bottom-0 max-phone:bg-paper"
+      disabled={stopped}
+      onClick={stop}
+    >
+      Stop now <Key>X</Key>
+    </Button>
   );
 }

@@ -4,6 +4,8 @@ import type { Orders } from "../../api/useOrders";
 import { useActions } from "../../bench/actions";
 import { unitOf } from "../../profile/words";
 import { plain } from "../../ui/format";
+import { Key } from "../../ui/Key";
+import { styles } from "../../ui/styles";
 
 const NAMES: Record<string, string> = {
   pressure: "Pressure",
@@ -101,10 +103,10 @@ export function HandPad(props: {
 
   const share = (value: number) => `${(100 * Math.min(top, Math.max(0, value))) / top}%`;
   return (
-    <div className="pad" data-control={control}>
+    <div className="grid grid-cols-[72px_minmax(0,_1fr)] gap-3.5 min-h-44" data-control={control}>
       <div
         ref={track}
-        className="pad-track"
+        className="relative border border-edge rounded-sm bg-sheet cursor-ns-resize touch-none"
         role="slider"
         tabIndex={0}
         aria-label={`${NAMES[control]} by hand`}
@@ -117,14 +119,21 @@ export function HandPad(props: {
         onPointerDown={follow}
         onPointerMove={follow}
       >
-        <span className="pad-level" style={{ height: share(level) }} />
+        <span
+          className="absolute inset-x-0 bottom-0 bg-action border-t-3 border-t-ink rounded-[0_0_3px_3px]"
+          style={{ height: share(level) }}
+        />
         {target !== null && (
-          <span className="pad-target" style={{ bottom: share(target) }} aria-hidden="true" />
+          <span
+            className="absolute -left-1.5 -right-1.5 h-0 border-t-3 border-t-pressure"
+            style={{ bottom: share(target) }}
+            aria-hidden="true"
+          />
         )}
       </div>
-      <p className="pad-words">
+      <p className="flex flex-col justify-center gap-1" data-part="pad-words">
         <span className="text-quiet">{NAMES[control]} by hand</span>
-        <b className="reading" data-reading="Level">
+        <b className={styles.reading} data-reading="Level">
           {level.toFixed(control === "valve" ? 2 : 1)} <small>{unit}</small>
         </b>
         {target !== null && (
@@ -137,12 +146,12 @@ export function HandPad(props: {
         )}
         <span className="text-quiet">
           Drag, turn the wheel, or{" "}
-          <kbd className="key inline-flex">
+          <Key className="inline-flex">
             <ArrowUp size={12} aria-label="Up" />
-          </kbd>{" "}
-          <kbd className="key inline-flex">
+          </Key>{" "}
+          <Key className="inline-flex">
             <ArrowDown size={12} aria-label="Down" />
-          </kbd>
+          </Key>
         </span>
       </p>
     </div>

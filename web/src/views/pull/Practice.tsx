@@ -5,8 +5,10 @@ import { useState } from "react";
 import { answered, type Bench, client } from "../../api/client";
 import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 import { FAULTS, usePreparing } from "./preparing";
 
 /** What a pull may be for besides a drink: the spread of repeats, or practising for a fault. */
@@ -55,7 +57,7 @@ function Repeat({ id, number, inSeries }: { id: number; number: number; inSeries
     return (
       <p>
         This pull belongs to a series.{" "}
-        <button type="button" className="word" onClick={() => set({ series_id: null })}>
+        <button type="button" className={styles.word} onClick={() => set({ series_id: null })}>
           Leave the series
         </button>
       </p>
@@ -71,9 +73,7 @@ function Repeat({ id, number, inSeries }: { id: number; number: number; inSeries
       <span className="leading-7">Pull it</span>
       <NumberField label="Pulls" value={wanted} step={1} width={44} onChange={setWanted} />
       <span className="leading-7">times, for its spread</span>
-      <button type="submit" className="btn">
-        Begin
-      </button>
+      <Button type="submit">Begin</Button>
       {start.error && <FieldError>{failureWords(start.error) ?? ""}</FieldError>}
     </form>
   );

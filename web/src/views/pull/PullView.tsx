@@ -29,7 +29,10 @@ import { loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
 import { stopWords } from "../../profile/words";
+import { Button, ButtonLink } from "../../ui/Button";
+import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { Checklist } from "./Checklist";
 import { CutOff } from "./CutOff";
@@ -60,9 +63,9 @@ function NoneChosen() {
   return (
     <Empty title="Nothing to pull yet">
       <p>A pull runs a saved profile on the machine. Plan one first.</p>
-      <Link className="btn btn-main" to="/plan">
+      <ButtonLink kind="main" to="/plan">
         Go to Plan
-      </Link>
+      </ButtonLink>
     </Empty>
   );
 }
@@ -80,11 +83,11 @@ function Before({ id, number }: { id: number; number: number }) {
   const answers = Boolean(now.answered) && !now.stale;
   const cues = pull.prepared?.cues ?? [];
   return (
-    <div className="plan">
-      <main className="plan-main">
-        <div className="plan-head">
+    <div className={styles.plan}>
+      <main className={styles.planMain} data-part="plan-main">
+        <div className={styles.planHead}>
           <VersionTitle name={profile.name} number={number} state="ready to pull" />
-          <Link className="word mt-1 inline-block" to={`/plan/${id}`}>
+          <Link className={cn(styles.word, "mt-1 inline-block")} to={`/plan/${id}`}>
             Change it in Plan
           </Link>
         </div>
@@ -94,7 +97,7 @@ function Before({ id, number }: { id: number; number: number }) {
             <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
           </div>
         )}
-        <section className="sheet" aria-label="Forecast of the shot">
+        <section className={styles.sheet} aria-label="Forecast of the shot">
           <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
           {cues.length > 0 ? <CueList cues={cues} /> : <PhaseList profile={version.data.profile} />}
         </section>
@@ -188,12 +191,12 @@ function Ready(props: {
   ]);
   const despite = missing.map((one) => one.check);
   return (
-    <aside className="forecast-column gap-3!" aria-label="Before the pump starts">
+    <aside className={cn(styles.forecastColumn, "gap-3!")} aria-label="Before the pump starts">
       <Checklist bench={bench} prepared={prepared} error={pull.error} />
       <Expect profile={profile} forecast={forecast} byHand={Boolean(prepared?.by_hand)} />
       <Practice bench={bench} id={props.id} number={props.number} />
       <Care cautions={forecast?.cautions ?? []} />
-      <div className="start">
+      <div className="sticky -bottom-3 grid gap-2 mt-auto pt-2 pb-3 px-0 bg-paper">
         {pull.lacking.length > 0 && missing.length > 0 && (
           <div role="alert" className="rounded-sm border border-warn p-2">
             <b className="text-warn">Not yet:</b>
@@ -202,19 +205,14 @@ function Ready(props: {
                 <li key={one.check}>{one.words}</li>
               ))}
             </ul>
-            <button
-              type="button"
-              className="btn mt-2 w-full"
-              disabled={!ready}
-              onClick={() => pull.start(despite)}
-            >
+            <Button className="mt-2 w-full" disabled={!ready} onClick={() => pull.start(despite)}>
               Start all the same
-            </button>
+            </Button>
           </div>
         )}
-        <button type="button" className="btn btn-main w-full" disabled={!ready} onClick={start}>
-          {bench.machine.wired ? "Start the pump" : "Start the clock"} <kbd className="key">P</kbd>
-        </button>
+        <Button kind="main" className="w-full" disabled={!ready} onClick={start}>
+          {bench.machine.wired ? "Start the pump" : "Start the clock"} <Key>P</Key>
+        </Button>
       </div>
     </aside>
   );

@@ -1,11 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { answered, client, type Review, type Shot } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures } from "../../shots/Figures";
 import { Drink, Strength } from "../../shots/Strength";
+import { Button, ButtonLink } from "../../ui/Button";
+import { Key } from "../../ui/Key";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 import { usePreparing } from "./preparing";
 
 /** What came of a shot, its strength, and where to go from here. */
@@ -24,7 +27,7 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
     { id: "again", words: "Pull it again", key: "p", group: "Here", run: again },
   ]);
   return (
-    <aside className="forecast-column gap-2!" aria-label="Result">
+    <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Result">
       <h2>Result</h2>
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
@@ -33,26 +36,20 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
         {after?.refractometer && <ReadStrength shot={shot} />}
       </div>
       <div className="grid gap-1.5 pt-1">
-        <button type="button" className="btn" onClick={again}>
-          Pull it again <kbd className="key">P</kbd>
-        </button>
-        {after?.can_tidy && (
-          <Link className="btn" to={`/tidy/${shot.id}`}>
-            Tidy it into a profile
-          </Link>
-        )}
+        <Button onClick={again}>
+          Pull it again <Key>P</Key>
+        </Button>
+        {after?.can_tidy && <ButtonLink to={`/tidy/${shot.id}`}>Tidy it into a profile</ButtonLink>}
         {before && (
-          <Link className="btn" to={`/taste/${before.id}/with/${shot.id}`}>
+          <ButtonLink to={`/taste/${before.id}/with/${shot.id}`}>
             Compare with the shot before
-          </Link>
+          </ButtonLink>
         )}
-        <Link className="btn" to={`/plan/${shot.profile_id}`}>
-          Change one thing in Plan
-        </Link>
+        <ButtonLink to={`/plan/${shot.profile_id}`}>Change one thing in Plan</ButtonLink>
       </div>
-      <button type="button" className="btn btn-main mt-auto w-full" onClick={taste}>
-        Taste this shot <kbd className="key">T</kbd>
-      </button>
+      <Button kind="main" className="mt-auto w-full" onClick={taste}>
+        Taste this shot <Key>T</Key>
+      </Button>
     </aside>
   );
 }
@@ -73,15 +70,10 @@ function ReadStrength({ shot }: { shot: Shot }) {
     { id: "read", words: "Read the refractometer", key: "r", group: "Here", run: read.mutate },
   ]);
   return (
-    <span className="with-error w-full">
-      <button
-        type="button"
-        className="btn w-full"
-        disabled={read.isPending}
-        onClick={() => read.mutate()}
-      >
-        Read the refractometer <kbd className="key">R</kbd>
-      </button>
+    <span className={cn(styles.withError, "w-full")} data-ui="field-frame">
+      <Button className="w-full" disabled={read.isPending} onClick={() => read.mutate()}>
+        Read the refractometer <Key>R</Key>
+      </Button>
       {read.error && <FieldError>{read.error.message}</FieldError>}
     </span>
   );

@@ -6,9 +6,11 @@ import { answered, client, type Review, type Shot } from "../../api/client";
 import { profilesQuery, seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { logWords } from "../../shots/log";
+import { Button } from "../../ui/Button";
 import { ErrorNote } from "../../ui/Messages";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
+import { cn, styles } from "../../ui/styles";
 import { SeriesPanel } from "./SeriesPanel";
 
 type Part = "done" | "log" | "series";
@@ -42,14 +44,14 @@ export function ReviewPanels(props: {
     { value: "log", words: `What happened, ${shot.events.length}` },
   ];
   return (
-    <section className="after" aria-label="After the shot">
+    <section className="flex-none pt-2" aria-label="After the shot">
       <div className="flex items-center justify-between gap-3">
         <Segments label="After the shot" value={part} options={parts} onChange={setPart} />
-        <a className="word" href={`/api/shots/${shot.id}/traces.csv`} download>
+        <a className={styles.word} href={`/api/shots/${shot.id}/traces.csv`} download>
           Traces as CSV
         </a>
       </div>
-      <div className="after-body">
+      <div className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_4fr)] gap-y-1 gap-x-5 h-43 pt-1.5 overflow-y-auto max-phone:block max-phone:h-auto">
         {error && <ErrorNote error={error} />}
         {part === "done" && after && (
           <>
@@ -72,7 +74,7 @@ export function ReviewPanels(props: {
 
 function DoneTable({ after }: { after: Review }) {
   return (
-    <table className="done-table">
+    <table className={styles.doneTable}>
       <thead>
         <tr className="text-left text-quiet">
           <th className="font-normal">
@@ -106,9 +108,12 @@ function FollowedNote({ followed }: { followed: NonNullable<Review["followed"]> 
     <div data-followed={followed.score}>
       <h3>How closely the cues were followed</h3>
       <p>
-        <b className="fig">{followed.score.toFixed(0)} %</b> {followed.words}
+        <b className={styles.fig} data-part="fig">
+          {followed.score.toFixed(0)} %
+        </b>{" "}
+        {followed.words}
       </p>
-      <table className="done-table mt-1">
+      <table className={cn(styles.doneTable, "mt-1")}>
         <tbody>
           {followed.phases.map((one) => (
             <tr key={one.name}>
@@ -160,14 +165,9 @@ function KeepCorrection(props: { shot: Shot; correction: NonNullable<Review["cor
           Based on v{shot.number}, which was pulled; v{correction.newest} stays as it is.
         </p>
       )}
-      <button
-        type="button"
-        className="btn mt-1.5"
-        disabled={keep.isPending}
-        onClick={() => keep.mutate()}
-      >
+      <Button className="mt-1.5" disabled={keep.isPending} onClick={() => keep.mutate()}>
         Save as v{correction.newest + 1}
-      </button>
+      </Button>
       {keep.error && <FieldError>{failureWords(keep.error) ?? ""}</FieldError>}
     </div>
   );
@@ -175,7 +175,7 @@ function KeepCorrection(props: { shot: Shot; correction: NonNullable<Review["cor
 
 function Log({ shot }: { shot: Shot }) {
   return (
-    <ol className="log">
+    <ol className="col-span-full columns-2 gap-x-6 [&_li]:break-inside-avoid [&_li]:py-px [&_li]:px-0 max-phone:columns-1">
       {shot.events.map((event, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: events have no name but their place
         <li key={i} data-log={event.kind}>

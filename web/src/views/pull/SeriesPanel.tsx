@@ -7,6 +7,7 @@ import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { fixed } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 
 /** Repeats of one plan: every value, the spread, and whether it keeps the tolerance. */
 export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: number }) {
@@ -30,7 +31,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
         <b>{series.verdict}</b>
       </p>
       <div className="overflow-x-auto">
-        <table className="done-table spread">
+        <table className={styles.doneTable}>
           <thead>
             <tr className="text-quiet">
               <th className="font-normal">

@@ -8,6 +8,7 @@ import { firstEvent } from "../../shots/events";
 import { recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
+import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { CueBar } from "./CueBar";
 import { During } from "./During";
@@ -40,9 +41,15 @@ function Whole({ shot }: { shot: Shot }) {
   const now = nowOf(traces, events);
   const drip = firstEvent(events, "first_drip");
   return (
-    <div className={`plan pulling ${running ? "running" : ""}`}>
-      <main className="plan-main">
-        <div className="plan-head">
+    <div className={styles.plan}>
+      <main className={styles.planMain} data-part="plan-main">
+        <div
+          className={cn(
+            styles.planHead,
+            "pt-2 pb-1.5",
+            running && "max-phone:py-1 max-phone:[&_p]:hidden",
+          )}
+        >
           <VersionTitle name={shot.profile_name} number={shot.number} state={`shot ${shot.id}`} />
           <p className="mt-1 truncate text-quiet" title={recipeWords(shot)}>
             {recipeWords(shot)}
@@ -54,7 +61,10 @@ function Whole({ shot }: { shot: Shot }) {
           </p>
         )}
         <CueBar shot={shot} now={now} running={running} />
-        <section className="sheet" aria-label="Shot">
+        <section
+          className={cn(styles.sheet, running && "max-phone:[&_[data-ui=shot-chart]]:h-64.5")}
+          aria-label="Shot"
+        >
           <MeasuredChart
             profile={shot.profile}
             traces={traces}

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, type Basket, client } from "../../api/client";
 import { basketsQuery } from "../../api/queries";
 import { Num, Part, Pick, Text } from "../../ui/DocumentForm";
+import { styles } from "../../ui/styles";
 import { ShelvedForm } from "./ShelvedForm";
 
 const NEW_BASKET = {
@@ -27,7 +28,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
     );
   };
   return (
-    <div className="shelf-page">
+    <div className={styles.shelfPage}>
       <ShelvedForm
         kind="basket"
         thing={basket}

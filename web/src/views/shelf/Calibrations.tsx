@@ -4,8 +4,10 @@ import { ApiError, answered, client, type Kept, type Measured } from "../../api/
 import { calibrationsQuery, type Subject } from "../../api/queries";
 import { failureWords, refusalWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
+import { Button } from "../../ui/Button";
 import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 import {
   emptyRows,
   type Journey,
@@ -27,9 +29,9 @@ export function Calibrations({ subject, id, valve = false }: Of & { valve?: bool
   const kept = useQuery(calibrationsQuery(subject, id));
   const [open, setOpen] = useState<string>();
   return (
-    <section className="part" aria-label="Calibrations">
+    <section className={styles.part} aria-label="Calibrations">
       <h3>Calibrations</h3>
-      <ul className="journeys">
+      <ul className="[&>li]:py-1.5 [&>li]:px-0 [&>li]:border-t [&>li]:border-t-rule [&>li:first-child]:border-t-0">
         {journeysOf(subject, valve).map((journey) => {
           const mine = kept.data?.filter((one) => one.what === journey.what) ?? [];
           return (
@@ -63,16 +65,16 @@ function Standing(props: { journey: Journey; kept: Kept[]; open: boolean; toggle
   const { journey, kept, open, toggle } = props;
   const used = kept.find((one) => one.in_use);
   return (
-    <div className="standing">
+    <div className={styles.standing}>
       <b>{journey.name}</b>
       <span className="text-quiet">
         {used
           ? `In use, of ${moment(used.measured_at)}: ${used.fitted.words[0]}.`
           : "Not measured yet: what stands above, or the model's own, is in use."}
       </span>
-      <button type="button" className="btn" aria-expanded={open} onClick={toggle}>
+      <Button aria-expanded={open} onClick={toggle}>
         {open ? "Close" : used ? "Measure again" : "Measure"}
-      </button>
+      </Button>
     </div>
   );
 }
@@ -115,10 +117,10 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
   const set = (row: number, column: number, value: Rows[number][number]) =>
     setRows(rows.map((cells, i) => (i === row ? cells.with(column, value) : cells)));
   return (
-    <div className="measuring">
-      <p className="how">{journey.how}</p>
+    <div className="grid grid-cols-[auto_minmax(0,_1fr)] gap-y-2 gap-x-6 py-2 px-0 max-phone:grid-cols-[minmax(0,_1fr)]">
+      <p className="col-span-full max-w-[72ch] text-quiet">{journey.how}</p>
       <div>
-        <table className="rows">
+        <table className={styles.rows}>
           <thead>
             <tr>
               <th scope="col">
@@ -153,17 +155,16 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
           </tbody>
         </table>
         {missing.length > 0 && (
-          <p className="field-note">
+          <p className={styles.fieldNote} data-part="field-note">
             {missing.length === 1 ? "Row" : "Rows"} {missing.join(", ")} not complete yet
           </p>
         )}
-        <button
-          type="button"
-          className="btn mt-2"
+        <Button
+          className="mt-2"
           onClick={() => setRows([...rows, journey.columns.map(() => null)])}
         >
           Add a row
-        </button>
+        </Button>
       </div>
       <div className="min-w-0">
         {worked.data && !empty ? (
@@ -179,14 +180,13 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
                 </p>
               )}
             </div>
-            <button
-              type="button"
-              className="btn mt-2 text-action"
+            <Button
+              className="mt-2 text-action"
               disabled={keep.isPending}
               onClick={() => keep.mutate()}
             >
               Save and use
-            </button>
+            </Button>
           </>
         ) : (
           <p className="text-quiet">
@@ -229,7 +229,7 @@ function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
   });
   if (kept.length === 0) return null;
   return (
-    <ol className="older" aria-label="Kept">
+    <ol className={styles.older} aria-label="Kept">
       {kept.map((one) => (
         <li key={one.id}>
           <span>
@@ -238,14 +238,9 @@ function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
             {one.drift && <span className="text-quiet">{one.drift.words}.</span>}
           </span>
           {!one.in_use && (
-            <button
-              type="button"
-              className="btn"
-              disabled={use.isPending}
-              onClick={() => use.mutate(one.id)}
-            >
+            <Button disabled={use.isPending} onClick={() => use.mutate(one.id)}>
               Use this one
-            </button>
+            </Button>
           )}
         </li>
       ))}

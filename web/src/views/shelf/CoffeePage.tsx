@@ -4,8 +4,10 @@ import { answered, type Coffee, client } from "../../api/client";
 import { coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { NEW_COFFEE, ROASTS, writeCoffee } from "../../bench/shelving";
+import { Button } from "../../ui/Button";
 import { Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
 
@@ -15,7 +17,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
   const coffee = coffees.data?.find((one) => one.id === id);
   const start = coffee ? documentOf(coffee) : NEW_COFFEE;
   return (
-    <div className="shelf-page">
+    <div className={styles.shelfPage}>
       <ShelvedForm
         kind="coffee"
         thing={coffee}
@@ -92,7 +94,7 @@ function Bags({ coffee }: { coffee: Coffee }) {
     onSuccess: () => queryClient.invalidateQueries(),
   });
   return (
-    <section className="part" aria-label="Bags">
+    <section className={styles.part} aria-label="Bags">
       <h3>Bags</h3>
       <form
         className="flex flex-wrap items-start gap-2"
@@ -104,7 +106,8 @@ function Bags({ coffee }: { coffee: Coffee }) {
         <span className="leading-7">Open a new one, roasted on</span>
         <input
           type="date"
-          className="field text"
+          className={styles.textField}
+          data-ui="field"
           aria-label="New bag roasted on"
           value={roasted}
           onChange={(event) => setRoasted(event.target.value)}
@@ -112,12 +115,12 @@ function Bags({ coffee }: { coffee: Coffee }) {
         <span className="leading-7">of</span>
         <NumberField label="New bag size" value={grams} onChange={setGrams} step={10} width={64} />
         <span className="leading-7">g</span>
-        <button type="submit" className="btn" disabled={open.isPending}>
+        <Button type="submit" disabled={open.isPending}>
           Open bag
-        </button>
+        </Button>
         {open.error && <FieldError>{failureWords(open.error) ?? ""}</FieldError>}
       </form>
-      <ul className="older">
+      <ul className={styles.older}>
         {coffee.bags.slice(1).map((bag) => (
           <li key={bag.id}>
             <span className="text-quiet">

@@ -3,9 +3,11 @@ import { useState } from "react";
 import { answered, client, type Kept } from "../../api/client";
 import { benchQuery, calibrationsQuery, profilesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 
 /** A run without coffee: a drilled disc in the basket, every stage timed against the plan. */
 export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
@@ -35,7 +37,7 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
   const last = kept[0];
   return (
     <>
-      <div className="standing">
+      <div className={styles.standing}>
         <b>Dry run</b>
         <span className="text-quiet">
           {last
@@ -54,14 +56,9 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
                 onChange={choose}
               />
             )}
-            <button
-              type="button"
-              className="btn"
-              disabled={run.isPending || !profile}
-              onClick={() => run.mutate()}
-            >
+            <Button disabled={run.isPending || !profile} onClick={() => run.mutate()}>
               {run.isPending ? "Running" : "Start dry run"}
-            </button>
+            </Button>
           </span>
         ) : (
           <span className="text-quiet">Put it on the bench first.</span>
@@ -69,7 +66,7 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
       </div>
       {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
       {last && last.measured.what === "dry-run" && (
-        <table className="rows mt-1">
+        <table className={cn(styles.rows, "mt-1")}>
           <thead>
             <tr>
               <th scope="col">Stage</th>

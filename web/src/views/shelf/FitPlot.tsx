@@ -33,10 +33,10 @@ export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
           {tick}
         </text>
       ))}
-      <text className="name" x={LEFT} y={14}>
+      <text x={LEFT} y={14}>
         {fitted.y_name}
       </text>
-      <text className="name" x={WIDTH - RIGHT} y={HEIGHT - 3} textAnchor="end">
+      <text x={WIDTH - RIGHT} y={HEIGHT - 3} textAnchor="end">
         {fitted.x_name}
       </text>
       <path className="curve" d={path} />

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { grindersQuery } from "../../api/queries";
 import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
 import { Part, Text } from "../../ui/DocumentForm";
+import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
 
@@ -18,7 +19,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
       }
     : NEW_GRINDER;
   return (
-    <div className="shelf-page">
+    <div className={styles.shelfPage}>
       <ShelvedForm
         kind="grinder"
         thing={grinder}

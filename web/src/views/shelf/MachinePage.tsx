@@ -3,6 +3,7 @@ import { answered, client, type Machine } from "../../api/client";
 import { machinesQuery } from "../../api/queries";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "../../bench/kinds";
 import { EXITS } from "../../profile/loose";
+import { Button } from "../../ui/Button";
 import {
   Num,
   Part,
@@ -13,6 +14,7 @@ import {
   useFieldValue,
   useSetPart,
 } from "../../ui/DocumentForm";
+import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ConnectionsForm } from "./ConnectionsForm";
 import { ShelvedForm } from "./ShelvedForm";
@@ -32,7 +34,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
   };
   const start = machine ? documentOf(machine) : NEW_MACHINE;
   return (
-    <div className="shelf-page">
+    <div className={styles.shelfPage}>
       <ShelvedForm
         kind="machine"
         thing={machine}
@@ -191,9 +193,8 @@ function ControlFields() {
           />
         </span>
       ))}
-      <button
-        type="button"
-        className="btn self-end"
+      <Button
+        className="self-end"
         onClick={() =>
           setPart(
             "control.springs",
@@ -204,7 +205,7 @@ function ControlFields() {
         }
       >
         {springs.length === 1 ? "Add a second spring" : "Only one spring"}
-      </button>
+      </Button>
       <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
       <Num path="control.line_bar" label="Line, lever drawn" unit="bar" />
     </>

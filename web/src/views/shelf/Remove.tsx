@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { answered, client } from "../../api/client";
 import { failureWords } from "../../api/refusals";
+import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
 import type { Kind } from "./OnTheBench";
 
@@ -27,17 +28,13 @@ export function Remove(props: { kind: Kind; id: number; name: string; list: Quer
       {asked ? (
         <>
           <span>Take {name} off the shelf?</span>
-          <button type="button" className="btn text-stop" onClick={() => remove.mutate()}>
+          <Button className="text-stop" onClick={() => remove.mutate()}>
             Remove it
-          </button>
-          <button type="button" className="btn" onClick={() => setAsked(false)}>
-            Keep it
-          </button>
+          </Button>
+          <Button onClick={() => setAsked(false)}>Keep it</Button>
         </>
       ) : (
-        <button type="button" className="btn" onClick={() => setAsked(true)}>
-          Remove from the shelf
-        </button>
+        <Button onClick={() => setAsked(true)}>Remove from the shelf</Button>
       )}
       {remove.error && <FieldError>{failureWords(remove.error) ?? ""}</FieldError>}
     </span>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useParams } from "react-router";
 import { basketsQuery, coffeesQuery, grindersQuery, machinesQuery } from "../../api/queries";
 import { controlWords } from "../../bench/kinds";
+import { ButtonLink } from "../../ui/Button";
 import { Loading, PageError } from "../../ui/Messages";
 import { BasketPage } from "./BasketPage";
 import { CoffeePage } from "./CoffeePage";
@@ -28,10 +29,13 @@ export function ShelfView() {
   const found = KINDS.find((one) => one.kind === kind);
   if (!found) return <Navigate to="/shelf/machines" replace />;
   return (
-    <main className="shelf">
-      <div className="shelf-head">
+    <main className="flex flex-1 flex-col min-h-0 pt-2.5 pb-0 px-5 max-phone:pt-2 max-phone:pb-0 max-phone:px-2.5">
+      <div className="flex flex-wrap items-baseline gap-y-1 gap-x-6">
         <h1>Shelf</h1>
-        <nav aria-label="Shelf" className="shelf-tabs">
+        <nav
+          aria-label="Shelf"
+          className="flex gap-0.5 [&_a]:py-1.25 [&_a]:px-3 [&_a]:border-b-2 [&_a]:border-b-transparent [&_a[aria-current]]:border-action [&_a[aria-current]]:text-action [&_a[aria-current]]:font-semibold"
+        >
           {KINDS.map((one) => (
             <Link
               key={one.kind}
@@ -85,9 +89,12 @@ function Standing({ kind, one, id }: { kind: Kind; one: string; id: string | und
   if (!fresh && !lines.some((other) => other.id === number))
     return <Navigate to={`/shelf/${kind}`} replace />;
   return (
-    <div className="shelf-columns">
+    <div className="grid flex-1 grid-cols-[250px_minmax(0,_1fr)] gap-5 min-h-0 pt-2.5 max-phone:grid-cols-[minmax(0,_1fr)] max-phone:block">
       <div>
-        <ul className="shelf-list" aria-label={`Every ${one}`}>
+        <ul
+          className="[&_a]:block [&_a]:py-1.25 [&_a]:px-2.5 [&_a]:border-l-3 [&_a]:border-l-transparent [&_a>span]:block [&_a[aria-current]]:border-action [&_a[aria-current]]:bg-tint [&_a[aria-current]]:font-semibold max-phone:flex max-phone:overflow-x-auto max-phone:[&_a]:border-l-0 max-phone:[&_a]:border-b-3 max-phone:[&_a]:border-b-transparent max-phone:[&_a]:whitespace-nowrap"
+          aria-label={`Every ${one}`}
+        >
           {lines.map((other) => (
             <li key={other.id}>
               <Link
@@ -95,14 +102,14 @@ function Standing({ kind, one, id }: { kind: Kind; one: string; id: string | und
                 aria-current={other.id === number ? "page" : undefined}
               >
                 <span className="min-w-0 truncate">{other.name}</span>
-                <span className="hint">{other.hint}</span>
+                <span className="text-small font-normal text-quiet">{other.hint}</span>
               </Link>
             </li>
           ))}
         </ul>
-        <Link to={`/shelf/${kind}/new`} className="btn mt-2" aria-current={fresh || undefined}>
+        <ButtonLink to={`/shelf/${kind}/new`} className="mt-2" aria-current={fresh || undefined}>
           New {one}
-        </Link>
+        </ButtonLink>
       </div>
       <Page key={`${kind}-${id}`} kind={kind} id={number} />
     </div>

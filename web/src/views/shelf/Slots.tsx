@@ -4,9 +4,11 @@ import { Link } from "react-router";
 import { answered, client, type Slot, type SlotPlan } from "../../api/client";
 import { profilesQuery, slotsQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
 
 /** What lies in which slot of a machine. Storing over something shows both and asks. */
 export function Slots({ machineId }: { machineId: number }) {
@@ -14,13 +16,13 @@ export function Slots({ machineId }: { machineId: number }) {
   if (slots.error) return <FieldError>{failureWords(slots.error) ?? ""}</FieldError>;
   if (!slots.data) return null;
   return (
-    <section className="part" aria-label="Slots">
+    <section className={styles.part} aria-label="Slots">
       <h3>Slots</h3>
       {slots.data.slots.length === 0 ? (
         <p className="text-quiet">This machine remembers no programs.</p>
       ) : (
         <>
-          <ol className="slots">
+          <ol className="[&_li]:flex [&_li]:flex-wrap [&_li]:items-center [&_li]:gap-y-1 [&_li]:gap-x-3 [&_li]:min-h-8 [&_li]:border-t [&_li]:border-t-rule">
             {slots.data.slots.map((slot) => (
               <SlotLine key={slot.number} slot={slot} machineId={machineId} />
             ))}
@@ -49,12 +51,12 @@ function SlotLine({ slot, machineId }: { slot: Slot; machineId: number }) {
   const older = slot.newest != null && slot.version != null && slot.newest > slot.version;
   return (
     <li>
-      <span className="number">{slot.number}</span>
+      <span className="w-4.5 font-mono text-quiet">{slot.number}</span>
       {slot.name ? (
         <>
-          <b className="name">{slot.name}</b>
+          <b className="min-w-24 font-mono font-semibold">{slot.name}</b>
           <span className="min-w-0 flex-1">
-            <Link className="word" to={`/plan/${slot.profile_id}`}>
+            <Link className={styles.word} to={`/plan/${slot.profile_id}`}>
               {slot.profile_name} v{slot.version}
             </Link>
             <span className="text-quiet">
@@ -62,14 +64,13 @@ function SlotLine({ slot, machineId }: { slot: Slot; machineId: number }) {
               {older && `; v${slot.newest} is newer`}
             </span>
           </span>
-          <button
-            type="button"
-            className="btn min-h-6! py-0!"
+          <Button
+            className="min-h-6! py-0!"
             disabled={clear.isPending}
             onClick={() => clear.mutate()}
           >
             Clear it
-          </button>
+          </Button>
         </>
       ) : (
         <span className="text-quiet">empty</span>
@@ -118,7 +119,7 @@ function Store({ plan }: { plan: SlotPlan }) {
   if (!profile) return null;
   return (
     <form
-      className="store"
+      className="flex flex-wrap items-start gap-y-1.5 gap-x-2"
       onSubmit={(event) => {
         event.preventDefault();
         if (there?.name && !sure) setSure(true);
@@ -143,7 +144,8 @@ function Store({ plan }: { plan: SlotPlan }) {
       />
       <span className="leading-7">as</span>
       <input
-        className="field text w-28"
+        className={cn(styles.textField, "w-28")}
+        data-ui="field"
         aria-label="Name on its display"
         value={shown}
         onChange={(event) => setName(event.target.value)}
@@ -162,9 +164,9 @@ function Store({ plan }: { plan: SlotPlan }) {
           setSure(false);
         }}
       />
-      <button type="submit" className="btn" disabled={store.isPending}>
+      <Button type="submit" disabled={store.isPending}>
         {there?.name && sure ? `Overwrite ${there.name}` : "Store it"}
-      </button>
+      </Button>
       {there?.name && sure && (
         <p className="basis-full text-warn" role="alert">
           Slot {number} holds {there.name} ({there.profile_name} v{there.version}); {shown} (

@@ -1,13 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { Navigate, useNavigate, useParams } from "react-router";
 import type { Compared, Shot } from "../../api/client";
 import { compareQuery, formQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
+import { Button, ButtonLink } from "../../ui/Button";
 import { fixed, moment, plain } from "../../ui/format";
+import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
+import { styles } from "../../ui/styles";
 import { OverlaidChart } from "./OverlaidChart";
 import { TasteSlopes } from "./TasteSlopes";
+
+const DIFFERS =
+  "font-semibold [&_th::before]:content-[''] [&_th::before]:inline-block [&_th::before]:w-1.5 [&_th::before]:h-1.5 [&_th::before]:mr-1.25 [&_th::before]:rounded-[1px] [&_th::before]:bg-warn [&_th::before]:[vertical-align:2px] [&_th]:text-ink";
 
 /** Compare: two shots overlaid, with what was done differently, what came of it, how it tasted. */
 export function CompareView() {
@@ -47,9 +53,9 @@ function SideBySide({ compared }: { compared: Compared }) {
     },
   ]);
   return (
-    <div className="plan compare">
-      <main className="plan-main">
-        <div className="plan-head">
+    <div className={styles.plan}>
+      <main className={styles.planMain} data-part="plan-main">
+        <div className={styles.planHead}>
           <h1 className="truncate">
             {first.profile_name}{" "}
             <span className="font-mono text-base text-quiet">v{first.number}</span>
@@ -67,7 +73,7 @@ function SideBySide({ compared }: { compared: Compared }) {
             )}
           </p>
         </div>
-        <section className="sheet" aria-label="Both shots">
+        <section className={styles.sheet} aria-label="Both shots">
           <OverlaidChart first={first} second={second} names={pair} />
           <div className="grid gap-x-8 gap-y-3 border-t border-rule p-4 md:grid-cols-[2fr_1fr]">
             <Differences title="Done differently" none="Nothing." lines={comparison.done} />
@@ -75,21 +81,21 @@ function SideBySide({ compared }: { compared: Compared }) {
           </div>
         </section>
       </main>
-      <aside className="forecast-column" aria-label="Recipe, result and taste">
+      <aside className={styles.forecastColumn} aria-label="Recipe, result and taste">
         <SideTable compared={compared} names={pair} />
         <h2 className="pt-3">Taste</h2>
         {form.data && <TasteSlopes compared={compared} attributes={form.data.attributes} />}
         <div className="mt-auto flex gap-2 pt-3">
-          <Link className="btn min-w-0 flex-1" to={`/taste/${first.id}`}>
+          <ButtonLink className="min-w-0 flex-1" to={`/taste/${first.id}`}>
             <span className="truncate">Taste {pair[0]}</span>
-          </Link>
-          <Link className="btn min-w-0 flex-1" to={`/taste/${second.id}`}>
+          </ButtonLink>
+          <ButtonLink className="min-w-0 flex-1" to={`/taste/${second.id}`}>
             <span className="truncate">Taste {pair[1]}</span>
-          </Link>
+          </ButtonLink>
         </div>
-        <button type="button" className="btn btn-main mt-2 w-full" onClick={better}>
-          Change one thing in Plan <kbd className="key">P</kbd>
-        </button>
+        <Button kind="main" className="mt-2 w-full" onClick={better}>
+          Change one thing in Plan <Key>P</Key>
+        </Button>
       </aside>
     </div>
   );
@@ -177,7 +183,7 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
             const [was, is] = [row.of(first), row.of(second)];
             const differs = unlike.has(row.what);
             return (
-              <tr key={row.name} className={differs ? "differs" : ""}>
+              <tr key={row.name} className={differs ? DIFFERS : ""}>
                 <th className="py-px text-left font-normal text-quiet">{row.name}</th>
                 <td className="truncate pl-2 tabular-nums" title={was}>
                   {was}

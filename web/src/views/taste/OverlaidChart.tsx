@@ -49,7 +49,6 @@ export function OverlaidChart(props: { first: Shot; second: Shot; names: [string
     <ShotChart
       label={`Pressure, flow and cup weight of ${names[0]} in grey and ${names[1]} in colour`}
       extent={extent}
-      className="shot-chart"
       pressureTitle="Pressure"
     >
       {(chart) => (

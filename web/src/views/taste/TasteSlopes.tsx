@@ -1,4 +1,5 @@
 import type { Compared, Form } from "../../api/client";
+import { cn } from "../../ui/styles";
 
 type Attribute = Form["attributes"][number];
 
@@ -43,7 +44,13 @@ function Slope({ name, from, to }: { name: string; from: number | null; to: numb
   const y = (score: number) => 18 - score * 1.6;
   const moved = from !== null && to !== null && from !== to;
   return (
-    <li className={`slope ${name === "Liking" ? "font-semibold" : ""}`} data-attribute={name}>
+    <li
+      className={cn(
+        "grid grid-cols-[84px_22px_96px_22px] items-center gap-x-2",
+        name === "Liking" && "font-semibold",
+      )}
+      data-attribute={name}
+    >
       <span>{name}</span>
       <span className="text-right tabular-nums">{from ?? "–"}</span>
       <svg

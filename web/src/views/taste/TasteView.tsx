@@ -5,9 +5,12 @@ import { shotQuery, shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures, recipeWords } from "../../shots/Figures";
 import { Strength } from "../../shots/Strength";
+import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
+import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { TastingForm } from "./TastingForm";
 
@@ -35,9 +38,9 @@ function NoShots() {
   return (
     <Empty title="No shot to taste yet">
       <p>Pull a shot first; it is stored with its curves, and this is where you say how it was.</p>
-      <Link className="btn btn-main" to="/pull">
+      <ButtonLink kind="main" to="/pull">
         Go to Pull
-      </Link>
+      </ButtonLink>
     </Empty>
   );
 }
@@ -45,8 +48,11 @@ function NoShots() {
 function Chosen({ id, shots }: { id: number; shots: ShotLine[] }) {
   const shot = useQuery(shotQuery(id));
   return (
-    <div className="taste">
-      <nav className="shot-list" aria-label="Shots">
+    <div className="grid flex-1 grid-cols-[236px_minmax(0,_1fr)_300px] min-h-0 max-narrow:block">
+      <nav
+        className="py-2.5 px-2 border-r border-r-rule overflow-y-auto [&_a]:block [&_a]:py-1.5 [&_a]:px-2.5 [&_a]:rounded-sm [&_a:hover]:bg-tint [&_a[aria-current]]:bg-tint [&_a[aria-current]]:shadow-[inset_3px_0_var(--action)] max-narrow:flex max-narrow:gap-1 max-narrow:border-r-0 max-narrow:border-b max-narrow:border-b-rule max-narrow:overflow-x-auto max-narrow:[&_a]:flex-none max-narrow:[&_a]:w-55"
+        aria-label="Shots"
+      >
         {shots.map((one) => (
           <ShotLink key={one.id} shot={one} current={one.id === id} />
         ))}
@@ -107,7 +113,7 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
   if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;
   return (
     <>
-      <main className="taste-main">
+      <main className="min-w-0 pt-2.5 pb-4 px-5 overflow-y-auto max-narrow:overflow-visible max-phone:pt-2.5 max-phone:pb-4 max-phone:px-3">
         <VersionTitle
           name={shot.profile_name}
           number={shot.number}
@@ -121,7 +127,7 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
         )}
         <TastingForm shot={shot} />
       </main>
-      <aside className="forecast-column" aria-label="Result">
+      <aside className={styles.forecastColumn} aria-label="Result">
         <h2>Result</h2>
         <Figures shot={shot} />
         <Strength shot={shot} />
@@ -140,16 +146,12 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
               onChange={(id) => id && compare(id)}
               className="w-full"
             />
-            <button
-              type="button"
-              className="btn btn-main w-full"
-              onClick={() => compare(before.id)}
-            >
+            <Button kind="main" className="w-full" onClick={() => compare(before.id)}>
               <span className="truncate">
                 Compare with {before.profile_name} v{before.number}
               </span>
-              <kbd className="key">C</kbd>
-            </button>
+              <Key>C</Key>
+            </Button>
           </div>
         )}
       </aside>

@@ -4,7 +4,11 @@ import { useState } from "react";
 import type { Form, Shot, Tasting } from "../../api/client";
 import { formQuery } from "../../api/queries";
 import { ErrorNote } from "../../ui/Messages";
+import { cn, styles } from "../../ui/styles";
 import { saysNothing, useTasting } from "./useTasting";
+
+const SCALE =
+  "grid grid-cols-[76px_76px_auto_1fr] items-center gap-x-2.5 py-0.75 px-0 max-phone:grid-cols-[1fr_1fr]";
 
 const WARMTHS = [
   { value: "hot", words: "Hot" },
@@ -43,7 +47,7 @@ function Segments(props: {
 }) {
   return (
     <TabGroup selectedIndex={props.index} onChange={props.onChange}>
-      <TabList className="segments" aria-label={props.label}>
+      <TabList className={styles.segments} data-ui="segments" aria-label={props.label}>
         {props.options.map((one) => (
           <Tab key={one.value}>{one.words}</Tab>
         ))}
@@ -71,7 +75,8 @@ function Cup({ shot, warmth, served }: { shot: Shot } & Pick<Tasting, "warmth" |
       <label className="mt-2 block">
         Notes
         <textarea
-          className="field text block h-20 w-full max-w-[640px] py-1 leading-[18px]"
+          className={cn(styles.textField, "block h-20 w-full max-w-[640px] py-1 leading-[18px]")}
+          data-ui="field"
           value={tasting.notes}
           maxLength={4000}
           onChange={(event) => say({ notes: event.target.value })}
@@ -126,18 +131,27 @@ function Scale(props: {
       onChange={onChange}
       onKeyDownCapture={byKey}
       aria-label={attribute.name}
-      className={`scale ${attribute.field === "liking" ? "liking" : ""}`}
+      className={cn(SCALE, attribute.field === "liking" && "mt-1 border-t border-t-rule pt-2.5")}
     >
-      <span className="name">{attribute.name}</span>
-      <span className="low">{attribute.low}</span>
-      <span className="scores">
+      <span className="font-medium max-phone:col-[1/3]">{attribute.name}</span>
+      <span className="text-small text-quiet text-right max-phone:row-start-3 max-phone:text-left">
+        {attribute.low}
+      </span>
+      <span className="flex border border-edge rounded-sm bg-sheet overflow-hidden max-phone:col-[1/3] max-phone:row-start-2">
         {scores.map((score) => (
-          <Radio key={score} value={score} className="score" aria-label={String(score)}>
+          <Radio
+            key={score}
+            value={score}
+            className="flex items-center justify-center w-7.5 h-7.5 cursor-pointer font-medium text-[14px] leading-[1] font-mono hover:bg-tint data-checked:bg-action data-checked:text-on-action data-focus:[outline:2px_solid_var(--action)] data-focus:outline-offset-[-3px] data-focus:data-checked:[outline-color:var(--on-action)] max-phone:flex-1 max-phone:w-auto max-phone:h-9.5 not-first:border-l not-first:border-l-rule"
+            aria-label={String(score)}
+          >
             {score}
           </Radio>
         ))}
       </span>
-      <span className="high">{attribute.high}</span>
+      <span className="text-small text-quiet max-phone:row-start-3 max-phone:text-right">
+        {attribute.high}
+      </span>
     </RadioGroup>
   );
 }

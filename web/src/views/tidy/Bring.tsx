@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { Link } from "react-router";
+import { Button, ButtonLink } from "../../ui/Button";
+import { cn, styles } from "../../ui/styles";
 
 /** Bring a trace in from elsewhere, as a file or as text. */
 export function Bring({ bring }: { bring: (text: string) => void }) {
@@ -34,7 +35,8 @@ export function Bring({ bring }: { bring: (text: string) => void }) {
       <label>
         Or its text
         <textarea
-          className="field text h-40 w-full py-1 font-mono! leading-[18px]"
+          className={cn(styles.textField, "h-40 w-full py-1 font-mono! leading-[18px]")}
+          data-ui="field"
           aria-label="Trace as CSV"
           placeholder={"time_s,pressure_bar,cup_g\n0,0,0\n0.1,0.2,0"}
           value={text}
@@ -42,12 +44,12 @@ export function Bring({ bring }: { bring: (text: string) => void }) {
         />
       </label>
       <div className="flex gap-2">
-        <button type="submit" className="btn btn-main" disabled={text.trim() === ""}>
+        <Button type="submit" kind="main" disabled={text.trim() === ""}>
           Tidy it
-        </button>
-        <Link className="btn min-h-10!" to="/pull">
+        </Button>
+        <ButtonLink className="min-h-10!" to="/pull">
           Go to Pull
-        </Link>
+        </ButtonLink>
       </div>
     </form>
   );

@@ -32,7 +32,6 @@ export function TidyChart({ result }: { result: TidyResult }) {
     <ShotChart
       label={`Recorded over ${(stop ?? 0).toFixed(1)} seconds, tidied to ${tidied.profile.phases.length} phases`}
       extent={extent}
-      className="shot-chart"
     >
       {(chart) => (
         <>

@@ -7,9 +7,11 @@ import { refusalWords } from "../../api/refusals";
 import { loosened } from "../../profile/loose";
 import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { commandWords, exitsWords } from "../../profile/words";
+import { Button } from "../../ui/Button";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
+import { cn, styles } from "../../ui/styles";
 import { Bring } from "./Bring";
 import { TidyChart } from "./TidyChart";
 
@@ -77,27 +79,27 @@ function Tidy(props: { of: Of; name: string; title: string; other?: () => void }
   const found = tidied.data;
   const unsure = tidied.isPlaceholderData || tidied.isError;
   return (
-    <div className="plan">
-      <main className="plan-main">
-        <div className="plan-head flex items-baseline justify-between gap-3">
+    <div className={styles.plan}>
+      <main className={styles.planMain} data-part="plan-main">
+        <div className={cn(styles.planHead, "flex items-baseline justify-between gap-3")}>
           <h1 className="truncate">{title}</h1>
-          {other && (
-            <button type="button" className="btn" onClick={other}>
-              Another recording
-            </button>
-          )}
+          {other && <Button onClick={other}>Another recording</Button>}
         </div>
         {tidied.error && (rest || problems.length === 0) && (
           <div className="mb-2">
             <ErrorNote error={tidied.error} />
           </div>
         )}
-        <section className="sheet" aria-label="Recorded, tidied and predicted" aria-busy={unsure}>
+        <section
+          className={styles.sheet}
+          aria-label="Recorded, tidied and predicted"
+          aria-busy={unsure}
+        >
           {found && <TidyChart result={found} />}
         </section>
         {found && <Phases result={found} />}
       </main>
-      <aside className="forecast-column gap-3!" aria-label="How to tidy">
+      <aside className={cn(styles.forecastColumn, "gap-3!")} aria-label="How to tidy">
         <Settings ask={ask} set={set} against={against} found={found} />
         {found && <Save key={props.name} name={props.name} result={found} ready={!unsure} />}
       </aside>
@@ -221,7 +223,10 @@ const WIDEST: Record<string, number> = { pressure: 2, flow: 2, valve: 1, force: 
 function Phases({ result }: { result: TidyResult }) {
   const { tidied } = result;
   return (
-    <ol className="tidy-phases" aria-label="Phases">
+    <ol
+      className="flex-none max-h-37.5 pt-2 pb-0 px-1 overflow-y-auto max-phone:max-h-none"
+      aria-label="Phases"
+    >
       {loosened(tidied.profile).phases.map((phase) => {
         const why = tidied.endings.find((one) => one.phase === phase.name);
         return (
@@ -260,15 +265,16 @@ function Save({ name, result, ready }: { name: string; result: TidyResult; ready
       <label>
         Its name
         <input
-          className="field text w-full"
+          className={cn(styles.textField, "w-full")}
+          data-ui="field"
           aria-label="Name of the tidied profile"
           value={chosen}
           onChange={(event) => setTyped(event.target.value)}
         />
       </label>
-      <button type="submit" className="btn btn-main w-full" disabled={!ready || start.isPending}>
+      <Button type="submit" kind="main" className="w-full" disabled={!ready || start.isPending}>
         Save as a profile
-      </button>
+      </Button>
       {start.error && (
         <FieldError>{problem ? refusalWords(problem) : start.error.message}</FieldError>
       )}
