@@ -13,10 +13,9 @@ from tests.factories import bloomed, plan, pressure, soaked
 from vapocline.core.plan.goal import Goal, seek
 from vapocline.core.plan.sensitivity import sensitivities
 from vapocline.core.plan.translate.fixes import effects, misfits, sight
-from vapocline.core.plan.translate.runs import on
 from vapocline.core.plan.translate.translation import translate
 from vapocline.core.profile.profile import Limit
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, on
 from vapocline.core.puck.predict import predict
 from vapocline.demo.world import MACHINES
 

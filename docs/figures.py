@@ -73,7 +73,7 @@ def levers() -> None:
 
 
 def ranges() -> None:
-    """The tries around one shot."""
+    """The ensemble around one shot."""
     answer = predict(plan(*soaked(2.5)).model_copy(update={"members": 200}))
     s = answer.series
     _, axes = plt.subplots(figsize=(9, 3.2), layout="constrained")
@@ -92,7 +92,7 @@ def ranges() -> None:
         axes.plot([s.time_s[i] for i in known], [getattr(s, name)[i] for i in known], color=colour)
     stop = answer.shot_time_s
     axes.set_title(
-        f"200 tries: stops at {stop.value:.1f} s, 8 in 10 from {stop.p10:.1f} to {stop.p90:.1f} s",
+        f"200 simulated shots: {stop.value:.1f} s, 8 in 10 from {stop.p10:.1f} to {stop.p90:.1f} s",
         fontsize=9, loc="left",
     )  # fmt: skip
     axes.set_xlabel("s", fontsize=8)

@@ -128,6 +128,21 @@ def formats(folder: Path) -> None:
 
 
 @app.command(hidden=True)
+def words(glossary: Path, file: Path) -> None:
+    """Write the pages' glossary as a page of the documentation."""
+    lines = [
+        "# Words",
+        "",
+        "What each term means here, in the pages, the documents and the code.",
+        "",
+    ]
+    for term in json.loads(glossary.read_text(encoding="utf-8")):
+        name = f"{term['term']}, {term['unit']}" if term["unit"] else term["term"]
+        lines += [f"**{name}**: {term['meaning']} {term['also']}".rstrip(), ""]
+    file.write_text("\n".join(lines), encoding="utf-8")
+
+
+@app.command(hidden=True)
 def warm() -> None:
     """Compile the kernel into its cache."""
     from vapocline.runtime.startup import warm_up

@@ -70,52 +70,48 @@ def children_in(home: Path) -> list[str]:
     return found
 
 
+def profiles_at(address: str) -> list[str]:
+    answer = httpx.get(f"{address}/api/profiles", timeout=PATIENCE_S).json()
+    return [one["name"] for one in answer]
+
+
 class Start(unittest.TestCase):
-    def test_it_serves_and_told_to_end_it_stops_everything_and_the_data_are_kept(self) -> None:
+    def test_it_serves_a_folder_once_ends_on_a_signal_with_all_it_started_and_keeps_the_data(
+        self,
+    ) -> None:
         with folder() as home:
             where = ("--data-dir", str(home / "d"))
             with started("start", *where) as first:
                 answer = httpx.post(
-                    f"{first.address}/api/profiles", json={"name": "Kept"}, timeout=90
+                    f"{first.address}/api/profiles", json={"name": "Kept"}, timeout=PATIENCE_S
                 )
                 self.assertEqual(answer.status_code, 201)
                 self.assertTrue(children_in(home), "a cluster runs in the folder")
+                with started("start", *where) as second:
+                    self.assertIn("Another Vapocline is running on", "\n".join(second.said))
+                    self.assertEqual(second.process.wait(PATIENCE_S), 1)
                 self.assertIn("Stopped.", first.stop(signal.SIGINT))
                 self.assertEqual(first.process.returncode, 0)
             wait_for(lambda: not children_in(home), "the cluster to be gone")
-            with started("start", *where) as second:
-                names = [
-                    one["name"]
-                    for one in httpx.get(f"{second.address}/api/profiles", timeout=90).json()
-                ]
-                self.assertEqual(names, ["Kept"])
-                self.assertIn("Stopped.", second.stop(signal.SIGTERM))
+            with started("start", *where) as third:
+                self.assertEqual(profiles_at(third.address), ["Kept"])
+                self.assertIn("Stopped.", third.stop(signal.SIGTERM))
             wait_for(lambda: not children_in(home), "the cluster to be gone")
-            with started("start", *where, "--fresh") as third:
-                self.assertEqual(httpx.get(f"{third.address}/api/profiles", timeout=90).json(), [])
-                self.assertIn("What was there is now in", "\n".join(third.said))
-            self.assertEqual(len(list(home.glob("d.until-*"))), 1)
 
-    def test_the_demo_brings_the_sample_world_and_a_second_start_adds_nothing(self) -> None:
+    def test_the_demo_brings_the_sample_world_and_a_database_by_url_needs_no_other(self) -> None:
         with folder() as home:
-            counts = []
-            for _ in range(2):
-                with started("demo", "--data-dir", str(home / "d")) as demo:
-                    shots = httpx.get(f"{demo.address}/api/shots", timeout=90).json()
-                    profiles = httpx.get(f"{demo.address}/api/profiles", timeout=90).json()
-                    bench = httpx.get(f"{demo.address}/api/bench", timeout=90).json()
-                    counts.append((len(shots), len(profiles)))
-            self.assertEqual(counts[0], counts[1])
+            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
+            with started("demo", "--data-dir", str(home / "d"), env=env) as demo:
+                self.assertNotIn("Starting PostgreSQL", "\n".join(demo.said))
+                shots = httpx.get(f"{demo.address}/api/shots", timeout=PATIENCE_S).json()
+                bench = httpx.get(f"{demo.address}/api/bench", timeout=PATIENCE_S).json()
+                self.assertIn("Steady nine", profiles_at(demo.address))
             self.assertEqual(bench["name"], "Lantern Quay, bench 1")
             self.assertTrue(all(shot["state"] == "done" for shot in shots))
             self.assertGreaterEqual(sum(bool(shot["tastings"]) for shot in shots), 3)
-
-    def test_one_folder_serves_one_vapocline(self) -> None:
-        with folder() as home:
-            where = ("--data-dir", str(home / "d"))
-            with started("start", *where), started("start", *where) as second:
-                self.assertIn("Another Vapocline is running on", "\n".join(second.said))
-                self.assertEqual(second.process.wait(PATIENCE_S), 1)
+            self.assertFalse((home / "d").exists())
+            with started("start", "--fresh", env=env) as refused:
+                self.assertIn("not a database by URL", "\n".join(refused.said))
 
     def test_a_port_that_is_taken_is_said(self) -> None:
         with folder() as home, socket.create_server(("127.0.0.1", 0)) as taken:
@@ -131,13 +127,3 @@ class Start(unittest.TestCase):
             with started("start", "--data-dir", str(home), "--fresh") as refused:
                 self.assertIn("is not a folder of Vapocline's", "\n".join(refused.said))
             self.assertTrue((home / "letters.txt").exists())
-
-    def test_with_a_database_by_url_it_starts_none(self) -> None:
-        with folder() as home:
-            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
-            with started("start", "--data-dir", str(home / "d"), env=env) as given:
-                self.assertNotIn("Starting PostgreSQL", "\n".join(given.said))
-                self.assertEqual(httpx.get(f"{given.address}/api/profiles", timeout=90).json(), [])
-            self.assertFalse((home / "d").exists())
-            with started("start", "--fresh", env=env) as refused:
-                self.assertIn("not a database by URL", "\n".join(refused.said))

@@ -44,13 +44,13 @@ class ByHand(unittest.TestCase):
     def test_phases_go_on_when_the_hand_says_so_and_the_end_comes_after_the_drips(self) -> None:
         machine = self.at_the_clock(speed=20)
         token = machine.start(by_hand=True)
-        machine.next_phase()
+        machine.order(Plain(do="next"))
         machine.order(MarkIt(mark="first_drip"))
         machine.order(Plain(do="skip"))
         with self.assertRaisesRegex(OrderError, "the last cue is given"):
-            machine.next_phase()
+            machine.order(Plain(do="next"))
         self.assertEqual(machine.status().shot, token)
-        machine.stop()
+        machine.order(Plain(do="stop"))
         said = list(machine.said())
         events = [(e.what, e.phase, e.because) for e in said if isinstance(e, EventLine)]
         self.assertEqual(
@@ -107,14 +107,14 @@ class ByHand(unittest.TestCase):
     def test_what_only_a_wire_could_do_is_refused(self) -> None:
         machine = self.at_the_clock(speed=1)
         with self.assertRaisesRegex(OrderError, "no shot is running"):
-            machine.stop()
+            machine.order(Plain(do="stop"))
         machine.start(by_hand=True)
         for order in (Nudge(by=0.5), Level(level=3), Plain(do="take"), Plain(do="tare")):
             with self.subTest(order.do), self.assertRaisesRegex(OrderError, "not connected"):
                 machine.order(order)
         with self.assertRaisesRegex(DeviceError, "a shot is running"):
             machine.start(by_hand=True)
-        machine.stop()
+        machine.order(Plain(do="stop"))
 
     def test_each_name_is_a_clock_of_its_own(self) -> None:
         one, other = (

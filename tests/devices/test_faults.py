@@ -200,7 +200,7 @@ class Steering(OnMachines):
                     if left:
                         self.hand.order(left.pop(0))  # type: ignore[arg-type]
                     elif line.commanded is not None:
-                        self.hand.stop()
+                        self.hand.order(Plain(do="stop"))
                         left = [Plain(do="status")] * 1000
         return [event for event in events if event.what != "phase" or event.because]
 
@@ -246,7 +246,7 @@ class Steering(OnMachines):
                 self.hand.order(order)
         status = self.hand.status()
         self.assertTrue(status.running)
-        self.hand.stop()
+        self.hand.order(Plain(do="stop"))
 
     def test_a_lever_worked_by_hand_follows_the_level_it_is_given(self) -> None:
         lever = Machine(name="Oar", control=HandLever(bar_per_kg=0.5), relief_bar=10)
@@ -263,7 +263,7 @@ class Steering(OnMachines):
             if isinstance(line, SampleLine):
                 samples.append(line)
                 if len(samples) == 200:
-                    self.hand.stop()
+                    self.hand.order(Plain(do="stop"))
         held = [s for s in samples if 5 < s.t < 9]
         self.assertAlmostEqual(float(np.mean([s.pressure_bar for s in held])), 4.5, delta=0.3)
         self.assertEqual({s.by_hand for s in held}, {9.0})

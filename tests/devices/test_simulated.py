@@ -19,7 +19,7 @@ from vapocline.core.profile.profile import HandExit
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
 from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import EndLine, EventLine, SampleLine
+from vapocline.devices.messages import EndLine, EventLine, Plain, SampleLine
 from vapocline.runtime.processes import simulated_machine
 
 
@@ -98,9 +98,9 @@ class Pulling(unittest.TestCase):
                 if isinstance(line, EventLine):
                     events.append((line.what, line.because))
                     if line.what == "phase" and line.phase == 0:
-                        hand.next_phase()
+                        hand.order(Plain(do="next"))
                     elif line.what == "phase":
-                        hand.stop()
+                        hand.order(Plain(do="stop"))
             self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
 
     def test_whoever_connects_again_gets_what_was_missed_without_a_gap(self) -> None:
@@ -135,12 +135,12 @@ class Refusing(unittest.TestCase):
     def test_orders_out_of_turn_are_refused(self) -> None:
         with simulated_machine(speed=1) as address, LineMachine(address) as machine:
             with self.assertRaisesRegex(DeviceError, "no shot is running"):
-                machine.stop()
+                machine.order(Plain(do="stop"))
             machine.load(profile(off(seconds(3)), pressure(4)))
             machine.start()
             with self.assertRaisesRegex(DeviceError, "a shot is running"):
                 machine.start()
-            machine.stop()
+            machine.order(Plain(do="stop"))
 
     def test_a_line_that_is_no_order_is_answered_and_the_line_stays(self) -> None:
         host, _, port = machines(0).rpartition(":")

@@ -1,4 +1,4 @@
-"""Take the pictures in docs/screenshots anew: ./vapo screenshots. Sample world only."""
+"""Retake the pictures in docs/screenshots: ./vapo screenshots. Sample world only."""
 
 from __future__ import annotations
 
@@ -179,7 +179,7 @@ def on_the_shelf(page: Page) -> None:
     for number, (turns, grams) in enumerate(runs, 1):
         if number > 4:
             page.get_by_role("button", name="Add a row").click()
-        for label, value in (("Position", turns), ("ShotRun for", 20), ("Weighed", grams)):
+        for label, value in (("Position", turns), ("Ran for", 20), ("Weighed", grams)):
             page.get_by_label(f"{label} {number}", exact=True).fill(f"{value:g}")
     expect(page.get_by_text("Left out")).to_be_visible()
     page.locator("section[aria-label=Calibrations]").scroll_into_view_if_needed()

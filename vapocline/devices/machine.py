@@ -72,14 +72,6 @@ class LineMachine(DeviceLine):
         """See MachinePort."""
         return self.order(Start(by_hand=by_hand)).shot or ""
 
-    def stop(self) -> None:
-        """End the shot now."""
-        self.order(Plain(do="stop"))
-
-    def next_phase(self) -> None:
-        """The hand signal that some phases wait for."""
-        self.order(Plain(do="next"))
-
     def said(self, since: int = 0) -> Iterator[Said]:
         """See MachinePort. Raises DeviceError when the line falls silent or breaks."""
         return cast(Iterator[Said], self.stream(since))

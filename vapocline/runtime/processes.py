@@ -18,7 +18,7 @@ from vapocline.desk.context import Simulators
 from vapocline.runtime.cluster import MARK, running_cluster, stop_cluster
 from vapocline.store.database import migrate
 
-STAND_IN_WAIT_S = 60
+END_WAIT_S = 60
 Say = Callable[[str], None]
 
 
@@ -104,7 +104,7 @@ def _address(process: subprocess.Popen[str], kind: str) -> str:
 def _end(process: subprocess.Popen[str]) -> None:
     """Wait until a process that was told so has ended."""
     try:
-        process.wait(timeout=STAND_IN_WAIT_S)
+        process.wait(timeout=END_WAIT_S)
     except subprocess.TimeoutExpired:
         process.kill()
         process.wait()

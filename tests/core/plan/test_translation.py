@@ -17,7 +17,7 @@ from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.translate.difference import difference
 from vapocline.core.plan.translate.fixes import Misfit, able, fixed, misfits, sight
-from vapocline.core.plan.translate.runs import on, run_plan
+from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.plan.translate.translation import (
     Translation,
     Wish,
@@ -36,7 +36,7 @@ from vapocline.core.profile.profile import (
     SpringCommand,
 )
 from vapocline.core.profile.stages import best_stages
-from vapocline.core.puck.plan import Plan, Setup
+from vapocline.core.puck.plan import Plan, Setup, on
 from vapocline.demo.world import MACHINES
 
 BY_NAME = {machine.name: machine for machine in MACHINES}

@@ -24,7 +24,7 @@ class AtBench(unittest.TestCase):
 
 class Bench(AtBench):
     def test_it_opens_with_a_machine_that_works_and_opens_only_once(self) -> None:
-        open_bench(self.context, "Another")
+        open_bench(self.context.resources, "Another")
         bench = read_bench(self.context)
         self.assertEqual((bench.name, bench.machine.name), ("Bench 1", "Reference"))
         self.assertTrue(bench.machine.simulated)

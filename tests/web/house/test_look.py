@@ -58,7 +58,9 @@ class Look(InBrowser):
         box = page.locator("svg.chart").first.bounding_box()
         assert box
         self.assertGreater(box["width"] * box["height"], 0.28 * 1280 * 800)
-        hidden = page.locator("[data-part='plan-main']").evaluate("(at) => at.scrollHeight - at.clientHeight")
+        hidden = page.locator("[data-part='plan-main']").evaluate(
+            "(at) => at.scrollHeight - at.clientHeight"
+        )
         self.assertLessEqual(hidden, 1, "the whole task without scrolling at 1280 by 800")
 
     def test_dark_follows_the_system_and_a_choice_is_kept(self) -> None:

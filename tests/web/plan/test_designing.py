@@ -368,7 +368,9 @@ class ForEveryone(Designing):
         self.assertEqual(self.violations(page), [])
         for tab in ("Simple", "What if", "Suggest", "Reach a goal"):
             page.get_by_role("tab", name=tab).click()
-            expect(page.locator("[data-part='drawer']").get_by_role("region", name=tab)).to_be_visible()
+            expect(
+                page.locator("[data-part='drawer']").get_by_role("region", name=tab)
+            ).to_be_visible()
             self.assertEqual(self.violations(page), [], tab)
         for name in ("Start from a style", "Versions"):
             page.get_by_role("button", name=name, exact=True).click()

@@ -83,7 +83,7 @@ class Editing(InBrowser):
 
         page.route("**/api/**", cut)
         page.get_by_label("Level", exact=True).fill("5.5")
-        expect(page.get_by_text("Vapocline does not answer").first).to_be_visible()
+        expect(page.get_by_text("Vapocline is not responding").first).to_be_visible()
         expect(page.get_by_label("Level", exact=True)).to_have_value("5.5")
         page.unroute("**/api/**", cut)
         self.settled()
@@ -143,7 +143,7 @@ class Editing(InBrowser):
     def test_ranges_come_when_the_hand_rests(self) -> None:
         page = self.page
         page.get_by_label("Level", exact=True).fill("7.7")
-        expect(page.get_by_text("60 tries; 8 in 10 fall within the bars")).to_be_visible()
+        expect(page.get_by_text("60 simulated shots; 8 in 10 fall within the bars")).to_be_visible()
         expect(page.locator("[data-trace=range]")).to_be_attached()
         row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))

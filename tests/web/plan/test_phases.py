@@ -59,8 +59,8 @@ class Phases(InBrowser):
         page.get_by_role("button", name="or", exact=True).click()
         expect(page.get_by_role("button", name="Exit: pressure up to", exact=True)).to_be_visible()
         page.get_by_role("button", name="Exit: pressure up to", exact=True).click()
-        page.get_by_role("option", name="in the cup", exact=True).click()
-        page.get_by_role("textbox", name="Exit: in the cup").fill("25")
+        page.get_by_role("option", name="cup weight", exact=True).click()
+        page.get_by_role("textbox", name="Exit: cup weight").fill("25")
         self.settled()
         expect(self.phase("Decline").first).to_contain_text("8.4")
         phase = self.saved().phases[2]

@@ -187,7 +187,7 @@ class InFlight(AtTheMachine):
         self.reads("Pressure", "x > 5.5")
         page.get_by_role("button", name="Stop now").click()
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=taken_over]")).to_contain_text("taken over by hand")
+        expect(page.locator("[data-log=taken_over]")).to_contain_text("manual control: pressure")
         expect(page.locator("[data-log=given_back]")).to_be_visible()
 
     def test_a_held_phase_waits_and_a_skip_goes_on(self) -> None:
@@ -307,12 +307,13 @@ class ByHand(AtTheMachine):
         page = self.page
         page.goto("/shelf/machines")
         page.get_by_role("link", name=re.compile("^Gannet")).click()
+        expect(page.get_by_role("form", name="Gannet")).to_be_visible()
+        gannet = read_bench(self.app).machine.id
+        self.addCleanup(write_connections, self.app, gannet, Connections())
         page.get_by_label("The machine is connected").uncheck()
         expect(page.get_by_label("Machine", exact=True)).to_be_hidden()
         page.get_by_role("button", name="Save connections").click()
-        expect(page.get_by_text("No wire tells when a stage begins")).to_be_visible()
-        gannet = read_bench(self.app).machine.id
-        self.addCleanup(write_connections, self.app, gannet, Connections())
+        expect(page.get_by_text("nothing reports when a stage begins")).to_be_visible()
         page.goto(f"/pull/{self.started('By its gauge', DIVE)}/1")
         expect(page.locator("[data-check=armed][data-state=ask]")).to_be_visible()
         page.keyboard.press("c")
@@ -402,6 +403,7 @@ class Afterwards(AtTheMachine):
         page = self.page
         page.goto("/shelf")
         page.get_by_role("link", name="Millrace").click()
+        expect(page.get_by_role("form", name="Millrace")).to_be_visible()
         form = page.get_by_role("form", name="Connections")
         form.get_by_label("Machine", exact=True).fill("nowhere")
         form.get_by_role("button", name="Save connections").click()
@@ -477,7 +479,7 @@ class Killed(InBrowser):
         page = self.page
         page.goto(f"http://127.0.0.1:{port}/pull/4/3")
         expect(page.get_by_text(f"Shot {number}, ")).to_contain_text("was cut off")
-        page.get_by_role("link", name="View it").click()
+        page.get_by_role("link", name="View", exact=True).click()
         expect(page.locator("[data-part='cue']")).to_contain_text("Shot incomplete")
         page.goto(f"http://127.0.0.1:{port}/pull/4/3")
         expect(page.get_by_role("button", name="Start the pump")).to_be_visible()

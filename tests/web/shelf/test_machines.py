@@ -110,7 +110,7 @@ class OnTheShelf(WithMachines):
             if number > 4:
                 page.get_by_role("button", name="Add a row").click()
             for label, field in (
-                ("Position", "turns"), ("ShotRun for", "seconds"), ("Weighed", "water_g"),
+                ("Position", "turns"), ("Ran for", "seconds"), ("Weighed", "water_g"),
             ):  # fmt: skip
                 cell = page.get_by_label(f"{label} {number}", exact=True)
                 cell.fill(f"{row[field]:.1f}")
@@ -122,7 +122,7 @@ class OnTheShelf(WithMachines):
         page.locator("[data-what=valve]").get_by_role("button").first.click()
         for number, (turns, grams) in enumerate(((0.5, 20), (1, 80), (1.5, 44)), 1):
             page.get_by_label(f"Position {number}", exact=True).fill(str(turns))
-            page.get_by_label(f"ShotRun for {number}", exact=True).fill("20")
+            page.get_by_label(f"Ran for {number}", exact=True).fill("20")
             page.get_by_label(f"Weighed {number}", exact=True).fill(str(grams))
         expect(page.get_by_role("alert")).to_contain_text("less than 4.00 at 1")
         expect(page.get_by_label("Weighed 3", exact=True)).to_have_value("44")

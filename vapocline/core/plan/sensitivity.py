@@ -44,7 +44,7 @@ class Sensitivity(Answer):
 
 
 def sensitivities(plan: Plan) -> list[Sensitivity]:
-    """Central differences over common tries, for every number a user may turn.
+    """Central differences over a common ensemble, for every number a user may turn.
 
     At the edge of a range the difference is one-sided. Raises Refused where the plan cannot run.
     """
@@ -85,8 +85,9 @@ def _at(plan: Plan, number: Adjustable, side: int) -> Floats | None:
 def _mean_figures(plan: Plan) -> Floats:
     nominal = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
-    tries = [run_member(plan, p, program).figures for p in members_of(nominal, MEMBERS, plan.seed)]
-    mean: Floats = np.array(tries).mean(axis=0)
+    members = members_of(nominal, MEMBERS, plan.seed)
+    ensemble = [run_member(plan, p, program).figures for p in members]
+    mean: Floats = np.array(ensemble).mean(axis=0)
     return mean
 
 

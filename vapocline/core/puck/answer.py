@@ -12,7 +12,7 @@ from vapocline.core.base.document import Answer, Plain, Versioned
 class Figure(Answer):
     """One predicted number; `value` is the nominal run's, None where it never happens.
 
-    Of the tries, eight in ten lie from `p10` to `p90`; with a single try all equal the value.
+    Eight in ten of the ensemble lie from `p10` to `p90`; with one member all equal the value.
     """
 
     value: float | None
@@ -51,7 +51,7 @@ What = Literal[
 class Binding(Answer):
     """A limit that held the achieved off the commanded, from when to when, s, in words.
 
-    `share` is the part of the tries in which it does so in the same phase, 0 to 1.
+    `share` is the part of the ensemble in which it does so in the same phase, 0 to 1.
     """
 
     what: What
@@ -66,7 +66,7 @@ class Series(Answer):
     """Curves on one clock, one value a sample; `commanded` is None where the pump is off.
 
     `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
-    tries that still run at that moment, None where too few do.
+    members that still run at that moment, None where too few do.
     """
 
     time_s: list[float]

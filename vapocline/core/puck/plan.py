@@ -65,7 +65,7 @@ class Setup(Document):
 
 
 class Plan(Versioned):
-    """What a prediction needs. `members` tries give the ranges; the same `seed` gives the same."""
+    """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
     UPGRADES = (unknown_fields_in_place,)
 
@@ -75,3 +75,15 @@ class Plan(Versioned):
     members: Members = 200
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
     profile: Profile
+
+
+def on(plan: Plan, machine: Machine, profile: Profile | None = None) -> Plan:
+    """The plan on another machine, with another profile where one is given."""
+    setup = plan.setup.model_copy(update={"machine": machine})
+    return plan.model_copy(update={"setup": setup, "profile": profile or plan.profile})
+
+
+def reground(plan: Plan, by_um: float) -> Plan:
+    """The plan ground coarser by some µm, finer by a negative number."""
+    size = plan.setup.grind_um + by_um
+    return plan.model_copy(update={"setup": plan.setup.model_copy(update={"grind_um": size})})

@@ -25,7 +25,7 @@ DIGITS = {"unevenness": 3, "bright": 3, "sweet": 3, "bitter": 3, "first_drip_s":
 
 
 def predict(plan: Plan) -> Prediction:
-    """Run the nominal puck through the plan, and with members the tries around it.
+    """Run the nominal puck through the plan, and with members the ensemble around it.
 
     Raises Refused, naming every field, where the plan cannot run. One member gives no ranges: they
     equal the value.

@@ -51,7 +51,7 @@ PRIORS = (
 
 
 def members_of(p: Parameters, members: int, seed: int) -> list[Parameters]:
-    """Parameters of each try, drawn around the nominal ones; the same seed gives the same."""
+    """Parameters of each member, drawn around the nominal ones; the same seed gives the same."""
     return [_moved(p, row) for row in draws(members, seed)]
 
 

@@ -1,6 +1,6 @@
-"""Ranges of a prediction: many tries over what is not known, side by side in threads.
+"""Ranges of a prediction: an ensemble over what is not known, side by side in threads.
 
-The tries run on a coarser grid than the nominal shot; how they stray from a nominal run on that
+The members run on a coarser grid than the nominal shot; how they stray from a nominal run on that
 same grid is added to the fine one, so that the grid's own error drops out.
 """
 
@@ -29,7 +29,7 @@ from vapocline.core.puck.program import Program
 MEMBER_CELLS = 12
 MEMBER_STEP_S = 0.05
 SAMPLE_S = 0.1
-LEAST_SHARE = 0.2  # of the tries must still run where a trace's range is told
+LEAST_SHARE = 0.2  # of the members must still run where a trace's range is given
 TRACES = {
     "pressure_bar": columns.S_P,
     "water_in_ml_s": columns.S_Q_IN,
@@ -60,17 +60,17 @@ def ranges_of(
 ) -> Ranges:
     """Run the members and gather them. Deterministic for a seed, whatever the machine does."""
     members = members_of(nominal, plan.members, plan.seed)
-    coarse, *tries = side_by_side(lambda p: run_member(plan, p, program), [nominal, *members])
+    coarse, *ensemble = side_by_side(lambda p: run_member(plan, p, program), [nominal, *members])
     return Ranges(
-        figures=_figures(fine, coarse.figures, [one.figures for one in tries]),
-        traces=_traces(samples, coarse, tries),
-        bound=_bound(tries),
+        figures=_figures(fine, coarse.figures, [one.figures for one in ensemble]),
+        traces=_traces(samples, coarse, ensemble),
+        bound=_bound(ensemble),
     )
 
 
 @cache
 def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(numba.get_num_threads(), thread_name_prefix="tries")
+    return ThreadPoolExecutor(numba.get_num_threads(), thread_name_prefix="ensemble")
 
 
 def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[Result]:
@@ -89,14 +89,14 @@ def run_member(plan: Plan, p: Parameters, program: Program) -> Member:
 
 
 def _figures(
-    fine: Figures, coarse: Figures, tries: list[Figures]
+    fine: Figures, coarse: Figures, ensemble: list[Figures]
 ) -> dict[str, tuple[float, float, float]]:
     found = {}
     for name, value, rough, column in zip(
-        Figures._fields, fine, coarse, np.array(tries).T, strict=True
+        Figures._fields, fine, coarse, np.array(ensemble).T, strict=True
     ):
         known = column[~np.isnan(column)]
-        if known.size < len(tries) / 2 or np.isnan(value) or np.isnan(rough):
+        if known.size < len(ensemble) / 2 or np.isnan(value) or np.isnan(rough):
             found[name] = (value, value, value)
             continue
         low, middle, high = np.percentile(known, (10, 50, 90)) + (value - rough)
@@ -104,14 +104,14 @@ def _figures(
     return found
 
 
-def _traces(samples: Floats, coarse: Member, tries: list[Member]) -> dict[str, Floats]:
+def _traces(samples: Floats, coarse: Member, ensemble: list[Member]) -> dict[str, Floats]:
     time = samples[:, columns.S_TIME]
-    running = np.array([time <= one.figures.shot_time_s for one in tries])
+    running = np.array([time <= one.figures.shot_time_s for one in ensemble])
     count = running.sum(axis=0)
-    enough = count >= LEAST_SHARE * len(tries)
+    enough = count >= LEAST_SHARE * len(ensemble)
     found = {}
     for name, column in TRACES.items():
-        every = np.array([_at(time, one.samples, column) for one in tries])
+        every = np.array([_at(time, one.samples, column) for one in ensemble])
         every[~running] = np.nan
         shift = samples[:, column] - _at(time, coarse.samples, column)
         shift[time > coarse.figures.shot_time_s] = 0.0  # the stops differ a little: not the traces
@@ -137,6 +137,6 @@ def _at(time: Floats, samples: Floats, column: int) -> Floats:
     return np.interp(time, samples[:, columns.S_TIME], samples[:, column])
 
 
-def _bound(tries: list[Member]) -> dict[tuple[What, int], float]:
-    counts = Counter(key for one in tries for key in bound_in(one.samples))
-    return {key: count / len(tries) for key, count in counts.items()}
+def _bound(ensemble: list[Member]) -> dict[tuple[What, int], float]:
+    counts = Counter(key for one in ensemble for key in bound_in(one.samples))
+    return {key: count / len(ensemble) for key, count in counts.items()}

@@ -66,7 +66,7 @@ class AlarmMonitor:
         )
 
     def _off_band(self, sample: Sample) -> bool:
-        """Outside what eight in ten tries did at this moment, and by more than noise."""
+        """Outside what eight in ten of the ensemble did at this moment, and by more than noise."""
         if sample.time_s < SETTLES_S or sample.commanded is None:
             return False
         series = self.forecast.series

@@ -241,9 +241,9 @@ def _by_hand(phase: Phase, machine: Machine, piece: Piece, traces: Traces) -> li
     if t.size < 4:
         return []
     top = top_of(control, machine)
-    tries = best_stages(t, level, min(MOST_HAND_STAGES, t.size - 1), ramps=True)
-    chosen = tries[-1]
-    for stages in tries:
+    candidates = best_stages(t, level, min(MOST_HAND_STAGES, t.size - 1), ramps=True)
+    chosen = candidates[-1]
+    for stages in candidates:
         if np.abs(_along(stages, t) - level).mean() < HAND_TOLERANCE * top:
             chosen = stages
             break

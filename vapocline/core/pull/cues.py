@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
-
+from vapocline.core.base.document import Answer
 from vapocline.core.machine.machine import Machine, SoftStart, SpringLever
 from vapocline.core.profile.differences import ALONG_UNITS, UNITS, exit_words
 from vapocline.core.profile.profile import Exit, OffCommand, Phase, Profile, SpringCommand
 
 
-class Cue(BaseModel):
+class Cue(Answer):
     """One cue. `gates` are what its end is told by, none where only the stop is left."""
-
-    model_config = ConfigDict(frozen=True)
 
     phase: int
     say: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from vapocline.core.base.document import Answer
 
 Check = Literal["armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind"]
 CheckState = Literal["ready", "missing", "ask"]
@@ -13,20 +13,16 @@ WARM_WITHIN_C = 1.5
 SPARE_ML = 30.0  # the pump should never draw air
 
 
-class Item(BaseModel):
+class Item(Answer):
     """One line of the checklist. `ask` waits for the barista's word; `missing` says what lacks."""
-
-    model_config = ConfigDict(frozen=True)
 
     check: Check
     state: CheckState
     words: str
 
 
-class Standing(BaseModel):
+class Standing(Answer):
     """What devices tell of themselves before a shot; None for what none of them can."""
-
-    model_config = ConfigDict(frozen=True)
 
     machine_answers: bool
     machine_says: str | None = None  # why it does not answer, or will not take the profile
@@ -38,10 +34,8 @@ class Standing(BaseModel):
     cup: bool | None = None
 
 
-class Intended(BaseModel):
+class Intended(Answer):
     """What is about to be pulled, with what was weighed and set where that is known."""
-
-    model_config = ConfigDict(frozen=True)
 
     machine: str
     water_c: float

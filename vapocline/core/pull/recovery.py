@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 from scipy.optimize import minimize_scalar
 
 from vapocline.core.base.arrays import Floats
+from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import OrderError
 from vapocline.core.base.rounding import to_step
 from vapocline.core.profile.differences import UNITS
@@ -33,10 +33,8 @@ WORTH_A_WORD_S = 3.0
 WORTH_IT = 0.75  # a way back must leave less than this of the trouble
 
 
-class Recovery(BaseModel):
+class Recovery(Answer):
     """What to do. `nudge` is the change of the variable in force; None where none would help."""
-
-    model_config = ConfigDict(frozen=True)
 
     words: str
     nudge: float | None

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from vapocline.core.base.arrays import Floats
+from vapocline.core.base.document import Answer
 from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.traces import Traces
 
@@ -17,23 +17,19 @@ CLOSE_BAR, CLOSE_ML_S = 0.5, 0.4
 GRID_S = 0.1
 
 
-class PhaseFollowed(BaseModel):
+class PhaseFollowed(Answer):
     """One phase: mean distance from the target, and the share of its time spent close to it."""
-
-    model_config = ConfigDict(frozen=True)
 
     name: str
     off: float
     close_pct: float
 
 
-class Followed(BaseModel):
+class Followed(Answer):
     """A shot against its cues. `unit` is the target's; `score` is the share of time close to it.
 
     `repeats_within` is the mean spread of this and earlier pulls by hand, in the same unit.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     unit: str
     off: float

@@ -6,8 +6,8 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.base.document import Answer
 from vapocline.core.profile.differences import EXIT_WORDS
 from vapocline.core.puck.answer import PhaseRun
 from vapocline.core.puck.plan import Plan
@@ -26,10 +26,8 @@ STOP_WORDS = {
 }
 
 
-class PlannedActual(BaseModel):
+class PlannedActual(Answer):
     """One line: what was planned, what was done; `flagged` where that confuses a comparison."""
-
-    model_config = ConfigDict(frozen=True)
 
     what: str
     planned: str

@@ -8,6 +8,8 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.document import Answer
+
 Within = Annotated[float, Field(gt=0, le=100)]
 
 
@@ -23,10 +25,8 @@ class Tolerance(BaseModel):
     tds_pct: Within = 0.4
 
 
-class Spread(BaseModel):
+class Spread(Answer):
     """One figure over the pulls: each value, the middle, the spread, and whether it holds."""
-
-    model_config = ConfigDict(frozen=True)
 
     figure: str
     name: str

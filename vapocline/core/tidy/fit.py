@@ -95,12 +95,12 @@ def _fewest(t: Floats, v: Floats, tolerance: float) -> list[Stage]:
     if t.size < 4:
         level = float(np.mean(v))
         return [Stage(float(t[0]), float(t[-1]) + GRID_S, level, level)]
-    tries = best_stages(t, v, min(MOST_STAGES, t.size - 1), ramps=True)
-    for stages in tries:
+    candidates = best_stages(t, v, min(MOST_STAGES, t.size - 1), ramps=True)
+    for stages in candidates:
         asked = levels_at([Part(*stage) for stage in stages], t)
         if np.nanpercentile(np.abs(asked - v), FOLLOWED) <= tolerance:
             return stages
-    return tries[-1]
+    return candidates[-1]
 
 
 def _plain(parts: list[Part], tolerance: float) -> list[Part]:

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.machine.commands import Variable, commands_of, steered_by, step_of, top_of
 from vapocline.core.machine.machine import Machine
@@ -44,23 +45,19 @@ class TidyAsk(BaseModel):
     exits: Literal["meaning", "seconds"] = "meaning"
 
 
-class Ending(BaseModel):
+class Ending(Answer):
     """Why a phase ends as it does, with the moment in the recording, s."""
-
-    model_config = ConfigDict(frozen=True)
 
     phase: str
     at_s: float
     words: str
 
 
-class Tidied(BaseModel):
+class Tidied(Answer):
     """The profile, what it asks for along the recording, and how closely that follows it.
 
     `asked` is None where the pump is off. `within` holds for nine tenths of the time.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     profile: Profile
     control: str

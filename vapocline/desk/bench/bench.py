@@ -6,6 +6,7 @@ from typing import Annotated, cast
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.document import Answer
 from vapocline.core.base.quantities import (
     DoseG,
     DoseToleranceG,
@@ -31,14 +32,12 @@ from vapocline.store.database import reading, transaction
 from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, MachineRow
 
 
-class Bench(BaseModel):
+class Bench(Answer):
     """The sentence across the top. `grind_um` is None without a grinder and a setting.
 
     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
     set the boiler to, None where the machine's group was not measured.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     id: int
     name: str

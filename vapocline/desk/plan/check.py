@@ -8,9 +8,10 @@ from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.plan.translate.difference import ShotDifference, difference
 from vapocline.core.plan.translate.fixes import Misfit, Sight, able, effects, fixed, misfits, sight
-from vapocline.core.plan.translate.runs import on, run_plan
+from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.plan import on
 from vapocline.core.puck.predict import predict
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.setup import plan_for

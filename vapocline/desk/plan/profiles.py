@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import BaseModel, ConfigDict
 
-from vapocline.core.base.document import Name
+from vapocline.core.base.document import Answer, Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.formats.registry import PROFILE
 from vapocline.core.plan.styles.fit import steady_nine
@@ -22,13 +22,7 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import ProfileRow, VersionRow
 
 
-class Frozen(BaseModel):
-    """A part of an answer."""
-
-    model_config = ConfigDict(frozen=True)
-
-
-class ProfileLine(Frozen):
+class ProfileLine(Answer):
     """A profile in a list: its newest version's number and when that was saved."""
 
     id: int
@@ -37,7 +31,7 @@ class ProfileLine(Frozen):
     saved_at: datetime
 
 
-class Version(Frozen):
+class Version(Answer):
     """One saved version."""
 
     profile_id: int
@@ -48,7 +42,7 @@ class Version(Frozen):
     profile: Profile
 
 
-class VersionLine(Frozen):
+class VersionLine(Answer):
     """A version in its profile's history, with what it changed from the one it was based on."""
 
     number: int
@@ -58,7 +52,7 @@ class VersionLine(Frozen):
     differences: list[str]
 
 
-class History(Frozen):
+class History(Answer):
     """A profile with its newest version whole, and all versions, newest first."""
 
     id: int
@@ -86,7 +80,7 @@ class NewVersion(BaseModel):
     profile: Profile
 
 
-class Since(Frozen):
+class Since(Answer):
     """What a draft changes from a saved version: in words, and by prediction where there is one."""
 
     number: int

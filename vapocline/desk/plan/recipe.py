@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from vapocline.core.base.document import Answer
+from vapocline.core.base.quantities import RANGES
 from vapocline.core.puck.predict import predict
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.setup import plan_for
@@ -25,7 +26,8 @@ def recipe_within(context: Context, profile_id: int) -> RecipeWithin:
     bench = read_bench(context)
     plan, _assumed = plan_for(bench, profile)
     dose, off = bench.dose_g, bench.dose_tolerance_g
-    doses = [min(40.0, max(5.0, dose + by)) for by in (-off, off)]
+    bounds = RANGES["dose_g"]
+    doses = [min(bounds.high, max(bounds.low, dose + by)) for by in (-off, off)]
     ends = [
         predict(
             plan.model_copy(update={"setup": plan.setup.model_copy(update={"dose_g": one})})

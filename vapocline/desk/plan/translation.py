@@ -12,10 +12,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.machine.machine import Machine
-from vapocline.core.plan.translate.runs import on
 from vapocline.core.plan.translate.translation import Gates, Translation, Wish, compared, translate
 from vapocline.core.profile.profile import Profile
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, on
 from vapocline.desk.bench.bench import Bench, read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context

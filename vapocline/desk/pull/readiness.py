@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 
 from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.base.quantities import WarmUpMin
 from vapocline.core.machine.check import machine_problems
@@ -26,10 +27,8 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow
 
 
-class WarmUp(BaseModel):
+class WarmUp(Answer):
     """The countdown from switched on; `ready_at` None before it was said when that was."""
-
-    model_config = ConfigDict(frozen=True)
 
     on_since: datetime | None
     ready_at: datetime | None
@@ -38,10 +37,8 @@ class WarmUp(BaseModel):
     steam_min: float
 
 
-class Prepared(BaseModel):
+class Prepared(Answer):
     """The checklist, the countdown, and the cues of a machine worked by hand."""
-
-    model_config = ConfigDict(frozen=True)
 
     items: list[Item]
     warm_up: WarmUp

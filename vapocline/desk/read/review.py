@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Refused
 from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.machine.check import machine_problems
@@ -27,10 +27,8 @@ from vapocline.store.tables import ShotRow
 BY_HAND_BEFORE = 8  # earlier pulls by hand that tell how repeatable the hand is
 
 
-class Correction(BaseModel):
+class Correction(Answer):
     """The corrections made during the shot as the next version; `newest` is what it follows."""
-
-    model_config = ConfigDict(frozen=True)
 
     profile: Profile
     differences: list[str]
@@ -38,13 +36,11 @@ class Correction(BaseModel):
     runs: bool
 
 
-class Review(BaseModel):
+class Review(Answer):
     """What a pull came to besides its figures; `weighed` where a scale followed it to its end.
 
     `too_much` says why what was done during the shot cannot be written as a version.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     recipe: list[PlannedActual]
     phases: list[PlannedActual]

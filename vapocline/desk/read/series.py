@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import TOLERANCE
 from vapocline.core.read.spread import Spread, Tolerance, spread, verdict
 from vapocline.desk.context import Context
@@ -26,10 +27,8 @@ class NewSeries(BaseModel):
     tolerance: Tolerance | None = None
 
 
-class PullSeries(BaseModel):
+class PullSeries(Answer):
     """A series with its pulls so far and what their spread says."""
-
-    model_config = ConfigDict(frozen=True)
 
     id: int
     profile_id: int

@@ -6,9 +6,10 @@ from datetime import datetime
 from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import ConfigDict
 from sqlalchemy.orm import Session
 
+from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.machine.commands import bar_per_unit, levels_of, steered_by, top_of
@@ -29,12 +30,6 @@ from vapocline.store.tables import ShotRow, TastingRow
 ShotState = Literal["running", "done", "incomplete"]
 
 
-class Frozen(BaseModel):
-    """A part of an answer."""
-
-    model_config = ConfigDict(frozen=True)
-
-
 class Tasted(Tasting):
     """A tasting as stored."""
 
@@ -43,16 +38,19 @@ class Tasted(Tasting):
     changed_at: datetime
 
 
-class ShotLine(Frozen):
+class ShotLine(Answer):
     """A shot in a list: its recipe, its figures, its tastings.
 
-    `target_yield_g` is what was wanted, `yield_g` what came; extraction needs a measured TDS.
+    Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
+    result; extraction needs a measured TDS.
     """
 
     id: int
     state: ShotState
     trouble: str | None
     started_at: datetime
+    person_id: int | None
+    bench_id: int | None
     profile_id: int
     profile_name: str
     number: int
@@ -80,7 +78,7 @@ class ShotLine(Frozen):
     tastings: list[Tasted]
 
 
-class ShotTraces(Frozen):
+class ShotTraces(Answer):
     """Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
     hand held a level, and what was measured where no device told it."""
 
@@ -138,6 +136,8 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "state": row.state,
         "trouble": row.trouble,
         "started_at": row.started_at,
+        "person_id": row.person_id,
+        "bench_id": row.bench_id,
         "profile_id": row.version.profile_id,
         "profile_name": row.version.document["name"],
         "number": row.version.number,

@@ -7,7 +7,7 @@ from datetime import datetime
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.document import Note
+from vapocline.core.base.document import Answer, Note
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.formats.registry import CALIBRATION, MACHINE
 from vapocline.core.machine.calibration import apply
@@ -33,10 +33,8 @@ class Measurement(BaseModel):
     note: Note = ""
 
 
-class Kept(BaseModel):
+class Kept(Answer):
     """A kept calibration with its fit; `drift` is against the one before it, None for the first."""
-
-    model_config = ConfigDict(frozen=True)
 
     id: int
     what: What
@@ -48,10 +46,8 @@ class Kept(BaseModel):
     drift: Drift | None
 
 
-class Worked(BaseModel):
+class Worked(Answer):
     """A measurement worked out before it is kept, and whether it differs from the one in use."""
-
-    model_config = ConfigDict(frozen=True)
 
     fitted: CalibrationFit
     drift: Drift | None

@@ -5,8 +5,7 @@ from __future__ import annotations
 import json
 from functools import lru_cache
 
-from pydantic import BaseModel, ConfigDict
-
+from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import MACHINE
 from vapocline.core.machine.calibration.apply import boiler_c
 from vapocline.core.machine.commands import commands_of, levels_of
@@ -31,10 +30,8 @@ class ShelvedMachine(Machine):
     levels: dict[str, float]
 
 
-class BoilerFor(BaseModel):
+class BoilerFor(Answer):
     """What to set a boiler to, °C, for a temperature at the group; None before it is measured."""
-
-    model_config = ConfigDict(frozen=True)
 
     group_c: float
     boiler_c: float | None

@@ -7,7 +7,7 @@ from datetime import datetime
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.document import Name
+from vapocline.core.base.document import Answer, Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Problem, Refused
 from vapocline.core.formats.registry import PROFILE
 from vapocline.core.machine.check import machine_problems
@@ -20,10 +20,8 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow, SlotRow
 
 
-class Slot(BaseModel):
+class Slot(Answer):
     """One slot of a machine; the rest is None while nothing lies in it."""
-
-    model_config = ConfigDict(frozen=True)
 
     number: int
     name: str | None = None
@@ -34,10 +32,8 @@ class Slot(BaseModel):
     stored_at: datetime | None = None
 
 
-class SlotPlan(BaseModel):
+class SlotPlan(Answer):
     """A machine's slots, and a short name for a profile where one was asked for."""
-
-    model_config = ConfigDict(frozen=True)
 
     machine_id: int
     machine_name: str

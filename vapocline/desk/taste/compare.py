@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from vapocline.core.base.document import Answer
 from vapocline.core.shot.result import Result
 from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.context import Context
-from vapocline.desk.read.shots import Frozen, Shot, whole_of
+from vapocline.desk.read.shots import Shot, whole_of
 from vapocline.store import shots
 from vapocline.store.database import transaction
 
 
-class Compared(Frozen):
+class Compared(Answer):
     """Two shots whole, and what differs."""
 
     first: Shot

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Name
+from vapocline.core.base.document import Answer, Name
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.formats.registry import PLAN
 from vapocline.core.formats.trace_csv import traces_from_csv
@@ -47,13 +47,11 @@ class TidyRequest(BaseModel):
         return self
 
 
-class TidyResult(BaseModel):
+class TidyResult(Answer):
     """The recording, what it was tidied to, and what that should do on the bench.
 
     `prediction` is None where the bench's machine cannot run it; `refused` then says why.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     tidied: Tidied
     traces: ShotTraces

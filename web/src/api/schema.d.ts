@@ -1527,7 +1527,7 @@ export interface components {
          * Binding
          * @description A limit that held the achieved off the commanded, from when to when, s, in words.
          *
-         *     `share` is the part of the tries in which it does so in the same phase, 0 to 1.
+         *     `share` is the part of the ensemble in which it does so in the same phase, 0 to 1.
          */
         Binding: {
             /**
@@ -2025,7 +2025,7 @@ export interface components {
          * Figure
          * @description One predicted number; `value` is the nominal run's, None where it never happens.
          *
-         *     Of the tries, eight in ten lie from `p10` to `p90`; with a single try all equal the value.
+         *     Eight in ten of the ensemble lie from `p10` to `p90`; with one member all equal the value.
          */
         Figure: {
             /** Value */
@@ -2981,7 +2981,7 @@ export interface components {
         };
         /**
          * Plan
-         * @description What a prediction needs. `members` tries give the ranges; the same `seed` gives the same.
+         * @description What a prediction needs. `members` runs give the ranges; the same `seed` gives the same.
          */
         Plan: {
             /**
@@ -3542,7 +3542,7 @@ export interface components {
          * @description Curves on one clock, one value a sample; `commanded` is None where the pump is off.
          *
          *     `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
-         *     tries that still run at that moment, None where too few do.
+         *     members that still run at that moment, None where too few do.
          */
         Series: {
             /** Time S */
@@ -4039,6 +4039,10 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+            /** Person Id */
+            person_id: number | null;
+            /** Bench Id */
+            bench_id: number | null;
             /** Profile Id */
             profile_id: number;
             /** Profile Name */
@@ -4145,7 +4149,8 @@ export interface components {
          * ShotLine
          * @description A shot in a list: its recipe, its figures, its tastings.
          *
-         *     `target_yield_g` is what was wanted, `yield_g` what came; extraction needs a measured TDS.
+         *     Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
+         *     result; extraction needs a measured TDS.
          */
         ShotLine: {
             /** Id */
@@ -4162,6 +4167,10 @@ export interface components {
              * Format: date-time
              */
             started_at: string;
+            /** Person Id */
+            person_id: number | null;
+            /** Bench Id */
+            bench_id: number | null;
             /** Profile Id */
             profile_id: number;
             /** Profile Name */

@@ -4,7 +4,7 @@ import { ALONG_AXIS, CLOCKS, useAlongAxis, useClock } from "../profile/clock";
 import { useUnits } from "../ui/units";
 import { toggleTheme } from "./theme";
 
-/** Whether single letters act as keys: speech input and a cat on the keyboard press them too. */
+/** Whether single letters act as keys: speech input presses them too. */
 export const useKeySettings = create<{
   singleKeys: boolean;
   setSingleKeys: (on: boolean) => void;

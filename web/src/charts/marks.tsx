@@ -103,7 +103,7 @@ export function Drinking({
 
 type Edge = readonly (number | null)[];
 
-/** The range a curve is expected within, where enough of the tries still run. */
+/** The range a curve is expected within, where enough of the ensemble still runs. */
 export function Band(props: {
   chart: Chart;
   time_s: number[];

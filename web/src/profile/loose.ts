@@ -93,7 +93,7 @@ export const EXITS: readonly {
   { value: "flow_above", words: "flow up to", unit: "mL/s", step: 0.1, first: 3 },
   { value: "flow_below", words: "flow down to", unit: "mL/s", step: 0.1, first: 2 },
   { value: "water_ml", words: "water pumped", unit: "mL", step: 1, first: 30 },
-  { value: "cup_g", words: "yield", unit: "g", step: 0.5, first: 20 },
+  { value: "cup_g", words: "cup weight", unit: "g", step: 0.5, first: 20 },
   { value: "first_drip", words: "the first drip", unit: "", step: 0 },
   { value: "hand", words: "a hand signal", unit: "", step: 0 },
 ];

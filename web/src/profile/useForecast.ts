@@ -38,10 +38,10 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   const query = useQuery({ ...forecastQuery(setup, asked, 1), enabled: known });
   if (asked !== profile && !(query.isFetching && query.failureCount === 0)) setAsked(profile);
   const resting = useResting(profile) === profile && asked === profile;
-  const tries = form.data?.members ?? 0;
+  const members = form.data?.members ?? 0;
   const ranged = useQuery({
-    ...forecastQuery(setup, asked, tries),
-    enabled: known && resting && tries > 1 && query.isSuccess,
+    ...forecastQuery(setup, asked, members),
+    enabled: known && resting && members > 1 && query.isSuccess,
   });
   const [last, setLast] = useState<Answered>();
   const forecast = ranged.data ?? query.data;

@@ -32,7 +32,10 @@ export function DocumentForm(props: {
   const shown = useRef(new Set<string>()).current;
   const element = useRef<HTMLFormElement>(null);
   // Changed elsewhere meanwhile: what was not typed here follows.
-  const form = useForm<Json>({ values: start, resetOptions: { keepDirtyValues: true } });
+  const form = useForm<Json>({
+    values: start,
+    resetOptions: { keepDirtyValues: true, keepIsSubmitSuccessful: true },
+  });
   const { errors, isDirty, isSubmitting, isSubmitSuccessful, submitCount } = form.formState;
   const refused = Object.keys(errors).length > 0;
   // A long form: the first field that was refused comes into view.
@@ -43,7 +46,7 @@ export function DocumentForm(props: {
   const submit = form.handleSubmit(async (said) => {
     try {
       await props.save(said);
-      form.reset(said);
+      form.reset(said, { keepDirtyValues: false });
     } catch (error) {
       const problems = error instanceof ApiError ? error.problems : [];
       for (const one of problems.filter((problem) => shown.has(problem.field)))
@@ -75,7 +78,9 @@ export function DocumentForm(props: {
             >
               {words}
             </Button>
-            {isDirty && !fresh && <Button onClick={() => form.reset(start)}>Revert</Button>}
+            {isDirty && !fresh && (
+              <Button onClick={() => form.reset(start, { keepDirtyValues: false })}>Revert</Button>
+            )}
             {isSubmitSuccessful && !refused && !isDirty && !fresh && (
               <span role="status" className="text-quiet">
                 Saved

@@ -23,7 +23,7 @@ export const styles = {
   panel:
     "bg-sheet border border-rule rounded-sm shadow-[0_8px_24px_color-mix(in_srgb,_var(--ink)_14%,_transparent)]",
   part: "grid gap-2.5 bg-sheet border border-rule rounded-sm py-3 px-4",
-  plan: "grid flex-1 grid-cols-[minmax(0,_1fr)_300px] min-h-0 max-narrow:block",
+  plan: "grid flex-1 grid-cols-[minmax(0,_1fr)_314px] min-h-0 max-narrow:block",
   planHead: "py-2.5 px-0",
   planMain:
     "flex flex-col min-w-0 min-h-0 pt-0 pb-3 pr-4 pl-5 overflow-y-auto max-narrow:overflow-visible max-phone:pt-0 max-phone:pb-2 max-phone:px-2",
@@ -34,7 +34,7 @@ export const styles = {
     "flex border border-edge rounded-sm overflow-hidden [&_button]:py-1 [&_button]:px-3 [&_button:focus-visible]:outline-offset-[-3px] [&_button[data-selected]]:bg-tint [&_button[data-selected]]:text-action [&_button[data-selected]]:font-semibold [&_button[data-selected]]:shadow-[inset_0_-2px_var(--action)]",
   sheet: "flex flex-auto flex-col min-h-0 bg-sheet border border-rule rounded-sm overflow-hidden",
   shelfPage:
-    "min-w-0 min-h-0 pt-0.5 pb-4 px-1 overflow-y-auto max-phone:pt-2.5 max-phone:pb-4 max-phone:px-0 max-phone:overflow-visible",
+    "[&>section]:mt-3 min-w-0 min-h-0 pt-0.5 pb-4 px-1 overflow-y-auto max-phone:pt-2.5 max-phone:pb-4 max-phone:px-0 max-phone:overflow-visible",
   shotChart:
     "[contain:layout_style_paint] flex-[1_1_396px] min-h-75 max-phone:flex-none max-phone:h-[420px]",
   standing:

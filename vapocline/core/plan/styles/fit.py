@@ -12,11 +12,10 @@ from vapocline.core.plan.adjustable import adjustables_of
 from vapocline.core.plan.goal import Allowed, Goal, Want, seek
 from vapocline.core.plan.styles.catalogue import STYLES, Aim, AimMove, Style
 from vapocline.core.plan.styles.spelling import REFERENCE_DOSE_G, Spelling
-from vapocline.core.plan.translate.runs import on
 from vapocline.core.plan.translate.translation import translate
 from vapocline.core.profile.profile import OffCommand, Phase, Profile, SecondsExit, Stop
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.plan import Plan, Setup
+from vapocline.core.puck.plan import Plan, Setup, on
 from vapocline.core.puck.predict import predict
 
 GENEROUS_S, LONGEST_S = 200.0, 240.0  # while solving, so that no guard hides what a number does

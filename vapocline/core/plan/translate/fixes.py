@@ -36,7 +36,7 @@ from vapocline.core.machine.machine import (
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import ShotDifference, difference, distance
 from vapocline.core.plan.translate.levels import needed
-from vapocline.core.plan.translate.runs import ShotRun, on, run_plan
+from vapocline.core.plan.translate.runs import ShotRun, run_plan
 from vapocline.core.profile.profile import (
     Command,
     Exit,
@@ -49,7 +49,7 @@ from vapocline.core.profile.profile import (
     SpringCommand,
 )
 from vapocline.core.puck import columns
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, on
 from vapocline.core.puck.ranges import side_by_side
 
 HELD_SHARE = 0.12  # of its higher end: a level that moves less than this within a phase is held

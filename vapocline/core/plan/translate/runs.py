@@ -7,8 +7,6 @@ from typing import NamedTuple
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.machine.machine import Machine
-from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import parameters_for
@@ -55,15 +53,3 @@ def run_plan(plan: Plan, *, coarse: bool = False) -> ShotRun:
     program = program_of(plan.profile, plan.setup.machine)
     state, samples = run(parameters, program, cells=grid[0], step_s=grid[1])
     return ShotRun(figures_of(plan.profile, parameters, state, samples), samples, state.log)
-
-
-def on(plan: Plan, machine: Machine, profile: Profile | None = None) -> Plan:
-    """The plan on another machine, with another profile where one is given."""
-    setup = plan.setup.model_copy(update={"machine": machine})
-    return plan.model_copy(update={"setup": setup, "profile": profile or plan.profile})
-
-
-def reground(plan: Plan, by_um: float) -> Plan:
-    """The plan ground coarser by some µm, finer by a negative number."""
-    size = plan.setup.grind_um + by_um
-    return plan.model_copy(update={"setup": plan.setup.model_copy(update={"grind_um": size})})

@@ -17,7 +17,7 @@ from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import TELLS, ShotDifference, difference, distance
 from vapocline.core.plan.translate.fixes import Sight, able, fixed, misfits
 from vapocline.core.plan.translate.levels import needed
-from vapocline.core.plan.translate.runs import ShotRun, on, reground, run_plan
+from vapocline.core.plan.translate.runs import ShotRun, run_plan
 from vapocline.core.plan.translate.search import LEAST_S, LONGEST_S, closer
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import exit_words
@@ -38,7 +38,7 @@ from vapocline.core.profile.profile import (
 from vapocline.core.profile.stages import Stage, best_stages
 from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, on, reground
 from vapocline.core.puck.predict import predict
 
 GRIND_STEP_UM = 20.0

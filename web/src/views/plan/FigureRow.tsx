@@ -70,7 +70,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
   ];
 }
 
-const BAR = 104;
+const BAR = 94;
 
 /** A figure with its range bar, scaled for its row, and a tick where the goal lies. */
 export function FigureRow(props: Row & { bench?: Bench | undefined; children?: ReactNode }) {
@@ -78,7 +78,7 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
   const { value, p10, p90 } = figure;
   return (
     <li
-      className="grid grid-cols-[80px_78px_104px] gap-x-0.5 items-start pt-1.25 pb-1.5 px-0 border-b border-b-rule max-phone:grid-cols-[minmax(80px,_1fr)_90px_104px]"
+      className="grid grid-cols-[102px_78px_94px] gap-x-0.5 items-start pt-1.25 pb-1.5 px-0 border-b border-b-rule max-phone:grid-cols-[minmax(102px,_1fr)_90px_94px]"
       data-figure={name}
     >
       <span className="leading-[22px]">

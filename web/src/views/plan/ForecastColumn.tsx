@@ -46,7 +46,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
       </div>
       {forecast && forecast.prediction.members > 1 && (
         <p className="text-[13px] text-quiet">
-          {forecast.prediction.members} tries; 8 in 10 fall within the bars
+          {forecast.prediction.members} simulated shots; 8 in 10 fall within the bars
         </p>
       )}
       {problems.length > 0 && (
@@ -63,7 +63,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
           <ul>
             {rowsOf(forecast, bench.data, clock).map((row) => (
               <FigureRow key={row.name} {...row} bench={bench.data}>
-                {row.name === "In the cup" && <StopOffer forecast={forecast} planned={planned} />}
+                {row.name === "Yield" && <StopOffer forecast={forecast} planned={planned} />}
               </FigureRow>
             ))}
           </ul>
@@ -159,7 +159,7 @@ function Binds({ forecast }: { forecast: Forecast }) {
             {one.from.toFixed(1)} to {one.to.toFixed(1)} s: {one.words}
             {one.share != null &&
               Math.round(one.share * 10) < 10 &&
-              `, in ${Math.round(one.share * 10)} tries of 10`}
+              `, in ${Math.round(one.share * 10)} of 10 simulated shots`}
             .
           </p>
         ))

@@ -9,13 +9,13 @@ interface Props {
   effects: string[];
   prediction: Prediction;
   reached: boolean;
-  /** Takes it; without one there is nothing to take. */
+  /** Applies it; without one there is nothing to apply. */
   take: (() => void) | undefined;
   leave: () => void;
   children?: React.ReactNode;
 }
 
-/** Something computed, shown behind the curves before it is taken. */
+/** Something computed, shown behind the curves before it is applied. */
 export function Offered(props: Props) {
   const { profileId, words, effects, prediction, reached, take, leave, children } = props;
   const show = usePreview((state) => state.show);
@@ -34,7 +34,7 @@ export function Offered(props: Props) {
       <div className="flex gap-2">
         {take && (
           <Button className="text-action" onClick={take}>
-            Take it
+            Apply
           </Button>
         )}
         <Button onClick={leave}>{take ? "Cancel" : "Done"}</Button>

@@ -220,7 +220,7 @@ function usePlanActions(props: {
     },
     {
       id: "curve",
-      words: "Take it on the curve",
+      words: "Move it on the curve",
       key: "d",
       group: here,
       run: () => {

@@ -7,7 +7,7 @@ import { useForecast } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
 import { usePreview } from "./preview";
 
-/** Which other curve is drawn behind: a version's, none, or as it is wont: what a draft began from. */
+/** Which other curve is drawn behind: a version's, none, or by default what a draft began from. */
 export type GhostChoice = "default" | "none" | number;
 
 export interface Ghost {

@@ -27,9 +27,9 @@ export function CutOff() {
         {others.length > 0 && ` So are ${others.length} more.`}
       </span>
       <ButtonLink to={`/pull/shot/${shot.id}`} onClick={() => seen.mutate(shot.id)}>
-        View it
+        View
       </ButtonLink>
-      <Button onClick={() => seen.mutate(shot.id)}>Leave it</Button>
+      <Button onClick={() => seen.mutate(shot.id)}>Dismiss</Button>
     </div>
   );
 }
