@@ -11,6 +11,9 @@ import type { ForecastNow } from "../../profile/useForecast";
 import { plain } from "../../ui/format";
 import { cn, styles } from "../../ui/styles";
 
+const LIST =
+  "what-if grid auto-cols-[minmax(92px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full";
+
 /** The same profile with the grind, dose, rest or water a little different, side by side. */
 export function WhatIfPanel({ now }: { now: ForecastNow }) {
   const setup = useSetup();
@@ -43,7 +46,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
   return (
     <section className={styles.editor} data-ui="editor" aria-label="What if">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: where it is wider than the page it scrolls by keys */}
-      <ul className="what-if grid auto-cols-[minmax(92px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full" tabIndex={0} aria-label="One thing changed">
+      <ul className={LIST} tabIndex={0} aria-label="One thing changed">
         {variants.data.map((one) => (
           <li key={one.name} data-variant={one.name}>
             <Small variant={one} here={here} seconds={seconds} bar={bar} />
