@@ -12,7 +12,7 @@ import { plain } from "../../ui/format";
 import { cn, styles } from "../../ui/styles";
 
 const LIST =
-  "what-if grid auto-cols-[minmax(92px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full";
+  "what-if grid auto-cols-[minmax(86px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full";
 
 /** The same profile with the grind, dose, rest or water a little different, side by side. */
 export function WhatIfPanel({ now }: { now: ForecastNow }) {
