@@ -57,7 +57,7 @@ def _for_machines() -> list[Row]:
     seen = sight(on(flow_plan, staged))
     rows = [
         row("check", timed(lambda: misfits(flow_plan.profile, staged), times=60), "aim 20"),
-        row("mends with effects", timed(lambda: effects(flow_plan.profile, seen), times=6)),
+        row("fixes with effects", timed(lambda: effects(flow_plan.profile, seen), times=6)),
     ]
     for machine in MACHINES[1:]:
         taken = timed(lambda one=machine: translate(flow_plan, one), times=3)

@@ -98,7 +98,7 @@ def _drags(page: Page) -> list[float]:
 
 
 def _ranges(page: Page) -> float:
-    """From one nudge of a square to the bands drawn anew; they go as soon as the hand moves."""
+    """From one nudge of a square to the bands redrawn; they go as soon as the hand moves."""
     page.locator("[data-trace=range]").wait_for(state="attached")
     page.locator("[data-handle='2-level-end']").focus()
     page.keyboard.press("Alt+ArrowDown")

@@ -68,7 +68,7 @@ class DeviceLine:
         self.close()
 
     def close(self) -> None:
-        """Hang up; a thread that waits for the line is told."""
+        """Hang up; a thread that waits for the line wakes."""
         with contextlib.suppress(OSError):  # the other end was quicker
             self._line.shutdown(socket.SHUT_RDWR)
         self._line.close()

@@ -46,7 +46,7 @@ class LiveShots:
             await asyncio.sleep(RETRY_S)
 
     def _start_afresh(self) -> None:
-        """Something may have been missed: let every watcher go, to begin anew with all there is."""
+        """Something may have been missed: let every watcher go, to start again with all."""
         for queues in self._queues.values():
             for queue in queues:
                 queue.put_nowait(None)

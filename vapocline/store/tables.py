@@ -38,7 +38,7 @@ from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
 
 
 class Base(DeclarativeBase):
-    """Names every constraint, so that a violated one can be told to the user by name."""
+    """Names every constraint, so that a violated one can be named to the user."""
 
     metadata = MetaData(
         naming_convention={

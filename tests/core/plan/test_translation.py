@@ -1,4 +1,4 @@
-"""A profile on a machine it was not made for: always runnable, never worse than plain mending."""
+"""A profile on a machine it was not made for: always runnable, never worse than a plain fix."""
 
 from __future__ import annotations
 
@@ -75,7 +75,7 @@ def planned(one: Profile, machine: Machine = BENCH) -> Plan:
     return Plan(members=1, setup=Setup(dose_g=18, machine=machine), profile=one)
 
 
-class Mending(unittest.TestCase):
+class Fixing(unittest.TestCase):
     def test_one_field_alone(self) -> None:
         seen = sight(planned(FALLING, LOW))
         found = fixed(FALLING, seen, "phases.3.limit.flow_ml_s")

@@ -190,7 +190,7 @@ FLOWING = plan(
 ).model_copy(update={"members": 60})
 
 
-def strayed(one: Plan, factor: float, until_s: float) -> ShotSimulation:
+def deviating(one: Plan, factor: float, until_s: float) -> ShotSimulation:
     """A shot whose puck is looser or tighter than the plan supposes."""
     truth = parameters_for(one.setup)
     truth = truth._replace(permeability=truth.permeability * factor)
@@ -230,7 +230,7 @@ class Watching(unittest.TestCase):
     def test_a_choking_and_a_gushing_puck_leave_the_band(self) -> None:
         for factor in (0.5, 1.9):
             for one in (FLAT, FLOWING):
-                samples = samples_of(strayed(one, factor, 16))
+                samples = samples_of(deviating(one, factor, 16))
                 self.assertIn("off_band", self.alarms(samples, predict(one)), (factor, one))
 
 
@@ -247,11 +247,11 @@ class Recovering(unittest.TestCase):
         nominal = parameters_for(FLAT.setup).permeability
         for one in (FLAT, FLOWING):
             for factor in (0.7, 1.0, 1.35):
-                found = identify(one, [], samples_of(strayed(one, factor, 9)))
+                found = identify(one, [], samples_of(deviating(one, factor, 9)))
                 self.assertAlmostEqual(found.permeability / nominal / factor, 1.0, delta=0.06)
 
     def test_what_was_done_meanwhile_is_not_taken_for_the_puck(self) -> None:
-        simulation = strayed(FLAT, 1.0, 6)
+        simulation = deviating(FLAT, 1.0, 6)
         simulation.nudge(-3)
         flown(simulation, 11)
         samples, nominal = samples_of(simulation), parameters_for(FLAT.setup).permeability
@@ -262,13 +262,13 @@ class Recovering(unittest.TestCase):
 
     def test_a_gusher_is_told_to_press_less_and_that_does_bring_it_back(self) -> None:
         forecast = predict(FLAT)
-        found = find_recovery(FLAT, forecast, [], samples_of(strayed(FLAT, 1.45, 9)))
+        found = find_recovery(FLAT, forecast, [], samples_of(deviating(FLAT, 1.45, 9)))
         assert found
         assert found.nudge is not None
         self.assertLess(found.nudge, 0)
         self.assertIn("µm coarser", found.words)
         self.assertIn("Lower pressure", found.words)
-        helped, left = strayed(FLAT, 1.45, 9), strayed(FLAT, 1.45, 200)
+        helped, left = deviating(FLAT, 1.45, 9), deviating(FLAT, 1.45, 200)
         helped.nudge(found.nudge)
         flown(helped, 200)
         planned = forecast.shot_time_s.value or 0
@@ -279,18 +279,20 @@ class Recovering(unittest.TestCase):
     def test_a_choked_puck_that_no_nudge_mends_is_said_with_what_stopping_on_time_gives(
         self,
     ) -> None:
-        found = find_recovery(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 0.55, 9)))
+        found = find_recovery(FLAT, predict(FLAT), [], samples_of(deviating(FLAT, 0.55, 9)))
         assert found
         self.assertIn("µm finer", found.words)
         self.assertTrue(found.nudge is None or found.nudge > 0)
 
     def test_a_shot_on_its_way_needs_nothing(self) -> None:
-        self.assertIsNone(find_recovery(FLAT, predict(FLAT), [], samples_of(strayed(FLAT, 1.0, 9))))
+        self.assertIsNone(
+            find_recovery(FLAT, predict(FLAT), [], samples_of(deviating(FLAT, 1.0, 9)))
+        )
 
     def test_on_a_machine_with_nothing_to_steer_only_the_end_is_told(self) -> None:
         night = Machine(name="Night", control=SoftStart(pump_bar=9, rise_s=3), relief_bar=10)
         one = plan(pressure(9), machine=night).model_copy(update={"members": 60})
-        found = find_recovery(one, predict(one), [], samples_of(strayed(one, 1.5, 9)))
+        found = find_recovery(one, predict(one), [], samples_of(deviating(one, 1.5, 9)))
         assert found
         self.assertIsNone(found.nudge)
         self.assertIn("nothing to adjust", found.words)

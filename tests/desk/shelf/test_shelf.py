@@ -1,4 +1,4 @@
-"""The shelf at the desk: bags counted down, calibrations put to use, slots, dry runs."""
+"""The shelf at the desk: bags counted down, calibrations in use, slots, dry runs."""
 
 from __future__ import annotations
 

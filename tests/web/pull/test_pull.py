@@ -144,7 +144,7 @@ class Before(AtTheMachine):
             self.assertLessEqual(wide, 0)
 
 
-class InFlight(AtTheMachine):
+class DuringTheShot(AtTheMachine):
     def test_an_automatic_shot_nudged_by_the_keyboard_becomes_a_version(self) -> None:
         page = self.pulling(self.started("Nudged"))
         self.reads("Time", "x > 8")

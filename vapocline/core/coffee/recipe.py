@@ -31,7 +31,7 @@ def revised(
     yield_g: float | None = None,
     follows: Follows | None = None,
 ) -> Recipe:
-    """The recipe with one or two of its three numbers anew; the one that follows is worked out.
+    """The recipe with one or two of its three numbers changed; the one that follows is worked out.
 
     Changing the follower itself hands its place on: ratio for dose and yield, yield for ratio.
     Raises Refused where all three are given and contradict each other, or the third falls out of

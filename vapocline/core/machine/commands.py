@@ -1,4 +1,4 @@
-"""What a machine can be told: its commands, their highest levels and smallest steps."""
+"""What a machine can be commanded: its variables, their highest levels and smallest steps."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ from vapocline.core.profile.profile import (
 )
 
 Variable = Literal["pressure", "flow", "valve", "force"]
-NEAREST_SHARE = 0.02  # of the pump's pressure: a valve is told open when nearer to it
+NEAREST_SHARE = 0.02  # of the pump's pressure: a valve counts as open when nearer to it
 
 
 def levels_of(machine: Machine) -> dict[str, float]:
@@ -138,7 +138,7 @@ def top_of(control: Variable, machine: Machine) -> float:
 
 
 def bar_per_unit(control: Variable, machine: Machine) -> float:
-    """What turns a level into the kernel's terms: a lever's kg are told in bar there."""
+    """What turns a level into the kernel's terms: a lever's kg are given in bar there."""
     if control == "force":
         assert isinstance(machine.control, HandLever)
         return machine.control.bar_per_kg

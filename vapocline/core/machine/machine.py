@@ -138,7 +138,7 @@ Control = Annotated[
 
 
 class Steps(Document):
-    """The smallest change a machine takes of each thing it is told. Units are in the names."""
+    """The smallest change a machine takes of each command. Units are in the names."""
 
     pressure_bar: StepBar = 0.1
     flow_ml_s: StepMlS = 0.1

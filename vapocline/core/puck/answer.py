@@ -65,7 +65,7 @@ class Binding(Answer):
 class Series(Answer):
     """Curves on one clock, one value a sample; `commanded` is None where the pump is off.
 
-    `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
+    `water_ml` is what was pumped by then. A lever's command is given in bar. The ranges are of the
     members that still run at that moment, None where too few do.
     """
 
@@ -99,7 +99,7 @@ def _figures_renamed(document: Plain) -> Plain:
 
 
 class Prediction(Versioned):
-    """The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on."""
+    """The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on."""
 
     UPGRADES = (_figures_renamed,)
 

@@ -259,7 +259,7 @@ def _move_on(now: Floats, log: Floats, program: Program, code: int) -> None:
     if program.control[i] == OFF:
         now[ON_SINCE] = now[TIME]
     if program.control[i] != FORCE or program.control[i + 1] != FORCE:
-        now[STROKE_FROM] = now[WATER]  # the lever was drawn up anew
+        now[STROKE_FROM] = now[WATER]  # the lever was drawn up again
     log[i + 1, 0] = now[TIME]
 
 

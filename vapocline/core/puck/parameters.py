@@ -208,7 +208,7 @@ def parameters_for(setup: Setup) -> Parameters:
     )
     if setup.insert:
         numbers |= INSERT
-    # All of one type: the kernel is compiled once, not anew for a whole number here and there.
+    # All of one type: the kernel is compiled once, not again for a whole number here and there.
     return Parameters(**{name: float(value) for name, value in numbers.items()})
 
 

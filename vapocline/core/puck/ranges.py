@@ -1,6 +1,6 @@
 """Ranges of a prediction: an ensemble over what is not known, side by side in threads.
 
-The members run on a coarser grid than the nominal shot; how they stray from a nominal run on that
+The members run on a coarser grid than the nominal shot; how they deviate from a nominal run on that
 same grid is added to the fine one, so that the grid's own error drops out.
 """
 

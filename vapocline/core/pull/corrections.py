@@ -202,7 +202,7 @@ def _of_piece(
     nudged: float,
     still_s: float | None,
 ) -> list[Phase]:
-    """One piece as phases; `nudged` is the offset in force, `still_s` is told for the last."""
+    """One piece as phases; `nudged` is the offset in force, `still_s` is given for the last."""
     if piece.how == "hand":
         return _by_hand(phase, machine, piece, traces)
     inside = (traces.time_s > piece.start_s + 0.05) & (traces.time_s < piece.end_s - 0.02)

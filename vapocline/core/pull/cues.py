@@ -9,7 +9,7 @@ from vapocline.core.profile.profile import Exit, OffCommand, Phase, Profile, Spr
 
 
 class Cue(Answer):
-    """One cue. `gates` are what its end is told by, none where only the stop is left."""
+    """One cue. `gates` are what shows its end, none where only the stop is left."""
 
     phase: int
     say: str

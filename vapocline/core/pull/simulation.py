@@ -116,7 +116,7 @@ class ShotSimulation:
             self.run,
             record_of(self.parameters),
             self.samples,
-            float(until_s),  # a whole number would have the kernel compiled anew
+            float(until_s),  # a whole number would have the kernel compiled again
             self._step_s,
             TICK_S,
         )

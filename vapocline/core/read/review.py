@@ -1,4 +1,4 @@
-"""A shot as planned against as done: recipe, water and phases, with what strays flagged."""
+"""A shot as planned against as done: recipe, water and phases, with deviations flagged."""
 
 from __future__ import annotations
 

@@ -60,7 +60,7 @@ class Bench(Answer):
 
 
 class BenchChange(BaseModel):
-    """Some words of the sentence, anew; what is left out stays.
+    """New values for some words of the sentence; what is left out stays.
 
     Of dose, ratio and yield, one that is not given is worked out from the other two.
     """

@@ -41,14 +41,14 @@ class Fixed(Answer):
 
 
 class FixEffect(Answer):
-    """What mending one field does to the shot; an empty field is all of them together."""
+    """What fixing one field does to the shot; an empty field is all of them together."""
 
     field: str
     difference: ShotDifference
 
 
 class FixRequest(BaseModel):
-    """A draft, and the field whose misfit to fix; None mends all."""
+    """A draft, and the field whose misfit to fix; None fixes all."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -69,7 +69,7 @@ def check(context: Context, profile: Profile, machine_id: int | None = None) -> 
 
 
 def fix(context: Context, asked: FixRequest) -> Fixed:
-    """Mend one misfit of a draft on the bench, or all. Raises Refused."""
+    """Fix one misfit of a draft on the bench, or all. Raises Refused."""
     plan = plan_for(read_bench(context), asked.profile)[0]
     seen = sight(plan)
     profile = fixed(asked.profile, seen, asked.field)

@@ -83,7 +83,7 @@ def compare_translation(context: Context, asked: ComparedAsked) -> Translation:
 def translating(context: Context, asked: TranslationAsked) -> Iterator[Progress | Done | Failed]:
     """Translate a draft, telling how far it has come; closing the iterator stops the search.
 
-    Raises Refused, NotFoundError before the first is told.
+    Raises Refused, NotFoundError before the first line.
     """
     plan, machine = _source(context, asked)
     return _told(plan, machine, Wish(smooth=asked.smooth, gates=asked.gates))

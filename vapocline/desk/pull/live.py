@@ -17,7 +17,7 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
     """First what is stored, then what comes, to the end. Raises NotFoundError.
 
     Messages: `{"columns": {...}, "events": [...]}` and, at the end, `{"state": ...}`. Listening
-    begins before reading, and every batch is stored before it is told, so nothing is missed; what
+    begins before reading, and every batch is stored before its notice, so nothing is missed; what
     would come twice is cut by its time.
     """
     async with live.watch(shot_id) as queue:

@@ -40,7 +40,7 @@ from vapocline.core.shot.events import (
 from vapocline.core.shot.result import FIRST_DRIP_G, result_of
 from vapocline.core.shot.traces import FLOW_WINDOW_S, Sample, traces_of
 from vapocline.desk.context import Resources
-from vapocline.desk.pull.told import event_of
+from vapocline.desk.pull.device_events import event_of
 from vapocline.desk.read.shots import stored_traces
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
@@ -55,7 +55,7 @@ DATABASE_RETRY_S = 0.5
 RECONNECT_S = 20.0  # a device that stays away longer ends the record
 RECONNECT_WAIT_S = 0.3
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
-RECOVERY_AFTER = 60  # samples before the puck can be told
+RECOVERY_AFTER = 60  # samples before the puck can be identified
 
 
 class Weights:
@@ -240,7 +240,7 @@ def _event(recording: Recording, line: EventLine) -> None:
     """Take in what the machine told."""
     event = event_of(line)
     if event is None:
-        log.warning("shot %s: the machine told of '%s'", recording.shot_id, line.what)
+        log.warning("shot %s: the machine reported '%s'", recording.shot_id, line.what)
         return
     recording.events.append(event)
     recording.corrections += corrections_in([event])
@@ -344,7 +344,7 @@ def _columns(known: list[Sample], before: int) -> dict[str, list[float]]:
 
 
 def _hold_again(recording: Recording) -> None:
-    """The lock went with the database's connection: take it anew."""
+    """The lock went with the database's connection: take it again."""
     release(recording.lock_connection)
     recording.lock_connection = hold_connection(recording.resources.engine)
     with session_on(recording.lock_connection) as session:

@@ -1,7 +1,7 @@
 """Simulated machines: a process of its own behind a port, with truths it tells nobody.
 
 Each name is a machine of its own. Its puck differs from the one predicted, from machine to machine
-and from pull to pull, its gauges are noisy, and it can be told what is to go wrong, so that a shot
+and from pull to pull, its gauges are noisy, and faults can be ordered, so that a shot
 differs from its prediction as it would in life.
 """
 
@@ -60,8 +60,8 @@ TANK_ML = 1600.0
 TRICKLE_ML_S = 0.002  # a pump that gives nothing: the kernel wants a little
 RELIEF_STUCK_BAR = 5.0  # where a relief valve opens that should not
 CUP_G = 174.0
-CUP_SAID_S = 0.5  # the cup is told at least this often while nothing runs
-# How far the hidden truth strays, as the standard deviation of a factor's logarithm: once for the
+CUP_SAID_S = 0.5  # the cup is reported at least this often while nothing runs
+# How far the hidden truth varies, as the standard deviation of a factor's logarithm: once for the
 # machine, and again for each pull. Sizes are ours: pulls repeat within a second or two.
 MACHINE_SPREAD = {"permeability": 0.06, "head_free_ml": 0.1, "pressure_lag_s": 0.15}
 PULL_SPREAD = {

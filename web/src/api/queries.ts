@@ -99,7 +99,7 @@ export const wantedQuery = (bench: string, profile: unknown) =>
 
 export const fixesQuery = (bench: string, profile: unknown) =>
   queryOptions({
-    queryKey: ["mends", bench, profile],
+    queryKey: ["fixes", bench, profile],
     queryFn: ({ signal }) =>
       answered(
         client.POST("/api/bench/fixes", {

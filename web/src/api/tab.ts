@@ -24,7 +24,7 @@ export async function claimTab(): Promise<void> {
   ours = crypto.randomUUID?.() ?? String(Math.random());
   if (!navigator.locks) return; // no way to tell tabs apart: they share one place
   const wanted = sessionStorage.getItem(ID_KEY);
-  // A duplicated tab has the session storage of its twin: it begins anew with a copy.
+  // A duplicated tab has the session storage of its twin: it starts with a copy.
   const id = wanted && (await hold(wanted)) ? wanted : crypto.randomUUID();
   if (id !== wanted) {
     await hold(id);

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, type BenchChange, client } from "./client";
 import { benchQuery } from "./queries";
 
-/** Change the bench; every prediction that rests on it is asked anew. */
+/** Change the bench; every prediction that rests on it is asked again. */
 export function useChangeBench() {
   const queryClient = useQueryClient();
   return useMutation({

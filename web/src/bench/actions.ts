@@ -37,7 +37,7 @@ export function useActions(owner: string, actions: Action[]) {
   useEffect(() => {
     latest.current = actions;
   });
-  // Only what shows is told again; running always finds the newest.
+  // Only what shows is registered again; running always finds the newest.
   useEffect(() => {
     const shown: Omit<Action, "run">[] = JSON.parse(looks);
     const run = (id: string) => latest.current.find((one) => one.id === id)?.run();

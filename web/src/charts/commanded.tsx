@@ -22,7 +22,7 @@ export function commandedRuns(series: Commanded): Run[] {
     const value = series.commanded[i];
     const control = series.control[i];
     if (value === null || value === undefined || !control || control === "valve") continue;
-    const pane = control === "flow" ? "flow" : "pressure"; // a lever's command is told in bar
+    const pane = control === "flow" ? "flow" : "pressure"; // a lever's command is given in bar
     const phase = series.phase[i] ?? 0;
     const last = runs.at(-1);
     if (last && last.phase === phase && last.control === pane) last.points.push([t, value]);

@@ -69,7 +69,7 @@ export const useDrafts = create<Drafts>()(
 
 function edited(draft: Draft | undefined, saved: Saved, field: string, next: LooseProfile): Draft {
   const at = Date.now();
-  // One that was undone to where it began says nothing of its own: it begins anew, on what is saved.
+  // One that was undone to where it began says nothing of its own: it starts again from what is saved.
   if (!draft || draft.past.length === 0) {
     return { basedOn: saved.number, now: next, past: [saved.profile], future: [], field, at };
   }

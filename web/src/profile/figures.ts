@@ -2,7 +2,7 @@ import type { Prediction, Want } from "../api/client";
 
 type FigureName = Want["figure"];
 
-/** Figures one may want something of, with the digits they are told in. */
+/** Figures one may want something of, with the digits they are shown in. */
 export const WANTABLE: readonly { value: FigureName; words: string; unit: string; step: number }[] =
   [
     { value: "shot_time_s", words: "shot time", unit: "s", step: 0.5 },

@@ -56,7 +56,7 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
   );
 }
 
-/** Ask about a profile before anything is drawn anew, unless a question is already on its way. */
+/** Ask about a profile before anything is drawn again, unless a question is already on its way. */
 export function useAskEarly() {
   const queryClient = useQueryClient();
   const setup = useSetup();

@@ -12,7 +12,7 @@ interface Start {
   bench?: BenchChange;
 }
 
-/** Start a profile of its own and go to it; `started` is told just before. */
+/** Start a profile of its own and go to it; `started` is called just before. */
 export function useStartProfile(started: (() => void) | undefined) {
   const navigate = useNavigate();
   const queryClient = useQueryClient();

@@ -1,4 +1,5 @@
 import type { Shot, ShotLine } from "../api/client";
+import { DataTable } from "../ui/DataTable";
 import { FigureName } from "../ui/FigureName";
 import { fixed } from "../ui/format";
 import { styles } from "../ui/styles";
@@ -73,50 +74,42 @@ export function Figures({ shot }: { shot: Shot }) {
     },
   ];
   return (
-    <table className="w-full">
-      <thead>
-        <tr className="text-left text-[13px] text-quiet">
-          <th className="font-normal">
-            <span className="sr-only">Figure</span>
-          </th>
-          <th className="text-right font-normal">measured</th>
-          <th className="text-right font-normal">forecast</th>
-        </tr>
-      </thead>
-      <tbody>
-        {lines.map((line) => (
-          <tr key={line.name} className="border-b border-rule" data-figure={line.name}>
-            <th className="py-1 text-left font-normal">
-              <FigureName name={line.name} />
-            </th>
-            <td className="text-right">
-              {line.measured === null ? (
-                <span className="text-quiet">unknown</span>
-              ) : (
-                <>
-                  <b className={styles.fig} data-part="fig">
-                    {line.measured.toFixed(line.digits)}
-                  </b>
-                  <span className="inline-block w-7 pl-1 text-left text-[13px] text-quiet">
-                    {line.unit}
-                  </span>
-                </>
-              )}
-            </td>
-            <td className="text-right text-quiet tabular-nums">
-              {fixed(line.forecast, line.digits)}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <DataTable
+      what="Figure"
+      heads={["measured", "forecast"]}
+      className="w-full [&_thead]:text-[13px] [&_thead]:text-quiet [&_th]:font-normal [&_th]:text-left [&_td]:text-right [&_thead_th:not(:first-child)]:text-right [&_tbody_th]:py-1 [&_tbody_tr]:border-b [&_tbody_tr]:border-rule"
+      lines={lines.map((line) => ({
+        id: line.name,
+        name: <FigureName name={line.name} />,
+        "data-figure": line.name,
+        cells: [
+          <Measured key="measured" {...line} />,
+          <span key="forecast" className="text-quiet tabular-nums">
+            {fixed(line.forecast, line.digits)}
+          </span>,
+        ],
+      }))}
+    />
+  );
+}
+
+function Measured(props: { measured: number | null; digits: number; unit: string }) {
+  const { measured, digits, unit } = props;
+  if (measured === null) return <span className="text-quiet">unknown</span>;
+  return (
+    <>
+      <b className={styles.fig} data-part="fig">
+        {measured.toFixed(digits)}
+      </b>
+      <span className="inline-block w-7 pl-1 text-left text-[13px] text-quiet">{unit}</span>
+    </>
   );
 }
 
 /** The recipe of a shot in one line. */
 export function recipeWords(shot: ShotLine) {
   const parts = [
-    shot.coffee ?? "no coffee said",
+    shot.coffee ?? "coffee unknown",
     `${shot.dose_g.toFixed(1)} g in`,
     shot.grind_setting === null ? null : `grind ${shot.grind_setting} on ${shot.grinder}`,
     shot.machine,

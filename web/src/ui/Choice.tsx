@@ -22,7 +22,7 @@ interface Props<T extends string | number> {
 }
 
 /**
- * One of a few words, in a sentence. Drawn anew only when it shows something else: a page redraws
+ * One of a few words, in a sentence. Drawn again only when it shows something else: a page redraws
  * with every nudge, and a list with all its keys is slow to draw.
  */
 export function Choice<T extends string | number>(props: Props<T>) {

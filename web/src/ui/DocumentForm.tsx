@@ -9,7 +9,7 @@ import { cn, styles } from "./styles";
 
 export type Json = Record<string, unknown>;
 
-/** The paths that have a field on the page: what is refused elsewhere is told under the form. */
+/** The paths that have a field on the page: what is refused elsewhere is shown under the form. */
 const Shown = createContext<Set<string>>(new Set());
 
 /**

@@ -29,7 +29,7 @@ export function ErrorNote({ error, children }: { error: unknown; children?: Reac
   );
 }
 
-/** A page whose data could not be read; a missing thing is told apart from a lost connection. */
+/** A page whose data could not be read; a missing thing differs from a lost connection. */
 export function PageError({ error, retry }: { error: unknown; retry: () => void }) {
   const missing = error instanceof ApiError && error.status === 404;
   return (

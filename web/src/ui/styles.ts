@@ -10,7 +10,7 @@ export const cn = extendTailwindMerge({
 /** What several views share of the look, as utilities. */
 export const styles = {
   doneTable:
-    "w-full self-start [&_th]:text-left [&_th]:font-medium [&_th]:py-0.5 [&_th]:pr-2.5 [&_th]:pl-0 [&_th]:border-b [&_th]:border-b-rule [&_th]:align-top [&_th]:tabular-nums [&_td]:py-0.5 [&_td]:pr-2.5 [&_td]:pl-0 [&_td]:border-b [&_td]:border-b-rule [&_td]:align-top [&_td]:tabular-nums",
+    "w-full self-start [&_thead]:text-quiet [&_thead_th]:font-normal [&_th]:text-left [&_tbody_th]:font-medium [&_th]:py-0.5 [&_th]:pr-2.5 [&_th]:pl-0 [&_th]:border-b [&_th]:border-b-rule [&_th]:align-top [&_th]:tabular-nums [&_td]:py-0.5 [&_td]:pr-2.5 [&_td]:pl-0 [&_td]:border-b [&_td]:border-b-rule [&_td]:align-top [&_td]:tabular-nums",
   editor: "grid gap-2 pt-2.5 pb-3 px-4 border-t-2 border-t-action bg-tint",
   field:
     "h-7 py-0 px-2 bg-sheet border border-edge rounded-[3px] font-medium text-[14px] leading-6.5 font-mono text-right aria-invalid:border-stop aria-invalid:shadow-[inset_0_0_0_1px_var(--stop)]",

@@ -27,7 +27,7 @@ from vapocline.core.machine.calibration.monotone import DRAWN, monotone
 
 WORTH_BAR, WORTH_C, WORTH_ML, WORTH_G, WORTH_S, WORTH_ML_G = 0.3, 1.0, 1.5, 0.4, 0.1, 0.05
 TABLE = 13  # positions of a valve's table besides the measured ones
-REFERENCE_UM = 300.0  # what relative fineness is told against
+REFERENCE_UM = 300.0  # what relative fineness refers to
 Curve = Callable[[float], float]
 
 

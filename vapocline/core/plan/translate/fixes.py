@@ -199,7 +199,7 @@ def _numbers_off(was: object, now: object, path: str) -> Iterator[tuple[str, flo
 
 
 def sight(plan: Plan) -> Sight:
-    """What mends look at, for a plan on the machine that is to take it. Raises Refused."""
+    """What fixes look at, for a plan on the machine that is to take it. Raises Refused."""
     machine = plan.setup.machine
     origin = on(plan, able(plan.profile, machine))
     return Sight(origin, run_plan(origin), machine)

@@ -1,4 +1,4 @@
-"""What a machine would have to be told, moment by moment, to do what a shot did."""
+"""What a machine would have to be commanded, moment by moment, to do what a shot did."""
 
 from __future__ import annotations
 

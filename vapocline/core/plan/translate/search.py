@@ -45,7 +45,7 @@ def closer(
 ) -> tuple[Profile, int]:
     """The best program near a first one, and how many runs it took, about `most` in all.
 
-    `watch` is told each improvement and answers whether to go on.
+    `watch` gets each improvement and answers whether to go on.
     """
     numbers = list(_numbers(profile, machine))
     best, at = profile, score(profile)

@@ -47,7 +47,7 @@ SEARCHED = 2  # cuts of the curve that are searched further, besides the plain o
 RUNS_EACH = 150
 STAGE_COSTS = 0.04  # how much nearer another stage must bring the shot to be worth having
 GUARD_TIMES, LEAST_GUARD_S = 1.6, 25.0
-GATE_BAR, GATE_G = 0.8, 1.5  # a stage's end is told by pressure or weight beyond these
+GATE_BAR, GATE_G = 0.8, 1.5  # a stage's end is given by pressure or weight beyond these
 Gates = Literal["time", "pressure", "weight"]
 ProgressCallback = Callable[[float, Profile, float], bool]
 
@@ -62,7 +62,7 @@ class Shift(Answer):
 class Translation(Answer):
     """A profile for another machine, against the shot it stands for.
 
-    `plain` is what mending misfit by misfit would give, for comparison: over a puck as it is, a
+    `plain` is what fixing misfit by misfit would give, for comparison: over a puck as it is, a
     grind step finer and one coarser, the profile is never further off (unless it was to be smooth).
     """
 
@@ -95,7 +95,7 @@ def translate(
 ) -> Translation:
     """Search what a machine can do for the program nearest to a plan's shot.
 
-    `source` runs on its own machine, or on one like it that can. `watch` is told the share done and
+    `source` runs on its own machine, or on one like it that can. `watch` gets the share done and
     each improvement, and answers whether to go on; stopped, the best so far is answered. Raises
     Refused where the source can run nowhere.
     """

@@ -54,7 +54,7 @@ export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; 
         {misfits.length ? `Does not fit ${check.machine_name}` : `Fits ${check.machine_name}`}
       </h2>
       {misfits.length > 1 && (
-        <Mend
+        <FixButton
           words={`Fix all ${misfits.length}`}
           effect={effect("")}
           busy={fix.isPending}
@@ -104,7 +104,7 @@ function Misfits(props: {
           <p>
             <b>{phaseName(one.field, profile)}</b>: {one.got}; takes {one.takes}.
           </p>
-          <Mend
+          <FixButton
             words="Fix"
             title={one.fix}
             effect={effect(one.field)}
@@ -128,7 +128,7 @@ function Misfits(props: {
   );
 }
 
-function Mend(props: {
+function FixButton(props: {
   words: string;
   title?: string;
   effect: FixEffect | undefined;

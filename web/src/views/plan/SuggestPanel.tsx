@@ -5,10 +5,14 @@ import { failureWords } from "../../api/refusals";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
 import { Button } from "../../ui/Button";
+import { DataTable } from "../../ui/DataTable";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 import { effectsOf } from "./effects";
 import { Offered } from "./Offered";
+
+const SHIFTS =
+  "justify-self-start text-small leading-4 [&_th]:py-px [&_th]:pr-4.5 [&_th]:pl-0 [&_th]:text-left [&_th]:tabular-nums [&_td]:py-px [&_td]:pr-4.5 [&_td]:pl-0 [&_td]:text-left [&_td]:tabular-nums [&_th]:font-normal [&_th]:text-quiet";
 
 /** Suggestions that compute; each is looked at before it is taken. */
 export function SuggestPanel({ planned, selected }: { planned: Planned; selected: number }) {
@@ -139,26 +143,20 @@ function Found(props: { found: Suggested; planned: Planned; leave: () => void })
       leave={leave}
     >
       {found.shifts.length > 0 && (
-        <table className="justify-self-start text-small leading-4 [&_th]:py-px [&_th]:pr-4.5 [&_th]:pl-0 [&_th]:text-left [&_th]:tabular-nums [&_td]:py-px [&_td]:pr-4.5 [&_td]:pl-0 [&_td]:text-left [&_td]:tabular-nums [&_th]:font-normal [&_th]:text-quiet">
-          <thead>
-            <tr>
-              <th scope="col">20 µm finer to 20 µm coarser</th>
-              <th scope="col">shot time difference</th>
-              <th scope="col">extraction difference</th>
-              <th scope="col">peak difference</th>
-            </tr>
-          </thead>
-          <tbody>
-            {found.shifts.map((one) => (
-              <tr key={one.name}>
-                <th scope="row">{one.name}</th>
-                <td>{one.shot_time_s?.toFixed(1) ?? "?"} s</td>
-                <td>{one.extraction_yield_pct?.toFixed(1) ?? "?"} points</td>
-                <td>{one.peak_pressure_bar?.toFixed(1) ?? "?"} bar</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          what="20 µm finer to 20 µm coarser"
+          shown
+          heads={["shot time difference", "extraction difference", "peak difference"]}
+          className={SHIFTS}
+          lines={found.shifts.map((one) => ({
+            name: one.name,
+            cells: [
+              `${one.shot_time_s?.toFixed(1) ?? "?"} s`,
+              `${one.extraction_yield_pct?.toFixed(1) ?? "?"} points`,
+              `${one.peak_pressure_bar?.toFixed(1) ?? "?"} bar`,
+            ],
+          }))}
+        />
       )}
     </Offered>
   );

@@ -14,11 +14,15 @@ import type { Planned } from "../../profile/usePlanned";
 import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { DataTable } from "../../ui/DataTable";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
 import { useCheck } from "./FitsMachine";
 import { type Gates, useTranslating } from "./useTranslating";
+
+const DIFFERENCES =
+  "mt-1.5 border-collapse text-small [&_th]:py-px [&_th]:pr-3.5 [&_th]:pl-0 [&_th]:font-normal [&_th]:text-quiet [&_th]:text-left [&_th]:whitespace-nowrap [&_td]:py-px [&_td]:pr-3.5 [&_td]:pl-0 [&_td]:tabular-nums [&_td]:text-right [&_thead_th:not(:first-child)]:text-right [&_tbody_tr:first-child>*]:font-semibold [&_tbody_tr:first-child>*]:text-ink";
 
 /** The profile on another machine: searched, measured, looked at, and started as its own. */
 export function TranslateDialog(props: {
@@ -64,7 +68,7 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
   const run = useTranslating();
   const { start, stop } = run;
   const profile = useRef(planned.profile);
-  // Asked anew whenever what is wanted changes; the one before is stopped.
+  // Asked again whenever what is wanted changes; the one before is stopped.
   useEffect(() => {
     if (target === undefined) return;
     start({ profile: asProfile(profile.current), machine_id: target, smooth, gates });
@@ -175,29 +179,13 @@ function Table({ found }: { found: Translation }) {
   ];
   return (
     <div className="overflow-x-auto">
-      <table className="mt-1.5 border-collapse text-small [&_th]:py-px [&_th]:pr-3.5 [&_th]:pl-0 [&_th]:font-normal [&_th]:text-quiet [&_th]:text-left [&_th]:whitespace-nowrap [&_td]:py-px [&_td]:pr-3.5 [&_td]:pl-0 [&_td]:tabular-nums [&_td]:text-right [&_thead_th:not(:first-child)]:text-right [&_tbody_tr:first-child>*]:font-semibold [&_tbody_tr:first-child>*]:text-ink">
-        <thead>
-          <tr>
-            <th scope="col">Against the plan</th>
-            {DIFFERENCE_HEADS.map((head) => (
-              <th key={head} scope="col">
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map(({ name, one }) => (
-            <tr key={name}>
-              <th scope="row">{name}</th>
-              {differenceCells(one).map((cell, i) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: the columns are fixed
-                <td key={i}>{cell}</td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        what="Against the plan"
+        shown
+        heads={DIFFERENCE_HEADS}
+        className={DIFFERENCES}
+        lines={rows.map(({ name, one }) => ({ name, cells: differenceCells(one) }))}
+      />
     </div>
   );
 }

@@ -13,7 +13,7 @@ import { usePreparing } from "./preparing";
 
 type Item = Prepared["items"][number];
 
-/** The start checks: what devices tell is told; what only the barista knows is asked. */
+/** The start checks: what devices report is shown; what only the barista knows is asked. */
 export function Checklist(props: {
   bench: Bench;
   prepared: Prepared | undefined;

@@ -79,7 +79,7 @@ function Repeat({ id, number, inSeries }: { id: number; number: number; inSeries
   );
 }
 
-/** A simulated machine can be told to fail, so that one has met it before it happens. */
+/** A simulated machine can fail on request, so that one has met it before it happens. */
 function Rehearse() {
   const { rehearse, set } = usePreparing();
   return (

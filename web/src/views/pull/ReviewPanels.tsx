@@ -7,6 +7,7 @@ import { profilesQuery, seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { logWords } from "../../shots/log";
 import { Button } from "../../ui/Button";
+import { DataTable } from "../../ui/DataTable";
 import { ErrorNote } from "../../ui/Messages";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
@@ -74,32 +75,28 @@ export function ReviewPanels(props: {
 
 function DoneTable({ after }: { after: Review }) {
   return (
-    <table className={styles.doneTable}>
-      <thead>
-        <tr className="text-left text-quiet">
-          <th className="font-normal">
-            <span className="sr-only">What</span>
-          </th>
-          <th className="font-normal">planned</th>
-          <th className="font-normal">done</th>
-        </tr>
-      </thead>
-      <tbody>
-        {[...after.recipe, ...after.phases].map((line, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: phases may share a name
-          <tr key={i} data-done={line.what} data-flagged={line.flagged || undefined}>
-            <th>{line.what}</th>
-            <td>{line.planned}</td>
-            <td className={line.flagged ? "font-semibold text-warn" : ""}>
-              {line.flagged && (
-                <TriangleAlert size={13} className="mr-1 inline align-[-2px]" aria-label="off" />
-              )}
+    <DataTable
+      what="What"
+      heads={["planned", "done"]}
+      className={styles.doneTable}
+      lines={[...after.recipe, ...after.phases].map((line, i) => ({
+        id: i, // phases may share a name
+        name: line.what,
+        "data-done": line.what,
+        "data-flagged": line.flagged || undefined,
+        cells: [
+          line.planned,
+          line.flagged ? (
+            <span key="done" className="font-semibold text-warn">
+              <TriangleAlert size={13} className="mr-1 inline align-[-2px]" aria-label="off" />
               {line.done}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+            </span>
+          ) : (
+            line.done
+          ),
+        ],
+      }))}
+    />
   );
 }
 
@@ -113,24 +110,23 @@ function FollowedNote({ followed }: { followed: NonNullable<Review["followed"]> 
         </b>{" "}
         {followed.words}
       </p>
-      <table className={cn(styles.doneTable, "mt-1")}>
-        <tbody>
-          {followed.phases.map((one) => (
-            <tr key={one.name}>
-              <th>{one.name}</th>
-              <td>
-                {one.off.toFixed(2)} {followed.unit} off
-              </td>
-              <td>{one.close_pct.toFixed(0)} % close</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        what="Phase"
+        className={cn(styles.doneTable, "mt-1")}
+        lines={followed.phases.map((one, i) => ({
+          id: i,
+          name: one.name,
+          cells: [
+            `${one.off.toFixed(2)} ${followed.unit} off`,
+            `${one.close_pct.toFixed(0)} % close`,
+          ],
+        }))}
+      />
     </div>
   );
 }
 
-/** What was done in flight, as a version that would do it by itself: kept only when said so. */
+/** What was done during the shot, as a version that would do it by itself: kept only when said so. */
 function KeepCorrection(props: { shot: Shot; correction: NonNullable<Review["correction"]> }) {
   const { shot, correction } = props;
   const navigate = useNavigate();

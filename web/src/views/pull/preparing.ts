@@ -45,7 +45,7 @@ export const usePreparing = create<Preparing>()(
   ),
 );
 
-/** Which fault a simulated machine can be told to have, in words. */
+/** Which fault a simulated machine can be given, in words. */
 export const FAULTS = [
   { value: "none", words: "nothing goes wrong" },
   { value: "water_empty", words: "the tank runs empty" },

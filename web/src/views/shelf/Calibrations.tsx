@@ -24,7 +24,7 @@ interface Of {
   id: number;
 }
 
-/** What was measured of a thing, what is in use, and measuring anew. */
+/** What was measured of a thing, what is in use, and measuring again. */
 export function Calibrations({ subject, id, valve = false }: Of & { valve?: boolean }) {
   const kept = useQuery(calibrationsQuery(subject, id));
   const [open, setOpen] = useState<string>();

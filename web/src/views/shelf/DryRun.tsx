@@ -5,6 +5,7 @@ import { benchQuery, calibrationsQuery, profilesQuery } from "../../api/queries"
 import { failureWords } from "../../api/refusals";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { DataTable } from "../../ui/DataTable";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
@@ -66,24 +67,16 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
       </div>
       {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
       {last && last.measured.what === "dry-run" && (
-        <table className={cn(styles.rows, "mt-1")}>
-          <thead>
-            <tr>
-              <th scope="col">Stage</th>
-              <th scope="col">planned, s</th>
-              <th scope="col">began, s</th>
-            </tr>
-          </thead>
-          <tbody>
-            {last.measured.rows.map((row) => (
-              <tr key={row.stage}>
-                <th scope="row">{row.stage}</th>
-                <td>{row.planned_s.toFixed(1)}</td>
-                <td>{row.began_s.toFixed(1)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          what="Stage"
+          shown
+          heads={["planned, s", "began, s"]}
+          className={cn(styles.rows, "mt-1")}
+          lines={last.measured.rows.map((row) => ({
+            name: row.stage,
+            cells: [row.planned_s.toFixed(1), row.began_s.toFixed(1)],
+          }))}
+        />
       )}
     </>
   );

@@ -212,7 +212,7 @@ function ControlFields() {
   );
 }
 
-/** The steps of what this kind of machine is told. */
+/** The steps of what this kind of machine is commanded. */
 function StepFields() {
   const kind = useFieldValue<ControlKind>("control.kind");
   if (kind === "valve")

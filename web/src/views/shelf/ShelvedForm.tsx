@@ -6,7 +6,7 @@ import { DocumentForm } from "../../ui/DocumentForm";
 import { type Kind, OnTheBench } from "./OnTheBench";
 import { Remove } from "./Remove";
 
-/** The form of one thing on the shelf: saved, put on the bench, taken off; or put there anew. */
+/** The form of one thing on the shelf: saved, put on the bench, taken off; or newly put there. */
 export function ShelvedForm(props: {
   kind: Kind;
   /** The thing as it stands; undefined for a new one. */

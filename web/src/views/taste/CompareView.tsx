@@ -5,6 +5,7 @@ import type { Compared, Shot } from "../../api/client";
 import { compareQuery, formQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Button, ButtonLink } from "../../ui/Button";
+import { DataTable } from "../../ui/DataTable";
 import { fixed, moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
@@ -15,7 +16,10 @@ import { TasteSlopes } from "./TasteSlopes";
 const DIFFERS =
   "font-semibold [&_th::before]:content-[''] [&_th::before]:inline-block [&_th::before]:w-1.5 [&_th::before]:h-1.5 [&_th::before]:mr-1.25 [&_th::before]:rounded-[1px] [&_th::before]:bg-warn [&_th::before]:[vertical-align:2px] [&_th]:text-ink";
 
-/** Compare: two shots overlaid, with what was done differently, what came of it, how it tasted. */
+const SIDES =
+  "w-full table-fixed text-left [&_th:first-child]:w-20 [&_thead_th]:align-bottom [&_thead_th:not(:first-child)]:pl-2 [&_td]:pl-2 [&_td]:tabular-nums [&_tbody_th]:py-px [&_tbody_th]:font-normal [&_tbody_th]:text-quiet";
+
+/** Compare: two shots overlaid, with what was done differently, the result, how it tasted. */
 export function CompareView() {
   const { first, second } = useParams();
   const [a, b] = [Number(first), Number(second)];
@@ -28,7 +32,7 @@ export function CompareView() {
   return <Loading what="the two shots" />;
 }
 
-/** A shot's short name; two of the same version are told apart by their numbers. */
+/** A shot's short name; two of the same version differ by their numbers. */
 function names({ first, second }: Compared): [string, string] {
   const same = first.profile_name === second.profile_name;
   const short = (shot: Shot) => `${same ? "" : `${shot.profile_name} `}v${shot.number}`;
@@ -167,35 +171,21 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
   const { first, second, comparison } = compared;
   const unlike = new Set([...comparison.done, ...comparison.came].map((one) => one.what));
   return (
-    <table className="w-full table-fixed">
-      <thead>
-        <tr className="text-left">
-          <th className="w-20">
-            <span className="sr-only">What</span>
-          </th>
-          <th className="pl-2 align-bottom">{a}</th>
-          <th className="pl-2 align-bottom">{b}</th>
-        </tr>
-      </thead>
-      {[RECIPE, RESULT].map((rows) => (
-        <tbody key={rows[0]?.name} className="border-t-2 border-rule">
-          {rows.map((row) => {
-            const [was, is] = [row.of(first), row.of(second)];
-            const differs = unlike.has(row.what);
-            return (
-              <tr key={row.name} className={differs ? DIFFERS : ""}>
-                <th className="py-px text-left font-normal text-quiet">{row.name}</th>
-                <td className="truncate pl-2 tabular-nums" title={was}>
-                  {was}
-                </td>
-                <td className="truncate pl-2 tabular-nums" title={is}>
-                  {is}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      ))}
-    </table>
+    <DataTable
+      what="What"
+      heads={[a, b]}
+      className={SIDES}
+      groups={[RECIPE, RESULT].map((rows) =>
+        rows.map((row) => ({
+          name: row.name,
+          className: unlike.has(row.what) ? DIFFERS : "",
+          cells: [first, second].map((shot) => (
+            <span key={shot.id} className="block truncate" title={row.of(shot)}>
+              {row.of(shot)}
+            </span>
+          )),
+        })),
+      )}
+    />
   );
 }

@@ -67,7 +67,7 @@ export function useTasting(shot: Shot, warmth: Warmth, served: Served) {
     mutate(unsent.current);
     unsent.current = null;
   };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the pause begins anew at every change
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the pause starts again at every change
   useEffect(() => {
     const timer = setTimeout(() => send.current(), PAUSE_MS);
     return () => clearTimeout(timer);

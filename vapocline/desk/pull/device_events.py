@@ -1,4 +1,4 @@
-"""What a machine tells of a shot, as the event it is."""
+"""What a machine reports of a shot, as events."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ KINDS = {
 
 
 def event_of(line: EventLine) -> Event | None:
-    """The event a machine told of; None where it tells of none that we know."""
+    """The event a machine reported; None for one this version does not know."""
     kind, because, value = KINDS[line.what]
     told = {"kind": kind, "time_s": line.t, "phase": line.phase}
     for name, said in ((because, line.because), (value, line.value)):
