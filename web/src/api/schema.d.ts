@@ -1493,7 +1493,7 @@ export interface components {
         };
         /**
          * BenchChange
-         * @description Some words of the sentence, anew; what is left out stays.
+         * @description New values for some words of the sentence; what is left out stays.
          *
          *     Of dose, ratio and yield, one that is not given is worked out from the other two.
          */
@@ -1859,7 +1859,7 @@ export interface components {
         };
         /**
          * Cue
-         * @description One cue. `gates` are what its end is told by, none where only the stop is left.
+         * @description One cue. `gates` are what shows its end, none where only the stop is left.
          */
         Cue: {
             /** Phase */
@@ -2097,7 +2097,7 @@ export interface components {
         };
         /**
          * FixEffect
-         * @description What mending one field does to the shot; an empty field is all of them together.
+         * @description What fixing one field does to the shot; an empty field is all of them together.
          */
         FixEffect: {
             /** Field */
@@ -2106,7 +2106,7 @@ export interface components {
         };
         /**
          * FixRequest
-         * @description A draft, and the field whose misfit to fix; None mends all.
+         * @description A draft, and the field whose misfit to fix; None fixes all.
          */
         FixRequest: {
             profile: components["schemas"]["Profile"];
@@ -3050,7 +3050,7 @@ export interface components {
         };
         /**
          * Prediction
-         * @description The answer to a plan. Shot time is told on three clocks; `shot_time_s` is from pump on.
+         * @description The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
          */
         Prediction: {
             /**
@@ -3541,7 +3541,7 @@ export interface components {
          * Series
          * @description Curves on one clock, one value a sample; `commanded` is None where the pump is off.
          *
-         *     `water_ml` is what was pumped by then. A lever's command is told in bar. The ranges are of the
+         *     `water_ml` is what was pumped by then. A lever's command is given in bar. The ranges are of the
          *     members that still run at that moment, None where too few do.
          */
         Series: {
@@ -4540,7 +4540,7 @@ export interface components {
         };
         /**
          * Steps
-         * @description The smallest change a machine takes of each thing it is told. Units are in the names.
+         * @description The smallest change a machine takes of each command. Units are in the names.
          */
         Steps: {
             /**
@@ -4963,7 +4963,7 @@ export interface components {
          * Translation
          * @description A profile for another machine, against the shot it stands for.
          *
-         *     `plain` is what mending misfit by misfit would give, for comparison: over a puck as it is, a
+         *     `plain` is what fixing misfit by misfit would give, for comparison: over a puck as it is, a
          *     grind step finer and one coarser, the profile is never further off (unless it was to be smooth).
          */
         Translation: {
