@@ -47,7 +47,7 @@ class ByHand(unittest.TestCase):
         machine.order(Plain(do="next"))
         machine.order(MarkIt(mark="first_drip"))
         machine.order(Plain(do="skip"))
-        with self.assertRaisesRegex(OrderError, "the last cue is given"):
+        with self.assertRaisesRegex(OrderError, "that was the last cue"):
             machine.order(Plain(do="next"))
         self.assertEqual(machine.status().shot, token)
         machine.order(Plain(do="stop"))

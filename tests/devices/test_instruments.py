@@ -77,7 +77,7 @@ class Scales(OnTheBench):
         wait_for(lambda: scale.status().weight_g is None, "the scale to go off")
         with self.assertRaisesRegex(OrderError, "switched off"):
             scale.tare()
-        with self.assertRaisesRegex(DeviceError, "fell silent"):
+        with self.assertRaisesRegex(DeviceError, "stopped responding"):
             for _ in scale.weights():
                 pass
 
@@ -110,7 +110,7 @@ class Adapters(unittest.TestCase):
         self.assertIn("line", schemes())
         with self.assertRaisesRegex(DeviceError, "No scale responds at 127.0.0.1:1"):
             open_scale("127.0.0.1:1")
-        with self.assertRaisesRegex(DeviceError, "No refractometer answers at 127.0.0.1:1"):
+        with self.assertRaisesRegex(DeviceError, "No refractometer responds at 127.0.0.1:1"):
             open_refractometer("line://127.0.0.1:1")
 
     def test_a_scheme_of_no_adapter_is_told_with_those_there_are(self) -> None:

@@ -97,7 +97,7 @@ class Rules(OnDatabase):
             session.flush()
             machine_id = machine.id
         with (
-            self.assertRaisesRegex(ConflictError, "stands on the bench"),
+            self.assertRaisesRegex(ConflictError, "It is on the bench"),
             transaction(self.sessions) as session,
         ):
             session.delete(shelf.read_one(session, MachineRow, machine_id))

@@ -163,7 +163,7 @@ class Around(InBrowser):
             page.keyboard.press("Control+k")
             expect(page.get_by_role("combobox", name="Search")).to_be_focused()
             page.keyboard.type(typed)
-            found = page.get_by_role("option").first
+            found = page.locator("[role=option][data-focus]")
             expect(found).to_contain_text(re.compile(typed, re.IGNORECASE))
             page.keyboard.press("Enter")
             page.wait_for_url(re.compile(pattern))

@@ -53,39 +53,44 @@ export function Palette() {
 function Search({ close }: { close: () => void }) {
   const [text, setText] = useState("");
   const found = matching(useEntries(), text).slice(0, MOST);
+  const choose = (entry: Entry | null | undefined) => {
+    if (!entry) return;
+    close();
+    entry.run();
+  };
   return (
-    <Combobox<Entry | null>
-      immediate
-      value={null}
-      onChange={(entry) => {
-        if (!entry) return;
-        close();
-        entry.run();
-      }}
-    >
-      <ComboboxInput
-        autoFocus
-        aria-label="Search"
-        placeholder="A profile, shot, coffee, machine, setting, term or action"
-        className={cn(styles.textField, "h-10 w-full text-[15px]")}
-        data-ui="field"
-        onChange={(event) => setText(event.target.value)}
-      />
-      <ComboboxOptions static className="mt-2 max-h-[50vh] overflow-y-auto" modal={false}>
-        {found.map((entry) => (
-          <ComboboxOption
-            key={entry.id}
-            value={entry}
-            className="flex cursor-pointer items-baseline justify-between gap-4 rounded-sm px-3 py-1.5 data-focus:bg-tint"
-          >
-            <span className="min-w-0 truncate">{entry.words}</span>
-            <span className="shrink-0 text-quiet">
-              {entry.hint} {entry.key && <Key>{keyWords(entry.key)}</Key>}
-            </span>
-          </ComboboxOption>
-        ))}
-        {found.length === 0 && <p className="px-3 py-2 text-quiet">No results.</p>}
-      </ComboboxOptions>
+    <Combobox<Entry | null> immediate value={null} onChange={choose}>
+      {({ activeOption }) => (
+        <>
+          <ComboboxInput
+            autoFocus
+            aria-label="Search"
+            placeholder="A profile, shot, coffee, machine, setting, term or action"
+            className={cn(styles.textField, "h-10 w-full text-[15px]")}
+            data-ui="field"
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => {
+              // Typed faster than the list follows: the first one is meant.
+              if (event.key === "Enter" && !activeOption) choose(found[0]);
+            }}
+          />
+          <ComboboxOptions static className="mt-2 max-h-[50vh] overflow-y-auto" modal={false}>
+            {found.map((entry) => (
+              <ComboboxOption
+                key={entry.id}
+                value={entry}
+                className="flex cursor-pointer items-baseline justify-between gap-4 rounded-sm px-3 py-1.5 data-focus:bg-tint"
+              >
+                <span className="min-w-0 truncate">{entry.words}</span>
+                <span className="shrink-0 text-quiet">
+                  {entry.hint} {entry.key && <Key>{keyWords(entry.key)}</Key>}
+                </span>
+              </ComboboxOption>
+            ))}
+            {found.length === 0 && <p className="px-3 py-2 text-quiet">No results.</p>}
+          </ComboboxOptions>
+        </>
+      )}
     </Combobox>
   );
 }

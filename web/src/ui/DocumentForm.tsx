@@ -1,4 +1,12 @@
-import { createContext, type ReactNode, useContext, useEffect, useId, useRef } from "react";
+import {
+  createContext,
+  type ReactNode,
+  useContext,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+} from "react";
 import { FormProvider, useController, useForm, useFormContext, useWatch } from "react-hook-form";
 import { ApiError } from "../api/client";
 import { refusalWords } from "../api/refusals";
@@ -34,19 +42,26 @@ export function DocumentForm(props: {
   // Changed elsewhere meanwhile: what was not typed here follows.
   const form = useForm<Json>({
     values: start,
-    resetOptions: { keepDirtyValues: true, keepIsSubmitSuccessful: true },
+    resetOptions: { keepDirtyValues: true },
   });
-  const { errors, isDirty, isSubmitting, isSubmitSuccessful, submitCount } = form.formState;
+  // Not the form's own: what is read back after saving resets that.
+  const [saved, setSaved] = useState(false);
+  const { errors, isDirty, isSubmitting, submitCount } = form.formState;
   const refused = Object.keys(errors).length > 0;
   // A long form: the first field that was refused comes into view.
   useEffect(() => {
     if (refused && submitCount > 0)
       element.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
   }, [refused, submitCount]);
+  const revert = () => {
+    setSaved(false);
+    form.reset(start, { keepDirtyValues: false });
+  };
   const submit = form.handleSubmit(async (said) => {
     try {
       await props.save(said);
       form.reset(said, { keepDirtyValues: false });
+      setSaved(true);
     } catch (error) {
       const problems = error instanceof ApiError ? error.problems : [];
       for (const one of problems.filter((problem) => shown.has(problem.field)))
@@ -78,10 +93,8 @@ export function DocumentForm(props: {
             >
               {words}
             </Button>
-            {isDirty && !fresh && (
-              <Button onClick={() => form.reset(start, { keepDirtyValues: false })}>Revert</Button>
-            )}
-            {isSubmitSuccessful && !refused && !isDirty && !fresh && (
+            {isDirty && !fresh && <Button onClick={revert}>Revert</Button>}
+            {saved && !refused && !isDirty && !fresh && (
               <span role="status" className="text-quiet">
                 Saved
               </span>
