@@ -81,7 +81,9 @@ class Misbehaving(unittest.TestCase):
         with (
             machine_that() as address,
             LineMachine(address) as machine,
-            self.assertRaisesRegex(DeviceError, "closed the connection|stopped responding|was lost"),
+            self.assertRaisesRegex(
+                DeviceError, "closed the connection|stopped responding|was lost"
+            ),
         ):
             machine.start()
 

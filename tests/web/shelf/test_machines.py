@@ -82,6 +82,20 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Save the machine").click()
         expect(page.get_by_role("alert")).to_contain_text("less than the relief setting of 5 bar")
 
+    def test_where_devices_answer_is_set_on_the_shelf(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        page.goto("/shelf")
+        page.get_by_role("link", name="Millrace").click()
+        expect(page.get_by_role("form", name="Millrace")).to_be_visible()
+        form = page.get_by_role("form", name="Connections")
+        form.get_by_label("Machine", exact=True).fill("nowhere")
+        form.get_by_role("button", name="Save connections").click()
+        expect(form.get_by_text("got 'nowhere'; takes host:port")).to_be_visible()
+        form.get_by_label("Machine", exact=True).fill("127.0.0.1:1")
+        form.get_by_role("button", name="Save connections").click()
+        expect(page.get_by_text("No machine responds at 127.0.0.1:1")).to_be_visible()
+
     def test_a_valve_is_calibrated_with_its_plot_and_a_repeat_tells_of_drift(self) -> None:
         self.provokes_refusals = True  # until there are rows enough
         page = self.shelf("Tide Mill")

@@ -3,13 +3,13 @@ import { Check as CheckMark, Circle, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import { answered, type Bench, client, type Prepared } from "../../api/client";
 import { useActions } from "../../bench/actions";
+import { usePreparing } from "../../shots/preparing";
 import { Button } from "../../ui/Button";
 import { moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
-import { usePreparing } from "./preparing";
 
 type Item = Prepared["items"][number];
 

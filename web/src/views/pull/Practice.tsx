@@ -5,11 +5,11 @@ import { useState } from "react";
 import { answered, type Bench, client } from "../../api/client";
 import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { FAULTS, usePreparing } from "../../shots/preparing";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
-import { FAULTS, usePreparing } from "./preparing";
 
 /** What a pull may be for besides a drink: the spread of repeats, or practising for a fault. */
 export function Practice({ bench, id, number }: { bench: Bench; id: number; number: number }) {

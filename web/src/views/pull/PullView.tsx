@@ -29,6 +29,7 @@ import { loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
 import { stopWords } from "../../profile/words";
+import { usePreparing } from "../../shots/preparing";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
@@ -37,7 +38,6 @@ import { VersionTitle } from "../../ui/VersionTitle";
 import { Checklist } from "./Checklist";
 import { CutOff } from "./CutOff";
 import { Practice } from "./Practice";
-import { usePreparing } from "./preparing";
 
 /** Pull: what is about to be run, and the start. */
 export function PullView() {

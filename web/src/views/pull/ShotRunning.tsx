@@ -10,11 +10,11 @@ import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
+import { ReviewColumn } from "../read/ReviewColumn";
+import { ReviewPanels } from "../read/ReviewPanels";
 import { CueBar } from "./CueBar";
 import { During } from "./During";
 import { nowOf } from "./now";
-import { ReviewColumn } from "./ReviewColumn";
-import { ReviewPanels } from "./ReviewPanels";
 
 /** One shot, from pump on to what to do next. */
 export function ShotRunning() {

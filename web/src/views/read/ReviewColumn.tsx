@@ -4,12 +4,12 @@ import { answered, client, type Review, type Shot } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures } from "../../shots/Figures";
+import { usePreparing } from "../../shots/preparing";
 import { Drink, Strength } from "../../shots/Strength";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Key } from "../../ui/Key";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
-import { usePreparing } from "./preparing";
 
 /** What came of a shot, its strength, and where to go from here. */
 export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | undefined }) {

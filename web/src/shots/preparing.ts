@@ -1,7 +1,7 @@
 import { create } from "zustand";
 import { createJSONStorage, persist } from "zustand/middleware";
-import type { Check, PullRequest } from "../../api/client";
-import type { Typed } from "../../ui/NumberField";
+import type { Check, PullRequest } from "../api/client";
+import type { Typed } from "../ui/NumberField";
 
 type Rehearsal = NonNullable<PullRequest["rehearse"]>;
 
