@@ -7,13 +7,14 @@ import socket
 import threading
 import unittest
 from datetime import timedelta
-from typing import ClassVar
+from typing import Any, ClassVar
+from unittest import mock
 
 import numpy as np
 from psycopg import sql
 
 from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
-from tests.parts import administer, context_on_fresh_database, elsewhere, wait_for
+from tests.parts import PATIENCE_S, administer, context_on_fresh_database, elsewhere, wait_for
 from vapocline.core.base.document import Name
 from vapocline.core.base.problems import (
     ConflictError,
@@ -26,6 +27,7 @@ from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.machine import HandLever, Machine
 from vapocline.core.profile.profile import ForceCommand, Phase, PressureAboveExit, Profile
 from vapocline.core.pull.readiness import Check
+from vapocline.core.pull.recovery import Recovery, find_recovery
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.exchange.traces import write_traces
@@ -248,13 +250,37 @@ class Noticing(AtBench):
         self.assertIsNone(shot.traces.cup_g[-1])
         self.assertIsNotNone(shot.traces.cup_g[60])
 
-    def test_a_puck_that_gushes_is_told_with_a_way_back_that_can_be_taken(self) -> None:
-        # Ground much coarser than the plan says.
+    def gushing(self, name: str) -> int:
+        """A shot ground much coarser than its plan says."""
         request = self.request(profile(pressure(9), cup_g=40))
-        points = Grinder(name="Ratline", settings=(8, 24), grind_um=(214, 446))
+        points = Grinder(name=name, settings=(8, 24), grind_um=(214, 446))
         grinder = add_grinder(self.context, points)
         change_bench(self.context, BenchChange(grinder_id=grinder.id, grind_setting=14))
-        number = begin_pull(self.context, request.model_copy(update={"grind_setting": 19.0}))
+        return begin_pull(self.context, request.model_copy(update={"grind_setting": 19.0}))
+
+    def test_a_correction_computed_too_late_is_not_offered_after_the_stop(self) -> None:
+        asked, stopped, answered = threading.Event(), threading.Event(), threading.Event()
+
+        def slow(*known: Any) -> Recovery | None:
+            asked.set()
+            stopped.wait(PATIENCE_S)
+            try:
+                return find_recovery(*known)
+            finally:
+                answered.set()
+
+        with mock.patch("vapocline.desk.pull.recording.find_recovery", slow):
+            number = self.gushing("Windlass")
+            self.assertTrue(asked.wait(PATIENCE_S))
+            self.order(number, do="stop")
+            wait_for(lambda: "stopped" in self.told(number), "the stop")
+            stopped.set()
+            self.assertTrue(answered.wait(PATIENCE_S))
+            self.over(number)
+        self.assertNotIn("recovery_offered", self.told(number))
+
+    def test_a_puck_that_gushes_is_told_with_a_way_back_that_can_be_taken(self) -> None:
+        number = self.gushing("Ratline")
         wait_for(lambda: "recovery_offered" in self.told(number), "the way back")
         found = next(e for e in self.shot(number).events if e.kind == "recovery_offered")
         self.assertIn("µm coarser", found.message or "")

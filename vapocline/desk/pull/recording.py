@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 import time
+from contextlib import suppress
 from dataclasses import dataclass, field
 from queue import Empty, SimpleQueue
 from threading import Event as Signal
@@ -117,7 +118,7 @@ class Recording:
     recent: list[Sample] = field(default_factory=list)
     samples: list[Sample] = field(default_factory=list)
     corrections: list[Event] = field(default_factory=list)
-    notes: SimpleQueue[Event] = field(default_factory=SimpleQueue)
+    offers: SimpleQueue[RecoveryOffered] = field(default_factory=SimpleQueue)
     hands: Lock = field(default_factory=Lock)  # one order at a time over the second line
     hand: MachinePort | None = None
     commander: str | None = None
@@ -237,7 +238,7 @@ def _or_nan(told: float | None) -> float:
 
 
 def _event(recording: Recording, line: EventLine) -> None:
-    """Take in what the machine told."""
+    """Take in what the machine reported."""
     event = event_of(line)
     if event is None:
         log.warning("shot %s: the machine reported '%s'", recording.shot_id, line.what)
@@ -262,7 +263,7 @@ def _seen_to_drip(recording: Recording, t: float) -> None:
 
 
 def _alarm(recording: Recording, alarm: Alarm) -> None:
-    """Say a trouble; where the shot has only left its band, look for a way back instead."""
+    """Report an alarm; where the shot has only left its band, look for a correction instead."""
     if alarm != "off_band":
         raised = AlarmRaised(time_s=_last_s(recording), alarm=alarm, message=ALARM_WORDS[alarm])
         recording.events.append(raised)
@@ -274,12 +275,12 @@ def _alarm(recording: Recording, alarm: Alarm) -> None:
 
 
 def _find_recovery(recording: Recording) -> None:
-    """Tell the puck from what it did and say what would bring the shot back, beside the record."""
+    """Identify the puck from what it did; offer what would bring the shot back."""
     try:
         samples, corrections = list(recording.samples), list(recording.corrections)
         found = find_recovery(recording.plan, recording.prediction, corrections, samples)
         if found is not None:
-            recording.notes.put(
+            recording.offers.put(
                 RecoveryOffered(
                     time_s=samples[-1].time_s,
                     message=found.words,
@@ -293,13 +294,18 @@ def _find_recovery(recording: Recording) -> None:
         recording.recovering = False
 
 
+def _open_offers(recording: Recording) -> list[RecoveryOffered]:
+    """Offers computed beside the record; none once the shot was stopped or a hand took over."""
+    offers: list[RecoveryOffered] = []
+    with suppress(Empty):
+        while True:
+            offers.append(recording.offers.get_nowait())
+    return [] if recording.stop_s is not None or recording.taken else offers
+
+
 def _flush(recording: Recording) -> bool:
     """Keep what was heard since the last time; False while the database is away."""
-    while True:
-        try:
-            recording.events.append(recording.notes.get_nowait())
-        except Empty:
-            break
+    recording.events += _open_offers(recording)
     if not recording.pending and not recording.events:
         return True
     if time.monotonic() - recording.failed_at < DATABASE_RETRY_S:
