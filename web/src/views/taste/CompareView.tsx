@@ -9,7 +9,7 @@ import { DataTable } from "../../ui/DataTable";
 import { fixed, moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
-import { styles } from "../../ui/styles";
+import { cn, styles } from "../../ui/styles";
 import { OverlaidChart } from "./OverlaidChart";
 import { TasteSlopes } from "./TasteSlopes";
 
@@ -17,7 +17,7 @@ const DIFFERS =
   "font-semibold [&_th::before]:content-[''] [&_th::before]:inline-block [&_th::before]:w-1.5 [&_th::before]:h-1.5 [&_th::before]:mr-1.25 [&_th::before]:rounded-[1px] [&_th::before]:bg-warn [&_th::before]:[vertical-align:2px] [&_th]:text-ink";
 
 const SIDES =
-  "w-full table-fixed text-left [&_th:first-child]:w-20 [&_thead_th]:align-bottom [&_thead_th:not(:first-child)]:pl-2 [&_td]:pl-2 [&_td]:tabular-nums [&_tbody_th]:py-px [&_tbody_th]:font-normal [&_tbody_th]:text-quiet";
+  "w-full table-fixed text-left [&_th:first-child]:w-29 [&_thead_th]:align-bottom [&_thead_th:not(:first-child)]:pl-2 [&_td]:pl-2 [&_td]:tabular-nums [&_tbody_th]:py-px [&_tbody_th]:font-normal [&_tbody_th]:text-quiet";
 
 /** Compare: two shots overlaid, with what was done differently, the result, how it tasted. */
 export function CompareView() {
@@ -57,7 +57,7 @@ function SideBySide({ compared }: { compared: Compared }) {
     },
   ]);
   return (
-    <div className={styles.plan}>
+    <div className={cn(styles.plan, "grid-cols-[minmax(0,_1fr)_340px]")}>
       <main className={styles.planMain} data-part="plan-main">
         <div className={styles.planHead}>
           <h1 className="truncate">
