@@ -25,9 +25,9 @@ SHOTS = {
     "bloom, 52 s": plan(*bloomed()),
 }
 FIRST = """
-from vapocline.core.plan import Plan, Setup
+from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
-from vapocline.core.styles.fit import steady_nine
+from vapocline.core.plan.styles.fit import steady_nine
 predict(Plan(setup=Setup(dose_g=18), members=1, profile=steady_nine("First", 36)))
 """
 
@@ -40,7 +40,7 @@ def core_rows() -> list[Row]:
     for members in (60, 200):
         many = soak.model_copy(update={"members": members})
         taken = timed(lambda one=many: predict(one), times=12)
-        rows.append(row(f"{members} tries: soak then hold", taken, "200: aim 400 or less"))
+        rows.append(row("{members} members: soak then hold", taken, "200: aim 400 or less"))
     rows.append(row("sensitivities", timed(lambda: sensitivities(soak), times=6)))
     rows.append(row("goal, one number", timed(lambda: seek(_goal(soak, 1)), times=6), "aim 1000"))
     rows.append(row("goal, two numbers", timed(lambda: seek(_goal(soak, 2)), times=6), "aim 1000"))
