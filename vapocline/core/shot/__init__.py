@@ -1,1 +1,1 @@
-"""A shot as it was recorded: traces, events, result."""
+"""A recorded shot: traces, events, result."""

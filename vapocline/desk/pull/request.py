@@ -65,7 +65,7 @@ class Arranged(NamedTuple):
 
 
 def arranged(context: Context, request: PullRequest) -> Arranged:
-    """The plan with its prediction, and the basket as it was really filled.
+    """The plan with its prediction, and the actual dose and grind in the basket.
 
     Raises NotFoundError, Refused where the plan cannot run.
     """

@@ -140,7 +140,7 @@ IN_PHASE = ("phase_began", "nudged", "held", "released", "taken_over", "given_ba
 
 
 def _typed(old: dict[str, Any]) -> dict[str, Any] | None:
-    """An event as it was stored before, as the one that has a type of its own."""
+    """Convert an event from the untyped form stored before this migration."""
     if old["what"] not in TYPED:
         return None
     kind, because, value, words = TYPED[old["what"]]
