@@ -12,7 +12,8 @@ from tests.core.puck.reference import walk
 from tests.factories import bloomed, plan, pressure, soaked
 from vapocline.core.plan.goal import Goal, seek
 from vapocline.core.plan.sensitivity import sensitivities
-from vapocline.core.plan.translate.fixes import effects, misfits, sight
+from vapocline.core.plan.translate.fixes import effects, sight
+from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.translation import translate
 from vapocline.core.profile.profile import Limit
 from vapocline.core.puck.plan import Plan, on

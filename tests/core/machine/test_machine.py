@@ -31,7 +31,8 @@ from vapocline.core.machine.machine import (
     SpringLever,
     ValveAhead,
 )
-from vapocline.core.plan.translate.fixes import able, effects, misfits, sight
+from vapocline.core.plan.translate.fixes import able, effects, sight
+from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.profile.profile import ForceCommand, Profile
 
 

@@ -16,7 +16,8 @@ from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.translate.difference import difference
-from vapocline.core.plan.translate.fixes import Misfit, able, fixed, misfits, sight
+from vapocline.core.plan.translate.fixes import able, fixed, sight
+from vapocline.core.plan.translate.misfits import Misfit, misfits
 from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.plan.translate.translation import (
     Translation,

@@ -7,7 +7,8 @@ from pydantic import BaseModel, ConfigDict
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.plan.translate.difference import ShotDifference, difference
-from vapocline.core.plan.translate.fixes import Misfit, Sight, able, effects, fixed, misfits, sight
+from vapocline.core.plan.translate.fixes import Sight, able, effects, fixed, sight
+from vapocline.core.plan.translate.misfits import Misfit, misfits
 from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from vapocline.core.machine.cautions import cautions_for
 from vapocline.core.plan.goal import Goal, GoalResult, seek
 from vapocline.core.plan.sensitivity import Sensitivity, sensitivities
-from vapocline.core.plan.translate.fixes import Misfit, misfits
+from vapocline.core.plan.translate.misfits import Misfit, misfits
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.check import Notice, notices

@@ -1,4 +1,4 @@
-"""What of a profile a machine cannot take, why, and the nearest it can: plain, one thing at a time.
+"""The nearest profile that a machine can take: plain, one misfit at a time.
 
 A fix looks at what the shot does on a machine that can run it (`able`), so that a level stands for
 the pressure or flow the puck really had.
@@ -6,12 +6,10 @@ the pressure or flow the puck really had.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
-from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.base.rounding import to_step
 from vapocline.core.machine.check import machine_problems
@@ -36,6 +34,7 @@ from vapocline.core.machine.machine import (
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import ShotDifference, difference, distance
 from vapocline.core.plan.translate.levels import needed
+from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.runs import ShotRun, run_plan
 from vapocline.core.profile.profile import (
     Command,
@@ -57,15 +56,6 @@ SETTLE_SHARE, MOST_SETTLE_S = 0.25, 1.5  # of a phase: after this its level is r
 LONGEST_S, LEAST_S = 300.0, 0.5
 GUARD_TIMES, LEAST_GUARD_S = 1.6, 25.0
 SAME_S = 0.05
-
-
-class Misfit(Answer):
-    """One thing the machine cannot take: where, why, and in words what would fix it."""
-
-    field: str
-    got: str
-    takes: str
-    fix: str
 
 
 @dataclass(frozen=True)
@@ -119,83 +109,6 @@ def _highest(profile: Profile) -> dict[str, float]:
         if not isinstance(one, OffCommand | SpringCommand):
             found[one.control] = max(found.get(one.control, 0.0), one.from_, one.to)
     return found
-
-
-def misfits(profile: Profile, machine: Machine) -> list[Misfit]:
-    """Everything the machine cannot take of a profile, and numbers off its steps, in order."""
-    problems = machine_problems(profile, machine)
-    found = [
-        Misfit(
-            field=one.field,
-            got=one.got,
-            takes=one.accepted,
-            fix=_fix_words(one, profile, machine),
-        )
-        for one in _once(problems)
-    ]
-    refused = {one.field for one in problems}
-    rounded = to_machine_steps(profile, machine)
-    for field, was, now in _off_step(profile, rounded):
-        if not any(field.startswith(one) for one in refused):
-            takes = f"{now:g}, on {machine.name}'s steps"
-            fix = f"round to {now:g}"
-            found.append(Misfit(field=field, got=f"{was:g}", takes=takes, fix=fix))
-    return found
-
-
-def _once(problems: list[Problem]) -> list[Problem]:
-    """A move refused at both its ends, for the same reason, as one."""
-    kept: list[Problem] = []
-    for one in problems:
-        last = kept[-1] if kept else None
-        same = last and last.field == one.field.removesuffix("to") + "from"
-        if last and same and last.accepted == one.accepted:
-            got = last.got if last.got == one.got else f"{last.got} to {one.got}"
-            kept[-1] = Problem(last.field, got, last.accepted)
-        else:
-            kept.append(one)
-    return kept
-
-
-def _fix_words(problem: Problem, profile: Profile, machine: Machine) -> str:  # noqa: PLR0911
-    field = problem.field
-    if field == "phases":
-        return "merge the neighbours whose merging changes the shot least"
-    phase = profile.phases[int(field.split(".")[1])]
-    what = field.split(".", 2)[2]
-    if what == "command.control":
-        if phase.command.control == "off":
-            return "hold at almost zero instead"
-        by = steered_by(machine)
-        return f"give it the {by} this phase has in this puck" if by else "the nearest it has"
-    if what.startswith("command."):
-        return "the highest it allows"
-    if what.startswith("limit."):
-        return "remove the limit"
-    if what == "along":
-        return "move along time, as long as it is predicted to take"
-    if what == "over":
-        return "hold the level in the middle of the move"
-    return "end after the seconds it is predicted to last"
-
-
-def _off_step(before: Profile, after: Profile) -> Iterator[tuple[str, float, float]]:
-    for index, (was, now) in enumerate(zip(before.phases, after.phases, strict=True)):
-        held = getattr(was.command, "from_", 0) == getattr(was.command, "to", 0)
-        for field, old, new in _numbers_off(was.written(), now.written(), f"phases.{index}"):
-            if not (held and field.endswith(".command.to")):  # a level is one number
-                yield field, old, new
-
-
-def _numbers_off(was: object, now: object, path: str) -> Iterator[tuple[str, float, float]]:
-    if isinstance(was, dict) and isinstance(now, dict):
-        for key, part in was.items():
-            yield from _numbers_off(part, now[key], f"{path}.{key}")
-    elif isinstance(was, list) and isinstance(now, list):
-        for index, (a, b) in enumerate(zip(was, now, strict=True)):
-            yield from _numbers_off(a, b, f"{path}.{index}")
-    elif isinstance(was, float | int) and isinstance(now, float | int) and abs(was - now) > 1e-6:
-        yield path, float(was), float(now)
 
 
 def sight(plan: Plan) -> Sight:

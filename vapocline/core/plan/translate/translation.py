@@ -15,8 +15,9 @@ from vapocline.core.machine.commands import command, commands_of, steered_by, st
 from vapocline.core.machine.machine import HandLever, Machine, SoftStart, SpringLever
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import TELLS, ShotDifference, difference, distance
-from vapocline.core.plan.translate.fixes import Sight, able, fixed, misfits
+from vapocline.core.plan.translate.fixes import Sight, able, fixed
 from vapocline.core.plan.translate.levels import needed
+from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.runs import ShotRun, run_plan
 from vapocline.core.plan.translate.search import LEAST_S, LONGEST_S, closer
 from vapocline.core.profile.check import profile_problems
