@@ -1,0 +1,54 @@
+"""Tables of profiles and their versions."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    UniqueConstraint,
+    func,
+)
+from sqlalchemy.orm import (
+    Mapped,
+    mapped_column,
+    relationship,
+)
+
+from vapocline.store.tables.base import Base
+
+
+class ProfileRow(Base):
+    """A profile's name; what it is stands in its versions."""
+
+    __tablename__ = "profiles"
+    __table_args__ = (CheckConstraint("name <> ''", name="name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    versions: Mapped[list[VersionRow]] = relationship(
+        back_populates="profile", order_by="VersionRow.number", lazy="raise"
+    )
+
+
+class VersionRow(Base):
+    """One saved state of a profile. A trigger refuses any change to it but its label."""
+
+    __tablename__ = "profile_versions"
+    __table_args__ = (
+        UniqueConstraint("profile_id", "number"),
+        CheckConstraint("number >= 1", name="number"),
+        CheckConstraint("based_on < number", name="based_on"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    profile_id: Mapped[int] = mapped_column(ForeignKey("profiles.id"))
+    number: Mapped[int]
+    based_on: Mapped[int | None]
+    label: Mapped[str | None]
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    profile: Mapped[ProfileRow] = relationship(back_populates="versions", lazy="raise")

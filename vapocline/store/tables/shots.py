@@ -1,0 +1,194 @@
+"""Tables of shots: as pulled, what happened, as tasted."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, get_args
+
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    Index,
+    SmallInteger,
+    UniqueConstraint,
+    func,
+    select,
+)
+from sqlalchemy.orm import (
+    Mapped,
+    column_property,
+    mapped_column,
+    relationship,
+)
+
+from vapocline.core.shot.events import EVENT_KINDS
+from vapocline.core.shot.traces import CHANNELS
+from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
+from vapocline.store.tables.base import Base, one_of
+from vapocline.store.tables.profiles import VersionRow
+from vapocline.store.tables.shelf import BagRow, CoffeeRow, GrinderRow, MachineRow
+
+
+class SeriesRow(Base):
+    """Pulls of one plan, repeated to see how far they differ."""
+
+    __tablename__ = "series"
+    __table_args__ = (CheckConstraint("wanted between 2 and 50", name="wanted"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    wanted: Mapped[int]
+    tolerance: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    version: Mapped[VersionRow] = relationship(lazy="raise")
+
+
+SHOT_STATES = ("running", "done", "incomplete")
+
+
+class ShotRow(Base):
+    """One pull: recipe and profile as run, traces as one array a channel, result.
+
+    `conditions` is what was true when it was pulled; `token` the machine's own name for the shot;
+    `commander` the page that steers it; `seen_at` when an incomplete one was looked at.
+    """
+
+    __tablename__ = "shots"
+    __table_args__ = (
+        CheckConstraint(one_of("state", SHOT_STATES), name="state"),
+        CheckConstraint("dose_g > 0 and target_yield_g > 0", name="recipe"),
+        CheckConstraint(
+            " and ".join(
+                f"cardinality({channel}) = cardinality(time_s)"
+                for channel in CHANNELS
+                if channel != "time_s"
+            ),
+            name="one_clock",
+        ),
+        CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    state: Mapped[str]
+    trouble: Mapped[str | None]
+    started_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("people.id", ondelete="set null"))
+    bench_id: Mapped[int | None] = mapped_column(ForeignKey("benches.id", ondelete="set null"))
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
+    bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
+    dose_g: Mapped[float]
+    target_yield_g: Mapped[float]
+    grind_setting: Mapped[float | None]
+    rest_days: Mapped[float | None]
+    water_c: Mapped[float]
+    plan: Mapped[dict[str, Any]]
+    prediction: Mapped[dict[str, Any]]
+    conditions: Mapped[dict[str, Any]]
+    simulated: Mapped[bool]
+    wired: Mapped[bool]
+    time_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    pressure_bar: Mapped[list[float]] = mapped_column(server_default="{}")
+    water_in_ml_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    cup_out_ml_s: Mapped[list[float]] = mapped_column(server_default="{}")
+    cup_g: Mapped[list[float]] = mapped_column(server_default="{}")
+    group_c: Mapped[list[float]] = mapped_column(server_default="{}")
+    commanded: Mapped[list[float]] = mapped_column(server_default="{}")
+    phase: Mapped[list[float]] = mapped_column(server_default="{}")
+    by_hand: Mapped[list[float]] = mapped_column(server_default="{}")
+    token: Mapped[str | None]
+    commander: Mapped[str | None]
+    manual: Mapped[bool] = mapped_column(server_default="false")
+    series_id: Mapped[int | None] = mapped_column(
+        ForeignKey("series.id", ondelete="set null"), index=True
+    )
+    seen_at: Mapped[datetime | None]
+    yield_g: Mapped[float | None]
+    shot_time_s: Mapped[float | None]
+    first_drip_s: Mapped[float | None]
+    cup_at_stop_g: Mapped[float | None]
+    peak_pressure_bar: Mapped[float | None]
+    water_in_ml: Mapped[float | None]
+    tds_pct: Mapped[float | None]  # measured, never worked out
+    version: Mapped[VersionRow] = relationship(lazy="raise")
+    coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
+    grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
+    machine: Mapped[MachineRow] = relationship(lazy="raise")
+    tastings: Mapped[list[TastingRow]] = relationship(
+        back_populates="shot", order_by="TastingRow.id", lazy="raise"
+    )
+
+
+class EventRow(Base):
+    """Something that happened during a shot: when, what kind, in which phase, and all of it."""
+
+    __tablename__ = "shot_events"
+    __table_args__ = (
+        CheckConstraint(one_of("kind", EVENT_KINDS), name="kind"),
+        Index("ix_shot_events_shot_id", "shot_id", "id"),
+        Index("ix_shot_events_kind", "kind", "shot_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    time_s: Mapped[float]
+    kind: Mapped[str]
+    phase: Mapped[int | None]
+    document: Mapped[dict[str, Any]]
+
+
+class JournalRow(Base):
+    """What was heard of a running shot at once, as it came; taken into the shot when it ends."""
+
+    __tablename__ = "shot_journal"
+    __table_args__ = (Index("ix_shot_journal_shot_id", "shot_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    heard: Mapped[int]  # the sequence number due next
+    columns: Mapped[dict[str, Any]]
+
+
+def _of_bag(what: Any) -> Any:
+    """A figure over a bag's shots, as a column that is read with the bag."""
+    query = select(what).where(ShotRow.bag_id == BagRow.id).correlate(BagRow)
+    return column_property(query.scalar_subquery())
+
+
+BagRow.used_g = _of_bag(func.coalesce(func.sum(ShotRow.dose_g), 0.0))
+
+
+BagRow.shots = _of_bag(func.count(ShotRow.id))
+
+
+class TastingRow(Base):
+    """One cup tasted: scores 0 to 10, each unknown until given; one a warmth and serving."""
+
+    __tablename__ = "tastings"
+    __table_args__ = (
+        UniqueConstraint("shot_id", "warmth", "served"),
+        CheckConstraint(one_of("warmth", get_args(Warmth)), name="warmth"),
+        CheckConstraint(one_of("served", get_args(Served)), name="served"),
+        *(CheckConstraint(f"{a.field} between {LOW} and {HIGH}", name=a.field) for a in ATTRIBUTES),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    warmth: Mapped[str]
+    served: Mapped[str]
+    acidity: Mapped[int | None] = mapped_column(SmallInteger)
+    sweetness: Mapped[int | None] = mapped_column(SmallInteger)
+    bitterness: Mapped[int | None] = mapped_column(SmallInteger)
+    dryness: Mapped[int | None] = mapped_column(SmallInteger)
+    body: Mapped[int | None] = mapped_column(SmallInteger)
+    texture: Mapped[int | None] = mapped_column(SmallInteger)
+    clarity: Mapped[int | None] = mapped_column(SmallInteger)
+    balance: Mapped[int | None] = mapped_column(SmallInteger)
+    finish: Mapped[int | None] = mapped_column(SmallInteger)
+    liking: Mapped[int | None] = mapped_column(SmallInteger)
+    notes: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+    shot: Mapped[ShotRow] = relationship(back_populates="tastings", lazy="raise")
