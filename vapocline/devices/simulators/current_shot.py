@@ -80,7 +80,7 @@ class Current(Generic[Told]):
             while True:
                 while told < len(shot.said):
                     message = shot.said[told]
-                    # The end is never packet_loss: after it there would be nothing to notice it by.
+                    # The end is never lost: after it there would be nothing to notice it by.
                     if isinstance(message, EndLine):
                         wire.packet_loss = PacketLoss(wire.packet_loss.dice)
                     await wire.say(message)

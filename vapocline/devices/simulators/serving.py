@@ -1,4 +1,4 @@
-"""A simulator's end of the line: orders in, replies and a stream out, some packets packet_loss."""
+"""A simulator's end of the line: orders in, replies and a stream out, some packets lost."""
 
 from __future__ import annotations
 
