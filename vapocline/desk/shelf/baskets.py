@@ -45,7 +45,6 @@ def change_basket(context: Context, basket_id: int, basket: Basket) -> ShelvedBa
     """Rewrite a basket. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, BasketRow, basket_id, lock=True)
-        for name, value in basket.known().items():
-            setattr(row, name, value)
+        row.rewrite(basket.known())
         session.flush()
         return basket_of(row)

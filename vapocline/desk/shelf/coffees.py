@@ -96,9 +96,7 @@ def change_coffee(context: Context, coffee_id: int, coffee: Coffee) -> ShelvedCo
     """Rewrite a coffee and the bag in use. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
-        for name, value in _of_coffee(coffee).items():
-            setattr(row, name, value)
-        for name, value in coffee.model_dump(include=OF_BAG).items():
-            setattr(row.bags[-1], name, value)
+        row.rewrite(_of_coffee(coffee))
+        row.bags[-1].rewrite(coffee.model_dump(include=OF_BAG))
         session.flush()
         return coffee_of(context, row)

@@ -51,7 +51,6 @@ def change_grinder(context: Context, grinder_id: int, grinder: Grinder) -> Shelv
     """Rewrite a grinder. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, GrinderRow, grinder_id, lock=True)
-        for name, value in _grinder_columns(grinder).items():
-            setattr(row, name, value)
+        row.rewrite(_grinder_columns(grinder))
         session.flush()
         return grinder_of(row)

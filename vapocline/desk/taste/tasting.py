@@ -24,8 +24,7 @@ def score(context: Context, shot_id: int, tasting: Tasting) -> ShotLine:
         if row is None:
             row = TastingRow(shot_id=shot_id)
             session.add(row)
-        for name, value in tasting.model_dump().items():
-            setattr(row, name, value)
+        row.rewrite(tasting.model_dump())
         session.flush()
         session.expire_all()
         return line_of(shots.read_shot(session, shot_id))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -37,6 +38,11 @@ class Base(DeclarativeBase):
         list[Any]: JSONB,
         list[float]: ARRAY(Double),
     }
+
+    def rewrite(self, values: Mapping[str, Any]) -> None:
+        """Set columns by their names."""
+        for name, value in values.items():
+            setattr(self, name, value)
 
 
 def one_of(column: str, values: tuple[str, ...]) -> str:
