@@ -41,7 +41,7 @@ def core_rows() -> list[Row]:
     for members in (60, 200):
         many = soak.model_copy(update={"members": members})
         taken = timed(lambda one=many: predict(one), times=12)
-        rows.append(row("{members} members: soak then hold", taken, "200: aim 400 or less"))
+        rows.append(row(f"{members} members: soak then hold", taken, "200: aim 400 or less"))
     rows.append(row("sensitivities", timed(lambda: sensitivities(soak), times=6)))
     rows.append(row("goal, one number", timed(lambda: seek(_goal(soak, 1)), times=6), "aim 1000"))
     rows.append(row("goal, two numbers", timed(lambda: seek(_goal(soak, 2)), times=6), "aim 1000"))

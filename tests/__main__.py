@@ -2,25 +2,30 @@
 how many ran.
 
 Worker processes take one test file after the other, the slowest first, so that no core waits; they
-share one database cluster. Tests of devices and pages mostly wait: twice as many workers as cores.
+are forked once all is loaded, and share one database cluster and the simulators. Tests of devices
+and pages mostly wait: a worker a core drives pages, and one more than that does the rest.
 """
 
 from __future__ import annotations
 
-import contextlib
 import io
-import json
 import os
-import subprocess
 import sys
 import threading
 import time
 import unittest
 from collections.abc import Iterable
+from functools import cache
+from multiprocessing import get_context
+from multiprocessing.connection import Connection
 from pathlib import Path
 from queue import Empty, SimpleQueue
+from typing import Any, TypedDict
 
-from tests.parts import CLUSTER, close_all, cluster
+from tests import parts
+from vapocline.core.base.problems import VapoclineError
+from vapocline.desk.context import Simulators
+from vapocline.devices.simulators.machine import load_kernel
 
 HERE = Path(__file__).parent
 ROOMS = ("core", "store", "devices", "desk", "api", "runtime", "command", "house", "web")
@@ -29,18 +34,31 @@ SLOWEST = (  # begun first; what else is slow has many tests
     "command/test_start.py",
     "core/plan/test_styles.py",
     "core/puck/test_reference.py",
+    "desk/pull/test_pull.py",
+    "api/test_pull.py",
+    "desk/pull/test_recording.py",
+    "desk/read/test_review.py",
     "core/pull/test_hands.py",
 )
-WORKER = "--worker"
+
+FORK = get_context("fork")
 
 Counts = dict[str, int]
+
+
+class FileResult(TypedDict):
+    """What a file of tests came to."""
+
+    ran: int
+    wrong: int
+    skipped: int
+    took_s: float
+    said: str
 
 
 def main() -> int:
     """Exit code 0 when all passed, 1 when not, 2 for what there is none of."""
     asked = sys.argv[1:]
-    if asked == [WORKER]:
-        return work()
     found = [file for one in asked or ROOMS for file in files_of(one)]
     if unknown := [one for one in asked if not files_of(one)]:
         print(
@@ -67,6 +85,41 @@ def _rank(file: str) -> tuple[int, int]:
     return 1, -(HERE / file).read_text().count("    def test_") * (3 if "web/" in file else 1)
 
 
+class Worker:
+    """A process that runs the files it is sent, one after the other."""
+
+    def __init__(self, others: Iterable[Worker], lending: threading.Lock) -> None:
+        self.link, theirs = FORK.Pipe()
+        not_ours = [self.link, *(other.link for other in others)]
+        self.process = FORK.Process(target=work, args=(theirs, not_ours))
+        self.process.start()
+        theirs.close()
+        self._lending = lending
+
+    def run(self, file: str) -> FileResult | None:
+        """What a file came to; None when the process ended before it could say."""
+        try:
+            self.link.send(file)
+            while isinstance(said := self.link.recv(), tuple):  # simulators, by what they are
+                self.link.send(self._lent(*said))
+        except (EOFError, OSError):
+            return None
+        result: FileResult = said
+        return result
+
+    def _lent(self, *asked: Any) -> Simulators | VapoclineError:
+        with self._lending:
+            try:
+                return parts.shared_simulators(*asked)
+            except VapoclineError as error:  # the test that asked fails by it, and says why
+                return error
+
+    def end(self) -> None:
+        """Let it end: it runs until its link is closed."""
+        self.link.close()
+        self.process.join()
+
+
 def share(files: list[str]) -> Counts:
     """Run files in worker processes; what each file says is printed whole when it ends."""
     pages, others = (
@@ -74,48 +127,36 @@ def share(files: list[str]) -> Counts:
         queue_of(f for f in files if "web/" not in f),
     )
     total: Counts = {"ran": 0, "wrong": 0, "skipped": 0}
-    workers = min(len(files), 2 * (os.cpu_count() or 1))
-    environment = os.environ | {CLUSTER: cluster().as_json()}
-    lock = threading.Lock()
+    parts.cluster()
+    load_kernel()
+    reporting, lending, workers = threading.Lock(), threading.Lock(), list[Worker]()
+    for _ in range(min(len(files), 2 * (os.cpu_count() or 1) + 1)):
+        workers.append(Worker(workers, lending))  # all of them before the first thread
 
-    def feed(*queues: SimpleQueue[str]) -> None:
-        worker = subprocess.Popen(
-            [sys.executable, "-m", "tests", WORKER],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            text=True,
-            env=environment,
-        )
-        assert worker.stdin
-        assert worker.stdout
+    def feed(worker: Worker, *queues: SimpleQueue[str]) -> None:
         for waiting in queues:
             while (file := next_of(waiting)) is not None:
-                with contextlib.suppress(BrokenPipeError):
-                    worker.stdin.write(file + "\n")
-                    worker.stdin.flush()
-                line = worker.stdout.readline()
-                with lock:
-                    _report(file, line, total)
-                if not line:
+                result = worker.run(file)
+                with reporting:
+                    _report(file, result, total)
+                if result is None:
                     return  # it broke: the others go on
-        worker.stdin.close()
-        worker.wait()
 
     # A browser leaves an event loop in its process: whoever drives pages does nothing else after.
     feeding = [
-        threading.Thread(target=feed, args=(pages,) if number % 2 else (others, pages))
-        for number in range(workers)
+        threading.Thread(target=feed, args=(one, pages) if number % 2 else (one, others, pages))
+        for number, one in enumerate(workers)
     ]
-    if workers == 1:
-        feeding = [threading.Thread(target=feed, args=(others, pages))]
     for thread in feeding:
         thread.start()
     for thread in feeding:
         thread.join()
     for waiting in (others, pages):
         while (file := next_of(waiting)) is not None:
-            _report(file, "", total)  # no worker was left to run it
-    close_all()
+            _report(file, None, total)  # no worker was left to run it
+    for one in workers:
+        one.end()
+    parts.close_all()
     return total
 
 
@@ -135,39 +176,57 @@ def next_of(waiting: SimpleQueue[str]) -> str | None:
         return None
 
 
-def _report(file: str, line: str, total: Counts) -> None:
-    if not line:
+def _report(file: str, result: FileResult | None, total: Counts) -> None:
+    if result is None:
         total["wrong"] += 1
         print(f"{file}: its process ended before it could say how it went", flush=True)
         return
-    answer = json.loads(line)
     for name in total:
-        total[name] += answer[name]
-    said = answer["said"] if answer["wrong"] else ""
-    print(f"{file}: {answer['ran']} in {answer['took_s']:.1f} s\n{said}", end="", flush=True)
+        total[name] += result[name]
+    said = result["said"] if result["wrong"] else ""
+    print(f"{file}: {result['ran']} in {result['took_s']:.1f} s\n{said}", end="", flush=True)
 
 
-def work() -> int:
-    """Run each file named on standard input, and answer each with a line of JSON."""
-    answers, sys.stdout = sys.stdout, sys.stderr
-    loader = unittest.TestLoader()
-    for line in sys.stdin:
-        file, began, said = Path(line.strip()), time.monotonic(), io.StringIO()
-        suite = loader.discover(
-            str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
-        )
-        result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
-        wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-        answer = {
-            "ran": result.testsRun,
-            "wrong": wrong,
-            "skipped": len(result.skipped),
-            "took_s": time.monotonic() - began,
-            "said": said.getvalue(),
-        }
-        print(json.dumps(answer), file=answers, flush=True)
-    close_all()
-    return 0
+def work(link: Connection, not_ours: list[Connection]) -> None:
+    """Run each file that is sent, and answer each with what it came to, until the link closes."""
+    for one in not_ours:
+        one.close()
+
+    @cache
+    def lend(*asked: Any) -> Simulators:
+        link.send(asked)
+        lent: Simulators | VapoclineError = link.recv()
+        if isinstance(lent, VapoclineError):
+            raise lent
+        return lent
+
+    parts.leave_open()
+    parts.lend = lend
+    sys.stdout = sys.stderr
+    try:
+        while True:
+            link.send(run(Path(link.recv())))
+    except EOFError:
+        pass
+    finally:
+        parts.close_all()
+
+
+def run(file: Path) -> FileResult:
+    """Run one file of tests."""
+    said, began = io.StringIO(), time.monotonic()
+    suite = unittest.TestLoader().discover(
+        str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
+    )
+    result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
+    wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return {
+        "ran": result.testsRun,
+        "wrong": wrong,
+        "skipped": len(result.skipped),
+        "took_s": time.monotonic() - began,
+        "said": said.getvalue(),
+    }
 
 
 if __name__ == "__main__":

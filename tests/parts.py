@@ -5,7 +5,6 @@ from __future__ import annotations
 import atexit
 import contextlib
 import dataclasses
-import json
 import os
 import shutil
 import tempfile
@@ -16,7 +15,7 @@ from datetime import datetime
 from functools import cache
 from itertools import count
 from pathlib import Path
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 import psycopg
 import uvicorn
@@ -33,11 +32,12 @@ from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
+LOOK_S, LOOK_SHARE = 0.02, 0.1  # a look costs too: the longer a wait, the rarer
 
-CLUSTER = "VAPOCLINE_TEST_CLUSTER"  # in the environment of the run's processes
 SAMPLE, SAMPLE_LOCK = "sample_world", 7286299
 
 _open = contextlib.ExitStack()
+_not_ours: list[contextlib.ExitStack] = []  # kept, or collecting the garbage would close it all
 _numbers = count(1)
 Found = TypeVar("Found")
 
@@ -55,6 +55,11 @@ def close_all() -> None:
 atexit.register(close_all)
 
 
+def leave_open() -> None:
+    """Leave to the run's first process what it opened: a forked worker has copies of it."""
+    _not_ours.append(_open.pop_all())
+
+
 @contextlib.contextmanager
 def folder() -> Iterator[Path]:
     """A folder that PostgreSQL's own user can reach, gone afterwards."""
@@ -66,24 +71,17 @@ def folder() -> Iterator[Path]:
         shutil.rmtree(path, ignore_errors=True)
 
 
-@dataclasses.dataclass(frozen=True)
-class TestCluster:
+class TestCluster(NamedTuple):
     """Where the run's cluster answers: shared by all its processes."""
 
     sockets: str
     port: int
     url: str
 
-    def as_json(self) -> str:
-        """For the environment of the run's other processes."""
-        return json.dumps(dataclasses.asdict(self))
-
 
 @cache
 def cluster() -> TestCluster:
-    """The run's cluster, with a migrated database to copy: another process's, or a new one."""
-    if CLUSTER in os.environ:
-        return TestCluster(**json.loads(os.environ[CLUSTER]))
+    """The run's cluster, with a migrated database to copy."""
     home = for_the_run(folder())
     started = for_the_run(running_cluster(home / "data", throw_away=True))
     migrate(started.url)
@@ -129,7 +127,7 @@ def sample_world() -> str:
 def fresh_database(template: str = "vapocline") -> str:
     """The URL of a new, migrated database: empty, or a copy of another that nobody is using."""
     made = cluster()
-    name = f"test_{os.getpid()}_{next(_numbers)}"
+    name = f"test_{_new_name()}"
     administer(
         sql.SQL("create database {} template {} owner vapocline").format(
             sql.Identifier(name), sql.Identifier(template)
@@ -150,8 +148,7 @@ def resources_on_fresh_database(
 
     With `instruments` scales and refractometers stand under them.
     """
-    house = next(_numbers)
-    processes = _simulators(seed, speed, instruments)
+    house, processes = _new_name(), lend(seed, speed, instruments)
     own = [address and f"{address}/{house}" for address in dataclasses.astuple(processes)]
     with contextlib.closing(
         open_resources(fresh_database(template), Simulators(*own))
@@ -180,9 +177,9 @@ def context_on_old_database(restore: Callable[[str], None]) -> Iterator[Context]
     url = fresh_database("template0")
     restore(url)
     migrate(url)
-    processes = _simulators(5, 0.0, False)
+    processes = lend(5, 0.0, False)
     with contextlib.closing(
-        open_resources(url, Simulators(f"{processes.machine}/{next(_numbers)}"))
+        open_resources(url, Simulators(f"{processes.machine}/{_new_name()}"))
     ) as resources:
         yield open_bench(resources)
 
@@ -203,12 +200,20 @@ def url_of(context: Context) -> str:
     return context.resources.engine.url.render_as_string(hide_password=False)
 
 
+def _new_name() -> str:
+    """One that nothing else in the run has."""
+    return f"{os.getpid()}_{next(_numbers)}"
+
+
 @cache
-def _simulators(seed: int, speed: float, instruments: bool) -> Simulators:
+def shared_simulators(seed: int, speed: float, instruments: bool) -> Simulators:
     """Processes for the whole run: each desk has a house of its own there."""
     if instruments:
         return for_the_run(simulators(seed=seed, speed=speed))
     return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed)))
+
+
+lend = shared_simulators  # a worker has the run's first process start them instead
 
 
 @contextlib.contextmanager
@@ -242,10 +247,10 @@ def served(context: Context) -> Iterator[str]:
 
 def wait_for(found: Callable[[], Found], what: str) -> Found:
     """Ask until the answer is true, and return it. Raises AssertionError when it never is."""
-    until = time.monotonic() + PATIENCE_S
-    while time.monotonic() < until:
+    began = time.monotonic()
+    while (waited := time.monotonic() - began) < PATIENCE_S:
         answer = found()
         if answer:
             return answer
-        time.sleep(0.02)
+        time.sleep(max(LOOK_S, LOOK_SHARE * min(waited, 2.0)))
     raise AssertionError(f"waited {PATIENCE_S} s for {what}")

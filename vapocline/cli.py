@@ -169,9 +169,9 @@ def _refuse(refused: Refused) -> None:
 
 
 def _serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -> None:
-    # Told to end, or its terminal closed: as Ctrl-C, so that the cluster is stopped too.
-    for told in (signal.SIGTERM, signal.SIGHUP):
-        signal.signal(told, signal.default_int_handler)
+    # Asked to end, or its terminal closed: as Ctrl-C, so that the cluster is stopped too.
+    for one in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(one, signal.default_int_handler)
     try:
         _run(kind, port, data_dir, fresh=fresh)
     except VapoclineError as error:

@@ -141,7 +141,7 @@ class Refusals(Served):
 
 
 class Live(Served):
-    def test_a_watcher_hears_the_shot_from_its_start_to_its_end_without_a_gap(self) -> None:
+    def test_a_watcher_sees_the_shot_from_its_start_to_its_end_without_a_gap(self) -> None:
         body = {"profile_id": self.started("Live"), "number": 1, "despite": sorted(EVERY_CHECK)}
         number = self.client.post("/api/shots", json=body).json()["id"]
         heard: list[list[float]] = []
@@ -197,7 +197,7 @@ class Live(Served):
 
 
 class DatabaseGone(unittest.TestCase):
-    def test_a_lost_database_is_said_and_survived(self) -> None:
+    def test_a_lost_database_is_reported_and_survived(self) -> None:
         with (
             context_on_fresh_database() as context,
             served(context) as address,

@@ -83,7 +83,7 @@ class OnTheShelf(Served):
     def machine(self, name: str) -> Any:
         return next(one for one in list_machines(self.context) if one.name == name)
 
-    def test_a_calibration_that_says_nothing_or_belongs_elsewhere_is_refused(self) -> None:
+    def test_a_calibration_without_information_or_from_elsewhere_is_refused(self) -> None:
         path = f"/calibrations/machine/{self.ids['Low Tide']}"
         for body, field in (
             ({"measured": {"what": "valve", "rows": valve_rows(1)}}, "measured.what"),

@@ -32,7 +32,7 @@ class Designing(Served):
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer.json()
 
-    def test_styles_are_told_in_words_and_fitted_to_the_bench(self) -> None:
+    def test_styles_are_described_and_fitted_to_the_bench(self) -> None:
         styles = self.client.get("/api/styles").json()
         self.assertEqual([one["key"] for one in styles], [one.key for one in STYLES])
         fitted = self.client.get("/api/styles/long-and-open/fitted").json()
@@ -67,7 +67,7 @@ class Designing(Served):
         self.assertIn("at most 3", problem["detail"])
         self.refused(self.post("/api/bench/suggestions", ask={"what": "guess"}), 422)
 
-    def test_a_goal_is_reached_by_a_number_of_the_bench_and_told_as_its_setting(self) -> None:
+    def test_a_goal_is_reached_by_a_number_of_the_bench_and_reported_as_its_setting(self) -> None:
         numbers = [one["what"] for one in self.answer("/api/bench/adjustables")]
         self.assertIn("setup.grind_um", numbers)
         self.assertNotIn("setup.rest_days", numbers)
@@ -100,7 +100,7 @@ class Designing(Served):
         far = self.client.patch("/api/bench", json={"dose_g": 36, "ratio": 18})
         self.assertIn("which the other two give", self.refused(far, 422)["detail"])
 
-    def test_a_profiles_recipe_is_told_within_the_tolerance(self) -> None:
+    def test_a_profiles_recipe_is_reported_within_the_tolerance(self) -> None:
         profile_id = self.started("Within")
         within = self.client.get(f"/api/profiles/{profile_id}/recipe").json()
         self.assertLess(within["shortest_s"], within["longest_s"])

@@ -39,7 +39,7 @@ class Pulled(Served):
 
 
 class Before(Pulled):
-    def test_the_checklist_is_told_and_starts_nothing(self) -> None:
+    def test_the_checklist_is_reported_and_starts_nothing(self) -> None:
         body = {"profile_id": self.started("Checked"), "number": 1}
         told = self.client.post("/api/pulls/check", json=body).json()
         states = {item["check"]: item["state"] for item in told["items"]}
@@ -95,7 +95,7 @@ class During(Pulled):
         self.refused(self.order(shot, do="stop"), 409)
         self.refused(self.order(999, do="stop"), 404)
 
-    def test_watchers_hear_who_commands_and_how_old_the_news_is(self) -> None:
+    def test_watchers_see_who_commands_and_how_old_the_news_is(self) -> None:
         shot = self.begin(self.long("Heard"), page="one")["id"]
         heard: list[dict[str, Any]] = []
 
@@ -131,7 +131,7 @@ class After(Pulled):
         self.over(number)
         return number
 
-    def test_planned_and_done_are_told_with_what_can_follow(self) -> None:
+    def test_planned_and_done_are_reported_with_what_can_follow(self) -> None:
         after = self.client.get(f"/api/shots/{self.shot('Done')}/review").json()
         self.assertEqual([line["what"] for line in after["phases"]], ["Fill", "Press"])
         self.assertIsNone(after["correction"])
@@ -192,7 +192,7 @@ class After(Pulled):
         self.assertEqual([one["field"] for one in problem["problems"]], ["yield_g"])
         self.refused(self.client.put("/api/shots/999/yield", json={"yield_g": 30}), 404)
 
-    def test_without_a_wire_or_a_scale_the_drinks_weight_is_the_hands(self) -> None:
+    def test_without_a_connection_or_a_scale_the_yield_is_entered_by_hand(self) -> None:
         lines = f"/api/machines/{self.client.get('/api/bench').json()['machine']['id']}/connections"
         self.assertFalse(self.client.put(lines, json={"wired": False}).json()["wired"])
         self.addCleanup(self.client.put, lines, json={})
@@ -250,7 +250,7 @@ class Series(Pulled):
 
 
 class Lines(Pulled):
-    def test_lines_are_kept_told_and_refused(self) -> None:
+    def test_connections_are_kept_listed_and_refused(self) -> None:
         machine = self.client.post("/api/machines", json={"name": "Wired"}).json()["id"]
         path = f"/api/machines/{machine}/connections"
         self.assertEqual(self.client.get(path).json()["silent"], {})

@@ -22,7 +22,7 @@ class Shelf(Served):
         self.refused(self.client.post("/api/coffees", json=body), 409)
         self.refused(self.client.put("/api/coffees/999", json=body), 404)
 
-    def test_what_is_wrong_with_a_coffee_is_told_by_field(self) -> None:
+    def test_what_is_wrong_with_a_coffee_is_reported_by_field(self) -> None:
         body = {"name": "", "roast": "burnt", "roasted_on": "yesterday"}
         problem = self.refused(self.client.post("/api/coffees", json=body), 422)
         told = {one["field"]: one["accepted"] for one in problem["problems"]}

@@ -113,7 +113,7 @@ class Start(unittest.TestCase):
             with started("start", "--fresh", env=env) as refused:
                 self.assertIn("not a database by URL", "\n".join(refused.said))
 
-    def test_a_port_that_is_taken_is_said(self) -> None:
+    def test_a_port_that_is_taken_is_reported(self) -> None:
         with folder() as home, socket.create_server(("127.0.0.1", 0)) as taken:
             port = str(taken.getsockname()[1])
             with started("start", "--data-dir", str(home / "d"), "--port", port) as refused:

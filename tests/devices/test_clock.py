@@ -1,4 +1,4 @@
-"""The clock of a machine without a wire: cues by hand, a time, and nothing made up."""
+"""The clock of a machine that is not connected: cues by hand, a time, and nothing made up."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ class ByHand(unittest.TestCase):
         stop = next(e for e in said if isinstance(e, EventLine) and e.what == "stop")
         self.assertEqual((stop.because, stop.t), ("time_s", 180.0))
 
-    def test_a_move_along_time_is_told_one_along_water_only_where_it_begins(self) -> None:
+    def test_a_move_along_time_is_reported_one_along_water_only_where_it_begins(self) -> None:
         rising = plan(pressure(2, 8, seconds(60), over=30))
         machine = self.at_the_clock(speed=0, one=rising)
         machine.start(by_hand=True)
@@ -138,7 +138,7 @@ class AnyOrders(unittest.TestCase):
             st.tuples(st.integers(1, 900), st.sampled_from(["next", "stop", "mark"])), max_size=8
         )
     )
-    def test_a_shot_is_told_whole(self, doing: list[tuple[int, str]]) -> None:
+    def test_a_shot_is_reported_whole(self, doing: list[tuple[int, str]]) -> None:
         shot = HandShot("any", program_of(CUES.profile, CUES.setup.machine))
         shot.say("phase", 0)
         tick = 0

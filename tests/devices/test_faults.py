@@ -204,7 +204,7 @@ class Steering(OnMachines):
                         left = [Plain(do="status")] * 1000
         return [event for event in events if event.what != "phase" or event.because]
 
-    def test_everything_a_hand_does_is_said_with_its_time_in_order(self) -> None:
+    def test_everything_a_hand_does_is_reported_with_its_time_in_order(self) -> None:
         events = self.steered(
             Nudge(by=0.5),
             Hold(on=True),

@@ -113,7 +113,7 @@ class Adapters(unittest.TestCase):
         with self.assertRaisesRegex(DeviceError, "No refractometer responds at 127.0.0.1:1"):
             open_refractometer("line://127.0.0.1:1")
 
-    def test_a_scheme_of_no_adapter_is_told_with_those_there_are(self) -> None:
+    def test_a_scheme_of_no_adapter_is_reported_with_those_there_are(self) -> None:
         with self.assertRaisesRegex(DeviceError, "No adapter is named 'pigeon'; there are: line"):
             open_machine("pigeon://roof")
 

@@ -69,7 +69,7 @@ def line(**message: object) -> bytes:
 
 
 class Misbehaving(unittest.TestCase):
-    def test_a_line_that_is_no_message_is_told_with_how_it_began(self) -> None:
+    def test_a_line_that_is_no_message_is_reported_with_how_it_began(self) -> None:
         with (
             machine_that(b"hello?\n") as address,
             LineMachine(address) as machine,
@@ -77,7 +77,7 @@ class Misbehaving(unittest.TestCase):
         ):
             machine.start()
 
-    def test_a_machine_that_hangs_up_is_told(self) -> None:
+    def test_a_machine_that_hangs_up_is_reported(self) -> None:
         with (
             machine_that() as address,
             LineMachine(address) as machine,

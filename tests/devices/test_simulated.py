@@ -150,7 +150,7 @@ class Refusing(unittest.TestCase):
             answers = [json.loads(reader.readline()) for _ in range(3)]
         self.assertEqual([answer["ok"] for answer in answers], [False, False, True])
 
-    def test_nobody_there_is_said_with_the_address(self) -> None:
+    def test_nobody_there_is_reported_with_the_address(self) -> None:
         with socket.socket() as unused:
             unused.bind(("127.0.0.1", 0))
             port = unused.getsockname()[1]

@@ -93,7 +93,7 @@ class Constraints(OnDatabase):
     def test_a_machines_name_is_its_documents(self) -> None:
         self.refused(MachineRow(name="Other", document=MACHINE), "ck_machines_document_name")
 
-    def test_a_machine_without_a_wire_has_no_address(self) -> None:
+    def test_a_machine_not_connected_has_no_address(self) -> None:
         unreached = {"name": MACHINE["name"], "document": MACHINE, "wired": False}
         self.refused(MachineRow(address="here:1", **unreached), "ck_machines_wired")
 
@@ -152,7 +152,7 @@ class Versions(OnDatabase):
         ):
             session.add(VersionRow(profile_id=self.profile_id, number=1, document={}))
 
-    def test_what_is_not_there_is_said_to_be_missing(self) -> None:
+    def test_what_is_not_there_is_reported_to_be_missing(self) -> None:
         with self.sessions() as session:
             for read in (
                 lambda: profiles.read_profile(session, 404),

@@ -160,7 +160,7 @@ class News(OnDatabase):
     def url(self) -> str:
         return self.engine.url.render_as_string(hide_password=False)
 
-    def test_a_watcher_hears_of_its_own_shot_only_and_only_what_was_committed(self) -> None:
+    def test_a_watcher_is_sent_its_own_shot_only_and_only_what_was_committed(self) -> None:
         async def listened() -> list[object]:
             live = LiveShots(self.url())
             listening = asyncio.create_task(live.listen())
@@ -179,7 +179,7 @@ class News(OnDatabase):
 
         self.assertEqual(asyncio.run(listened()), [{"shot": 7, "n": 3}])
 
-    def test_a_lost_line_is_made_again_and_watchers_are_told_to_begin_anew(self) -> None:
+    def test_a_lost_connection_is_made_again_and_watchers_are_reported_to_begin_again(self) -> None:
         kill = text(
             "select pg_terminate_backend(pid) from pg_stat_activity"
             " where datname = current_database() and query like 'listen%'"

@@ -89,7 +89,7 @@ class Rules(OnDatabase):
         ):
             session.add(row(2, "ONE"))
 
-    def test_what_is_needed_is_not_taken_away_and_the_user_is_told_why(self) -> None:
+    def test_what_is_needed_is_not_taken_away_and_the_user_is_shown_why(self) -> None:
         with self.sessions.begin() as session:
             machine = MachineRow(name="Stands", document={"name": "Stands"})
             bench = BenchRow(name="B", machine=machine, dose_g=18, yield_g=36, water_c=93)

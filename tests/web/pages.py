@@ -1,13 +1,14 @@
-"""The real pages in a real browser: one a run, a server a class, a fresh context a test."""
+"""The real pages in a real browser: a server and a tab a class, the tab emptied for each test."""
 
 from __future__ import annotations
 
 import contextlib
 import re
 import unittest
+from collections.abc import Callable, Iterator
 from functools import cache
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 from urllib.parse import urlsplit
 
 from playwright.sync_api import (
@@ -15,6 +16,7 @@ from playwright.sync_api import (
     BrowserContext,
     Locator,
     Page,
+    ViewportSize,
     expect,
     sync_playwright,
 )
@@ -41,13 +43,17 @@ FLAGS = [
     "--disable-sync",
 ]
 expect.set_options(timeout=PATIENCE_S * 1000)
-WIDE = {"width": 1280, "height": 800}
-PHONE = {"width": 390, "height": 844}
+WIDE: ViewportSize = {"width": 1280, "height": 800}
+PHONE: ViewportSize = {"width": 390, "height": 844}
+LOOKS: tuple[tuple[Literal["light", "dark"], ViewportSize], ...] = (
+    ("light", WIDE), ("dark", WIDE), ("light", PHONE),
+)  # fmt: skip
+FORGET = "() => { localStorage.clear(); sessionStorage.clear(); }"
 
 
 @cache
 def browser() -> Browser:
-    """One Chromium for the whole run: tests have contexts of their own in it."""
+    """One Chromium for the whole run: classes have contexts of their own in it."""
     playwright = for_the_run(sync_playwright())
     return for_the_run(
         contextlib.closing(playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS))
@@ -71,28 +77,60 @@ class InBrowser(unittest.TestCase):
         )
         cls.address = cls.enterClassContext(served(cls.app))
         cls.browser: Browser = browser()
+        cls.context = cls.enterClassContext(cls.opened())
+        cls.tab = cls.context.new_page()
 
     def setUp(self) -> None:
         self.complaints: list[str] = []
         self.provokes_refusals = False
-        self.context = self.new_context()
-        self.page = self.new_page(self.context)
+        self.page = self.emptied_tab()
 
     def tearDown(self) -> None:
         self.assertEqual(self.complaints, [])
 
-    def new_context(self, **options: Any) -> BrowserContext:
-        context = self.browser.new_context(base_url=self.address, **{"viewport": WIDE} | options)
+    @classmethod
+    @contextlib.contextmanager
+    def opened(cls) -> Iterator[BrowserContext]:
+        """A context of the browser, as of another person's computer."""
+        context = cls.browser.new_context(base_url=cls.address, viewport=WIDE)
         context.set_default_timeout(PATIENCE_S * 1000)
-        self.addCleanup(context.close)
-        return context
+        with contextlib.closing(context):
+            yield context
+
+    def new_context(self) -> BrowserContext:
+        return self.enterContext(self.opened())
 
     def new_page(self, context: BrowserContext) -> Page:
+        """Another tab, closed after the test."""
         page = context.new_page()
-        page.on("console", lambda message: self.heard(message.type, message.text))
-        page.on("pageerror", lambda error: self.complaints.append(str(error)))
-        page.on("request", lambda request: self.asked(request.url))
+        self.addCleanup(page.close)
+        self.listen(page)
         return page
+
+    def emptied_tab(self) -> Page:
+        """The class's tab as if new. Opening one costs more than most tests do in it."""
+        if self.tab.is_closed():
+            type(self).tab = self.context.new_page()
+        page = self.tab
+        page.unroute_all()
+        page.set_viewport_size(WIDE)
+        page.emulate_media(color_scheme="light")
+        page.mouse.move(0, 0)
+        page.goto("/icon.svg")  # what the last test left is unloaded before its traces go
+        page.evaluate(FORGET)
+        self.listen(page)
+        return page
+
+    def listen(self, page: Page) -> None:
+        """Hear what a page complains of, until the test is over."""
+        heard: dict[Any, Callable[[Any], None]] = {
+            "console": lambda message: self.heard(message.type, message.text),
+            "pageerror": lambda error: self.complaints.append(str(error)),
+            "request": lambda request: self.asked(request.url),
+        }
+        for event, hear in heard.items():
+            page.on(event, hear)
+            self.addCleanup(page.remove_listener, event, hear)
 
     def heard(self, kind: str, text: str) -> None:
         # The browser itself reports every refusal and lost connection as an error: a test that
@@ -135,7 +173,9 @@ class InBrowser(unittest.TestCase):
         """Every serious barrier that axe-core finds on the page."""
         if not page.evaluate("() => 'axe' in window"):
             page.add_script_tag(path=str(AXE))
-        found: list[dict[str, Any]] = page.evaluate("async () => (await axe.run()).violations")
+        found: list[dict[str, Any]] = page.evaluate(
+            "async () => (await axe.run({ resultTypes: ['violations'] })).violations"
+        )
         return [
             f"{one['id']}: {one['nodes'][0]['html'][:160]}"
             for one in found

@@ -1,4 +1,4 @@
-"""What every file of routes shares: the context, the errors told, answers written once."""
+"""What every file of routes shares: context, errors, answers written once."""
 
 from __future__ import annotations
 

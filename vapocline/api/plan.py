@@ -70,10 +70,10 @@ def fix_effects(context: AtBench, draft: Draft) -> list[check.FixEffect]:
 )
 def translate(context: AtBench, asked: translation.TranslationAsked) -> StreamingResponse:
     """Translate a draft to another machine; closing the answer stops the search."""
-    told = translation.translating(context, asked)
+    progress = translation.translating(context, asked)
 
     def lines() -> Iterator[str]:
-        for one in told:
+        for one in progress:
             yield one.model_dump_json(by_alias=True) + "\n"
 
     return StreamingResponse(lines(), media_type=LINES)

@@ -178,7 +178,7 @@ class SampleLine(Message):
     """One reading of a machine. `t` is its own clock from pump on, s; `at` the day's, s.
 
     None is what it cannot tell: `weight_g` without a scale of its own, all of them on a machine
-    without a wire. `by_hand` is the level a hand holds, if one does.
+    that is not connected. `by_hand` is the level a hand holds, if one does.
     """
 
     is_: Literal["sample"] = Field(default="sample", alias="is")

@@ -20,7 +20,11 @@ START_WAIT_S = 90
 SOCKET_PATH_BYTES = 107  # the operating system's longest
 MARK = "vapocline-data"  # marks a folder as ours, so that nothing else is ever deleted
 DATABASE = "vapocline"
-THROW_AWAY = "-c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+# Nothing is safe, and nobody cleans up: with many databases autovacuum would never rest.
+THROW_AWAY = (
+    "-c fsync=off -c synchronous_commit=off -c full_page_writes=off -c autovacuum=off"
+    " -c wal_level=minimal -c max_wal_senders=0 -c checkpoint_timeout=1h"
+)
 
 
 class ClusterError(VapoclineError):

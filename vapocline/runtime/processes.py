@@ -102,7 +102,7 @@ def _address(process: subprocess.Popen[str], kind: str) -> str:
 
 
 def _end(process: subprocess.Popen[str]) -> None:
-    """Wait until a process that was told so has ended."""
+    """Wait until a process that was asked to end has ended."""
     try:
         process.wait(timeout=END_WAIT_S)
     except subprocess.TimeoutExpired:

@@ -1,4 +1,4 @@
-"""Engine, sessions, migrations, and foreign errors told in our words."""
+"""Engine, sessions, migrations, and foreign errors in our words."""
 
 from __future__ import annotations
 

@@ -49,8 +49,8 @@ def write(
     )
     if events:
         session.execute(insert(EventRow), [_row(shot_id, event) for event in events])
-    told = [event.written() for event in events]
-    notify(session, {"shot": shot_id, "columns": columns, "events": told, "at": made_at})
+    written = [event.written() for event in events]
+    notify(session, {"shot": shot_id, "columns": columns, "events": written, "at": made_at})
 
 
 def _row(shot_id: int, event: Event) -> dict[str, Any]:
@@ -64,7 +64,7 @@ def _row(shot_id: int, event: Event) -> dict[str, Any]:
 
 
 def read_events(session: Session, shot_id: int) -> list[Event]:
-    """What happened during a shot, in the order it was told."""
+    """What happened during a shot, in the order it was reported."""
     query = select(EventRow.document).where(EventRow.shot_id == shot_id).order_by(EventRow.id)
     return [EVENT.read(document) for document in session.scalars(query)]
 

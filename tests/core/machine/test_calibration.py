@@ -68,7 +68,7 @@ class Valve(unittest.TestCase):
         away = np.abs(np.array(found.curve_y) - np.array(sound.curve_y))
         self.assertLess(away.max(), 0.5)
 
-    def test_a_slip_among_six_is_told_from_its_neighbours(self) -> None:
+    def test_a_slip_among_six_is_distinguished_from_its_neighbours(self) -> None:
         grams = {0.5: 18, 1: 47, 1.5: 85, 2: 123, 2.5: 96, 3: 158}
         rows = [{"turns": t, "seconds": 20, "water_g": g} for t, g in grams.items()]
         found = fit("valve", rows)

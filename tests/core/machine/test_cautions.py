@@ -19,7 +19,7 @@ from vapocline.core.machine.machine import Machine, Spring, SpringLever
 
 
 class Cautions(unittest.TestCase):
-    def test_each_is_said_where_it_applies(self) -> None:
+    def test_each_is_reported_where_it_applies(self) -> None:
         plain = Machine(name="Plain", relief_bar=11)
         bloomed = profile(off(seconds(10)), pressure(9))
         self.assertEqual(cautions_for(plain, profile(pressure(9)), 9.0), [ALWAYS])

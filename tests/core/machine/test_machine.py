@@ -69,7 +69,7 @@ class Machines(unittest.TestCase):
 
 
 class Commands(unittest.TestCase):
-    def test_a_command_is_told_by_its_control(self) -> None:
+    def test_a_command_is_reported_by_its_control(self) -> None:
         document = profile(flow(2, 4)).written()
         command = document["phases"][0]["command"]
         self.assertEqual(command, {"control": "flow", "from": 2.0, "to": 4.0})
@@ -106,7 +106,7 @@ class Checking(unittest.TestCase):
         self.assertEqual((found.field, found.got), ("phases.0.command.from", "10.5 to 12"))
         self.assertEqual(others, [])
 
-    def test_effects_are_told_where_the_rest_can_run_too(self) -> None:
+    def test_effects_are_reported_where_the_rest_can_run_too(self) -> None:
         found = dict(effects(FALLING, sight(planned(FALLING, LOW))))
         self.assertEqual(set(found), {one.field for one in misfits(FALLING, LOW)} | {""})
         lever = dict(effects(FALLING, sight(planned(FALLING, LEVER))))
@@ -114,7 +114,7 @@ class Checking(unittest.TestCase):
         self.assertGreater(lever[""].distance, 1)
         self.assertEqual(effects(TOLD["Low Tide"], sight(planned(TOLD["Low Tide"], LOW))), [])
 
-    def test_numbers_off_the_steps_are_told_with_the_nearest(self) -> None:
+    def test_numbers_off_the_steps_are_reported_with_the_nearest(self) -> None:
         (found,) = misfits(profile(pressure(8.7)), LOW)
         self.assertEqual((found.field, found.got), ("phases.0.command.from", "8.7"))
         self.assertEqual(found.fix, "round to 8.5")

@@ -109,7 +109,7 @@ class Fitting(unittest.TestCase):
         self.assertEqual(made.yield_g, 90)
         self.assertIn("yield 36 to 90 g", made.words[0])
 
-    def test_what_the_machine_cannot_give_is_said(self) -> None:
+    def test_what_the_machine_cannot_give_is_reported(self) -> None:
         one = fitted("gentle-low-pressure", machine=Machine(name="One", control=SoftStart()))
         self.assertTrue(any("peaks at 9.0 bar" in words for words in one.words), one.words)
         lever = fitted("long-and-open", machine=Machine(name="Oar", control=HandLever()))

@@ -117,7 +117,7 @@ class Fixing(unittest.TestCase):
     @given(
         parts=st.lists(phases(), min_size=1, max_size=7), target=st.sampled_from(sorted(BY_NAME))
     )
-    def test_whatever_is_mended_passes_the_check(
+    def test_whatever_is_fixed_passes_the_check(
         self, parts: list[dict[str, Any]], target: str
     ) -> None:
         one = Profile.model_validate({"name": "Any", "phases": parts, "stop": {"time_s": 60}})
@@ -175,6 +175,7 @@ class Translating(unittest.TestCase):
         self.assertGreater(found.plain.distance, found.difference.distance)
         self.assertLess(abs(found.difference.shot_time_change_s), 1.5)
         self.assertIn("without its limit", " ".join(found.lost))
+        self.assertIn("Soak: flow replaced by pressure", " ".join(found.lost))
 
     def test_a_levers_decline_as_stages(self) -> None:
         found = translate(planned(TOLD["Gannet"], LEVER), STAGED)

@@ -7,7 +7,6 @@ rise) is here a fast approach, so that the right-hand side stays finite.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -19,10 +18,10 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.shot.result import FIRST_DRIP_G
 
 CELLS = 24
+NUMBERS, LANES = np.arange(CELLS)[None], np.arange(3)
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
 AIR, FAST = 1.013, 0.01  # bar; s, for what switches
 TOP_RISE_S = 0.15
-FIRST = ("head", "water", "heat", "flow", "scale", "peak")
 # One row of cells a lane: uptake, gas, solids of three classes, solutes of three classes.
 ROWS = 8
 
@@ -36,30 +35,15 @@ class Outcome(NamedTuple):
     first_drip_s: float
 
 
-@dataclass
 class Place:
     """A state vector by its names."""
 
-    y: np.ndarray
-
-    @property
-    def spout(self) -> np.ndarray:
-        return self.y[6:10]
-
-    @property
-    def cup(self) -> np.ndarray:
-        return self.y[10:14]
-
-    @property
-    def lanes(self) -> np.ndarray:  # pore water, compaction, lodged and mobile fines
-        return self.y[14:26].reshape(4, 3)
-
-    @property
-    def cells(self) -> np.ndarray:
-        return self.y[26:].reshape(ROWS, 3, CELLS)
-
-    def __getattr__(self, name: str) -> float:
-        return self.y[FIRST.index(name)]
+    def __init__(self, y: np.ndarray) -> None:
+        self.y = y
+        self.head, self.water, self.heat, self.flow, self.scale = y[:5].tolist()
+        self.spout, self.cup = y[5:9], y[9:13]
+        self.lanes = y[13:25].reshape(4, 3)  # pore water, compaction, lodged and mobile fines
+        self.cells = y[25:].reshape(ROWS, 3, CELLS)
 
 
 class Shot:
@@ -70,13 +54,16 @@ class Shot:
         self.pore = WEIGHTS * self.p.area_cm2 * self.p.depth_cm * self.p.void_fraction
         self.cell = self.pore / CELLS
         self.grams = self.p.dose_g * WEIGHTS / CELLS
+        self.edge = np.arange(CELLS) * self.cell[:, None]
+        self.each_cell, self.each_grams = self.cell[:, None], self.grams[:, None]
         self.share = np.array([self.p.bright_pct, self.p.sweet_pct, self.p.bitter_pct]) / 100
+        self.class_grams = self.share[:, None, None] * self.each_grams
         self.pace = np.array([self.p.bright_per_s, self.p.sweet_per_s, self.p.bitter_per_s])
         self.phase: Phase | None = plan.profile.phases[0]
         self.began, self.water_then, self.scale_then = 0.0, 0.0, 0.0
 
     def start(self) -> np.ndarray:
-        y = np.zeros(26 + ROWS * 3 * CELLS)
+        y = np.zeros(25 + ROWS * 3 * CELLS)
         here = Place(y)
         y[2] = self.p.puck_start_c
         here.lanes[3] = 1.0
@@ -115,20 +102,19 @@ class Shot:
     def bed(self, here: Place, bar: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         """Conductance, drive and thirst of each lane, and how wet each cell is."""
         p, cells = self.p, here.cells
-        edge = np.arange(CELLS)[None] * self.cell[:, None]
-        wet = np.clip(here.lanes[0][:, None] - edge, 0, self.cell[:, None])
-        w = wet / self.cell[:, None]
+        past_edge = here.lanes[0][:, None] - self.edge
+        wet = np.minimum(np.maximum(past_edge, 0.0), self.each_cell)
+        w = wet / self.each_cell
         some = np.maximum(w, 1e-9)
-        taken = cells[0] / (self.grams[:, None] * some)
+        taken = cells[0] / (self.each_grams * some)
         gas = cells[1] / some
-        dissolved = np.tensordot(self.share, 1 - cells[2:5], 1)
+        dissolved = (self.share @ (1 - cells[2:5]).reshape(3, -1)).reshape(3, CELLS)
         solute = cells[5:8].sum(0) / np.maximum(wet, 1e-9)
         each = w * (1 + p.swelling * taken / p.uptake_ml_g) * (1 + p.gas_block * gas**2)
-        each *= np.exp(np.clip(2.5 * solute - p.erosion * dissolved, -5, 5))
+        each *= np.exp(np.minimum(np.maximum(2.5 * solute - p.erosion * dissolved, -5.0), 5.0))
         depth = p.film_cm + p.depth_cm / CELLS * each.sum(1)
-        mean_gas = np.where(
-            w.sum(1) > 1e-6, cells[1].sum(1) / np.maximum(w.sum(1), 1e-6), p.gas_ml_g
-        )
+        wetness = w.sum(1)
+        mean_gas = np.where(wetness > 1e-6, cells[1].sum(1) / np.maximum(wetness, 1e-6), p.gas_ml_g)
         pressed = (p.compaction_per_bar + p.compaction_gas * mean_gas) * bar
         kappa = np.maximum(here.lanes[1], pressed)
         fluid = math.exp(0.0118 * (here.heat - 93))
@@ -136,7 +122,7 @@ class Shot:
         conductance *= fluid / (1 + p.fines_block * here.lanes[2]) / depth
         through = here.lanes[0] >= self.pore * (1 - 1e-6)
         drive = np.where(through, 0.0, p.capillary_bar - p.gas_back_bar * mean_gas)
-        thirst = np.maximum(0, p.uptake_ml_g * self.grams[:, None] * w - cells[0])
+        thirst = np.maximum(0, p.uptake_ml_g * self.each_grams * w - cells[0])
         thirst *= (1 + bar / 6) / p.uptake_tau_s
         self.pressed = pressed
         return conductance, drive, thirst, wet
@@ -211,21 +197,21 @@ class Shot:
         filling = np.where(through, 0.0, spare)
         d.lanes[0][:] = filling
         front = np.minimum((here.lanes[0] / self.cell).astype(int), CELLS - 1)
-        beyond = (np.arange(CELLS)[None] >= front[:, None]) & ~through[:, None]
-        flux[beyond] = 0
+        flux[(front[:, None] <= NUMBERS) & ~through[:, None]] = 0
         d.cells[0][:] = drunk
-        wetting = np.zeros_like(wet)
-        wetting[np.arange(3), front] = filling / self.cell
-        d.cells[1][:] = -cells[1] / p.gas_tau_s + p.gas_ml_g * wetting
+        d.cells[1][:] = cells[1] / -p.gas_tau_s
+        d.cells[1][LANES, front] += p.gas_ml_g * filling / self.cell
         some = np.maximum(wet, 1e-9)
         room = np.maximum(0, 1 - cells[5:8].sum(0) / (some * p.saturation_g_ml))
-        pace = math.exp(0.028 * (here.heat - 93)) * p.size_ratio * room * wet / self.cell[:, None]
+        pace = math.exp(0.028 * (here.heat - 93)) * p.size_ratio * room * wet / self.each_cell
         leaving = cells[5:8] / some * flux
         gone = self.pace[:, None, None] * pace * cells[2:5]
         d.cells[2:5] = -gone
-        d.cells[5:8] = self.share[:, None, None] * self.grams[:, None] * gone - leaving
+        d.cells[5:8] = self.class_grams * gone - leaving
         d.cells[5:8, :, 1:] += leaving[:, :, :-1]
-        return np.vstack([np.where(through, spare, 0.0), leaving[:, :, -1] * through])
+        passed = np.empty((4, 3))
+        passed[0], passed[1:] = spare * through, leaving[:, :, -1] * through
+        return passed
 
     def fines_and_heat(self, here: Place, d: Place, into: np.ndarray, passed: np.ndarray) -> None:
         p, lanes = self.p, here.lanes
@@ -282,7 +268,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         t, y = solved.t[-1], solved.y[:, -1]
         ended = any(len(found) for found in solved.t_events[: shot.stops])
         peak = max(peak, *(shot.pressure(head) for head in solved.y[0]))
-        cup = solved.y[10:14].sum(0)
+        cup = solved.y[9:13].sum(0)
         if math.isnan(drip) and cup[-1] >= FIRST_DRIP_G:
             drip = float(np.interp(FIRST_DRIP_G, cup, solved.t))
     stopped, shot.phase = t, None

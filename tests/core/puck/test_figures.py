@@ -97,7 +97,7 @@ class Bindings(unittest.TestCase):
         made[20 : 20 + round(seconds_long * 10) + 1, columns.S_BINDING] = bit
         return made
 
-    def test_each_limit_is_told_from_when_to_when_and_in_words(self) -> None:
+    def test_each_limit_is_reported_from_when_to_when_and_in_words(self) -> None:
         words = {
             "flow limit": "flow limit 2 mL/s holds it up to 1.5 bar under",
             "pump curve": "the pump gives all it can, up to 1.5 bar under",
@@ -114,7 +114,7 @@ class Bindings(unittest.TestCase):
                 self.assertEqual((found.what, found.from_s, found.to_s), (what, 2.0, 3.0))
                 self.assertEqual(found.words, words[what])
 
-    def test_a_pressure_limit_is_told_in_the_flow_it_costs(self) -> None:
+    def test_a_pressure_limit_is_reported_in_the_flow_it_costs(self) -> None:
         rows = self.rows(columns.BINDS_PRESSURE_LIMIT, phase=1, S_TARGET=4.0, S_Q_IN=1.8)
         [found] = bindings_of(HELD, rows)
         self.assertEqual(found.words, "pressure limit 6 bar holds it up to 2.2 mL/s under")

@@ -97,7 +97,7 @@ class Unrunnable(unittest.TestCase):
         problems = problems_of(plan(pressure(9, None, seconds(5), seconds(8))))
         self.assertIn("profile.phases.0.exits.1.when", problems)
 
-    def test_every_problem_is_said_at_once(self) -> None:
+    def test_every_problem_is_reported_at_once(self) -> None:
         bad = profile(pressure(9, None, FirstDripExit()), flow(3, limit=Limit(flow_ml_s=2)))
         self.assertEqual(
             [problem.field for problem in profile_problems(bad)],
@@ -124,7 +124,7 @@ class Malformed(unittest.TestCase):
     def test_what_is_missing(self) -> None:
         self.assertEqual(str(refusal({})["setup"]), "setup: got nothing; takes a value")
 
-    def test_unknown_words_are_told_what_there_is(self) -> None:
+    def test_unknown_words_are_answered_with_what_there_is(self) -> None:
         document = written()
         document["profile"]["phases"][0]["exits"][0]["when"] = "teatime"
         problem = refusal(document)["profile.phases.0.exits.0"]
@@ -144,7 +144,7 @@ class Malformed(unittest.TestCase):
             {"profile.phases.0.command.to", "profile.phases.0.exits.0.value"},
         )
 
-    def test_an_empty_name_is_told_how_long_it_must_be(self) -> None:
+    def test_an_empty_name_is_refused_with_how_long_it_must_be(self) -> None:
         document = written()
         document["profile"]["name"] = "  "
         self.assertIn("at least 1 character", refusal(document)["profile.name"].accepted)

@@ -48,7 +48,7 @@ def recorded(simulation: ShotSimulation) -> tuple[list[Span], Traces]:
         ended = ended_on(code) if np.isnan(end) or index == len(log) - 1 else ended_on(int(why))
         spans.append(Span(index, float(start), float(stop if np.isnan(end) else end), ended))
     nan = float("nan")
-    asked = [t.commanded if t.commanded is not None else nan for t in simulation.told]
+    asked = [t.commanded if t.commanded is not None else nan for t in simulation.commands]
     return spans, Traces(
         time_s=rows[:, columns.S_TIME],
         pressure_bar=rows[:, columns.S_P],
@@ -58,7 +58,9 @@ def recorded(simulation: ShotSimulation) -> tuple[list[Span], Traces]:
         group_c=np.full(len(rows), 93.0),
         commanded=np.array(asked),
         phase=rows[:, columns.S_PHASE],
-        by_hand=np.array([t.by_hand if t.by_hand is not None else nan for t in simulation.told]),
+        by_hand=np.array(
+            [t.by_hand if t.by_hand is not None else nan for t in simulation.commands]
+        ),
     )
 
 

@@ -95,8 +95,8 @@ class AnyOrders(unittest.TestCase):
         self.assertTrue((np.diff(rows[:, columns.S_PHASE]) >= 0).all())
         self.assertTrue((rows[:, columns.S_P] >= 0).all())
         self.assertTrue((np.diff(rows[:, columns.S_CUP]) >= -1e-9).all())
-        self.assertEqual(len(simulation.told), simulation.sampled)
-        for one in simulation.told:
+        self.assertEqual(len(simulation.commands), simulation.sampled)
+        for one in simulation.commands:
             if one.by_hand is not None:
                 self.assertTrue(0 <= one.by_hand <= 20, one)
 
@@ -105,7 +105,7 @@ class AnyOrders(unittest.TestCase):
     def test_a_program_stays_a_shot(self, doing: list) -> None:
         simulation, _ = worked(PROGRAM, doing)
         self.stays_a_shot(simulation)
-        for one in simulation.told:
+        for one in simulation.commands:
             if one.commanded is not None and one.control in ("pressure", "flow"):
                 self.assertTrue(0 <= one.commanded <= top_of(one.control, MACHINE) + 1e-9, one)
 

@@ -117,7 +117,7 @@ class Checking(unittest.TestCase):
 
 
 class Cueing(unittest.TestCase):
-    def test_a_lever_is_told_kilograms_and_what_to_wait_for(self) -> None:
+    def test_a_lever_is_given_kilograms_and_what_to_wait_for(self) -> None:
         sheet = cue_sheet(
             profile(
                 Phase(
@@ -165,7 +165,7 @@ def samples_of(simulation: ShotSimulation, seed: int = 1) -> list[Sample]:
     dice = np.random.default_rng(seed)
     found = []
     for at, row in enumerate(simulation.samples[: simulation.sampled]):
-        told = simulation.told[at] if at < len(simulation.told) else simulation.told[-1]
+        told = simulation.commands[at] if at < len(simulation.commands) else simulation.commands[-1]
         found.append(
             Sample(
                 time_s=float(row[columns.S_TIME]),
@@ -243,7 +243,7 @@ def silenced(sample: Sample) -> Sample:
 
 
 class Recovering(unittest.TestCase):
-    def test_the_puck_is_told_from_its_first_seconds(self) -> None:
+    def test_the_puck_is_reported_from_its_first_seconds(self) -> None:
         nominal = parameters_for(FLAT.setup).permeability
         for one in (FLAT, FLOWING):
             for factor in (0.7, 1.0, 1.35):
@@ -260,7 +260,7 @@ class Recovering(unittest.TestCase):
         ignorant = identify(FLAT, [], samples)
         self.assertGreater(abs(ignorant.permeability / nominal - 1), 0.05)
 
-    def test_a_gusher_is_told_to_press_less_and_that_does_bring_it_back(self) -> None:
+    def test_a_gusher_is_advised_to_press_less_and_that_does_bring_it_back(self) -> None:
         forecast = predict(FLAT)
         found = find_recovery(FLAT, forecast, [], samples_of(deviating(FLAT, 1.45, 9)))
         assert found
@@ -276,7 +276,7 @@ class Recovering(unittest.TestCase):
         self.assertLess(abs(ends[0] - planned), abs(ends[1] - planned))
         self.assertAlmostEqual(found.shot_time_s or 0, ends[0], delta=1.5)
 
-    def test_a_choked_puck_that_no_nudge_mends_is_said_with_what_stopping_on_time_gives(
+    def test_a_choked_puck_that_no_nudge_helps_is_reported_with_what_stopping_on_time_gives(
         self,
     ) -> None:
         found = find_recovery(FLAT, predict(FLAT), [], samples_of(deviating(FLAT, 0.55, 9)))
@@ -289,7 +289,7 @@ class Recovering(unittest.TestCase):
             find_recovery(FLAT, predict(FLAT), [], samples_of(deviating(FLAT, 1.0, 9)))
         )
 
-    def test_on_a_machine_with_nothing_to_steer_only_the_end_is_told(self) -> None:
+    def test_on_a_machine_with_nothing_to_steer_only_the_end_is_reported(self) -> None:
         night = Machine(name="Night", control=SoftStart(pump_bar=9, rise_s=3), relief_bar=10)
         one = plan(pressure(9), machine=night).model_copy(update={"members": 60})
         found = find_recovery(one, predict(one), [], samples_of(deviating(one, 1.5, 9)))

@@ -69,10 +69,10 @@ class LeftAlone(unittest.TestCase):
 
     def test_every_tick_tells_what_was_asked(self) -> None:
         simulation = flown(simulation_of(TWO), 12)
-        self.assertEqual(len(simulation.told), simulation.sampled)
-        self.assertEqual(simulation.told[40].commanded, 4)
-        self.assertEqual(simulation.told[-1].commanded, 8)
-        self.assertIsNone(simulation.told[-1].by_hand)
+        self.assertEqual(len(simulation.commands), simulation.sampled)
+        self.assertEqual(simulation.commands[40].commanded, 4)
+        self.assertEqual(simulation.commands[-1].commanded, 8)
+        self.assertIsNone(simulation.commands[-1].by_hand)
 
 
 class Nudging(unittest.TestCase):
@@ -91,16 +91,16 @@ class Nudging(unittest.TestCase):
         simulation.nudge(0.2)
         simulation.nudge(0.2)
         flown(simulation, 8)
-        self.assertEqual(simulation.told[-1].commanded, 6, "pressure was not nudged")
+        self.assertEqual(simulation.commands[-1].commanded, 6, "pressure was not nudged")
         flown(simulation, 14)
-        self.assertAlmostEqual(simulation.told[-1].commanded or 0, 3.4)
+        self.assertAlmostEqual(simulation.commands[-1].commanded or 0, 3.4)
 
     def test_a_nudge_beyond_what_the_machine_takes_is_refused_and_nothing_changes(self) -> None:
         simulation = flown(simulation_of(TWO), 6)
         with self.assertRaisesRegex(OrderError, "pressure goes from 0 to 10"):
             simulation.nudge(-5)
         flown(simulation, 8)
-        self.assertEqual(simulation.told[-1].commanded, 4)
+        self.assertEqual(simulation.commands[-1].commanded, 4)
 
     def test_there_is_nothing_to_nudge_with_the_pump_off_or_on_a_spring(self) -> None:
         resting = plan(off(seconds(9)), pressure(8), machine=MACHINE)
@@ -147,11 +147,11 @@ class HoldingAndSkipping(unittest.TestCase):
         flown(simulation, 12)
         self.assertTrue(simulation.held)
         self.assertEqual(simulation.phase, 0, "its ten seconds do not count meanwhile")
-        self.assertAlmostEqual(simulation.told[-1].commanded or 0, 5.0, delta=0.05)
+        self.assertAlmostEqual(simulation.commands[-1].commanded or 0, 5.0, delta=0.05)
         simulation.hold(False)
         flown(simulation, 16.9)
         self.assertEqual(simulation.phase, 0)
-        self.assertAlmostEqual(simulation.told[-1].commanded or 0, 7.9, delta=0.1)
+        self.assertAlmostEqual(simulation.commands[-1].commanded or 0, 7.9, delta=0.1)
         flown(simulation, 17.2)
         self.assertEqual(simulation.phase, 1)
 
@@ -165,10 +165,10 @@ class HoldingAndSkipping(unittest.TestCase):
     def test_what_a_phase_counts_in_water_or_weight_stands_still_too(self) -> None:
         one = plan(pressure(9, 5, seconds(80), along="cup", over=20), machine=MACHINE, cup_g=40)
         simulation = flown(simulation_of(one), 14)
-        before = simulation.told[-1].commanded or 0
+        before = simulation.commands[-1].commanded or 0
         simulation.hold(True)
         flown(simulation, 18)
-        self.assertAlmostEqual(simulation.told[-1].commanded or 0, before, delta=0.05)
+        self.assertAlmostEqual(simulation.commands[-1].commanded or 0, before, delta=0.05)
 
     def test_orders_to_a_shot_that_is_over_are_refused(self) -> None:
         simulation = flown(simulation_of(plan(pressure(9), cup_g=10, machine=MACHINE)), 100)
@@ -190,7 +190,7 @@ class TakingOver(unittest.TestCase):
         flown(simulation, 12)
         self.assertEqual(simulation.phase, 0, "the program waits")
         self.assertAlmostEqual(mean(simulation, columns.S_P, 9, 12), 6.5, delta=0.1)
-        self.assertEqual(simulation.told[-1].by_hand, 6.5)
+        self.assertEqual(simulation.commands[-1].by_hand, 6.5)
         simulation.give_back()
         flown(simulation, 16)
         self.assertAlmostEqual(mean(simulation, columns.S_P, 15, 16), 4.0, delta=0.2)
@@ -267,8 +267,10 @@ class WorkedByHand(unittest.TestCase):
         flown(simulation, 10)
         self.assertAlmostEqual(mean(simulation, columns.S_P, 6, 8), 2.0, delta=0.15)
         self.assertEqual(simulation.phase, 1, "the cue's eight seconds are over")
-        self.assertAlmostEqual(simulation.told[-1].commanded or 0, 8.0, msg="wanted, told in bar")
-        self.assertEqual(simulation.told[-1].by_hand, 4)
+        self.assertAlmostEqual(
+            simulation.commands[-1].commanded or 0, 8.0, msg="wanted, told in bar"
+        )
+        self.assertEqual(simulation.commands[-1].by_hand, 4)
 
     def test_the_stop_is_the_hands_own(self) -> None:
         simulation = simulation_of(self.PRESSED, by_hand=True)

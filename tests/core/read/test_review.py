@@ -108,6 +108,6 @@ class Repeating(unittest.TestCase):
         self.assertIsNone(rows["shot_time_s"].within)
         self.assertIn("1 of 3", verdict(list(rows.values()), 3))
 
-    def test_all_within_is_said(self) -> None:
+    def test_all_within_is_reported(self) -> None:
         pulls: list[dict[str, float | None]] = [{"shot_time_s": 26.0}, {"shot_time_s": 27.0}]
         self.assertIn("all within", verdict(spread(pulls, Tolerance()), 2))

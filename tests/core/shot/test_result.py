@@ -28,19 +28,19 @@ class ReadingShots(unittest.TestCase):
         flow_ml_s = cup_flow_ml_s(t, 1.7 * t)
         np.testing.assert_allclose(flow_ml_s[20:], 1.7, atol=1e-9)
 
-    def test_a_shot_that_said_nothing_has_no_figures(self) -> None:
+    def test_a_shot_without_readings_has_no_figures(self) -> None:
         result = result_of(traces_of([]), stop_s=None, dose_g=18)
         self.assertIsNone(result.first_drip_s)
         self.assertEqual(result.yield_g, 0)
 
-    def test_what_no_device_told_has_no_figure(self) -> None:
+    def test_what_no_device_measured_has_no_figure(self) -> None:
         unread = [sample(t / 10, float("nan"), float("nan")) for t in range(100)]
         unread = [replace(one, water_in_ml_s=float("nan")) for one in unread]
         result = result_of(traces_of(unread), stop_s=9.0, dose_g=18)
         self.assertEqual((result.shot_time_s, result.peak_pressure_bar), (9.0, None))
         self.assertEqual((result.water_in_ml, result.yield_g, result.ratio), (None, None, None))
 
-    def test_figures_are_of_what_was_told_where_some_is_lacking(self) -> None:
+    def test_figures_are_of_what_was_measured_where_some_is_missing(self) -> None:
         samples = [sample(t / 10, t / 10, 9.0 if t < 50 else float("nan")) for t in range(100)]
         self.assertEqual(
             result_of(traces_of(samples), stop_s=9.0, dose_g=18).peak_pressure_bar, 9.0

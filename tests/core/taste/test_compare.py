@@ -58,7 +58,7 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(words, ["strength -0.7 %", "extraction -1.4 %"])
         self.assertEqual(compare(PULLED, weak).came, [])
 
-    def test_what_no_device_told_is_no_difference(self) -> None:
+    def test_what_no_device_measured_is_no_difference(self) -> None:
         unread = replace(RESULT, yield_g=None, peak_pressure_bar=None, water_in_ml=None, ratio=None)
         found = compare(PULLED, replace(PULLED, result=unread))
         self.assertEqual(found.came, [])

@@ -142,7 +142,7 @@ class Recovered(unittest.TestCase):
         self.assert_levels(made, [("flow", 4, 4), ("flow", 2.6, 2.6)], 0.2)
         self.assertEqual(made.profile.phases[0].exits[0].when, "pressure_above")
 
-    def test_a_valve_is_told_turns_and_a_lever_kilograms(self) -> None:
+    def test_a_valve_is_given_turns_and_a_lever_kilograms(self) -> None:
         needle = Machine(
             name="Needle",
             control=ValveAhead(pump_bar=9, turns=(0, 1, 2, 3), free_flow_ml_s=(0, 2.4, 6, 8)),
@@ -226,7 +226,7 @@ class Refusing(unittest.TestCase):
         with self.assertRaisesRegex(Refused, "control: got 'valve'; takes pressure, flow"):
             tidied(pressure(9), control="valve")
 
-    def test_a_machine_that_is_told_no_level(self) -> None:
+    def test_a_machine_that_is_given_no_level(self) -> None:
         traces, stop_s, _cup = recorded(pressure(9))
         sprung = Machine(name="S", control=SpringLever(springs=(Spring(top_bar=8, end_bar=4),)))
         with self.assertRaisesRegex(Refused, "whose level can be set"):

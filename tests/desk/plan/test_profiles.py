@@ -38,7 +38,7 @@ SOAKED = profile(
 
 
 class Forecasts(AtBench):
-    def test_what_had_to_be_assumed_is_said(self) -> None:
+    def test_what_had_to_be_assumed_is_reported(self) -> None:
         bare = forecast(self.context, SOAKED)
         self.assertEqual(len(bare.assumed), 2)
         grinder = add_grinder(
@@ -94,7 +94,7 @@ class Versions(AtBench):
         self.assertEqual(history.newest.label, "softer")
         self.assertEqual([one.newest for one in list_profiles(self.context)], [2])
 
-    def test_the_second_of_two_saves_is_told_and_not_lost(self) -> None:
+    def test_the_second_of_two_saves_is_reported_and_not_lost(self) -> None:
         first = start_profile(self.context, NewProfile(name="Mine", profile=SOAKED))
         mine = NewVersion(based_on=1, profile=SOAKED.model_copy(update={"note": "mine"}))
         save_version(self.context, first.profile_id, NewVersion(based_on=1, profile=SOAKED))
@@ -147,7 +147,7 @@ class AtOnce(unittest.TestCase):
             thread.join(PATIENCE_S)
         return found
 
-    def test_of_two_saves_at_the_same_moment_one_wins_and_the_other_is_told(self) -> None:
+    def test_of_two_saves_at_the_same_moment_one_wins_and_the_other_is_reported(self) -> None:
         first = start_profile(self.context, NewProfile(name="Mine", profile=SHORT))
         for based_on in range(1, 6):
             drafts = [

@@ -52,7 +52,7 @@ class Watching(AtBench):
             events = [e["kind"] for message in heard for e in message.get("events", [])]
             self.assertEqual(events, ["phase_began", "phase_began", "first_drip", "stopped"])
 
-    def test_what_was_stored_when_it_is_told_comes_once(self) -> None:
+    def test_what_was_stored_at_a_notice_comes_once(self) -> None:
         context, number = self.context, begin_pull(self.context, self.request())
         wait_for(lambda: read_shot(context, number).events, "a first event")
 

@@ -228,7 +228,7 @@ class Noticing(AtBench):
     speed = 4.0
     instruments = True
 
-    def test_a_stalled_pump_is_said(self) -> None:
+    def test_a_stalled_pump_is_reported(self) -> None:
         rehearse = Rehearsal(fault="pump_stall", at_s=1)
         number = begin_pull(self.context, self.request(LONG, rehearse=rehearse))
         wait_for(lambda: "alarm_raised" in self.told(number), "the alarm")
@@ -238,7 +238,7 @@ class Noticing(AtBench):
         self.order(number, do="stop")
         self.over(number)
 
-    def test_a_scale_that_goes_off_is_said_and_the_cup_is_left_unknown(self) -> None:
+    def test_a_scale_that_goes_off_is_reported_and_the_cup_is_left_unknown(self) -> None:
         rehearse = Rehearsal(fault="scale_off", at_s=6)
         number = begin_pull(self.context, self.request(profile(pressure(9)), rehearse=rehearse))
         wait_for(lambda: "alarm_raised" in self.told(number), "the alarm")
@@ -279,7 +279,7 @@ class Noticing(AtBench):
             self.over(number)
         self.assertNotIn("recovery_offered", self.told(number))
 
-    def test_a_puck_that_gushes_is_told_with_a_way_back_that_can_be_taken(self) -> None:
+    def test_a_puck_that_gushes_is_reported_with_a_way_back_that_can_be_taken(self) -> None:
         number = self.gushing("Ratline")
         wait_for(lambda: "recovery_offered" in self.told(number), "the way back")
         found = next(e for e in self.shot(number).events if e.kind == "recovery_offered")
@@ -439,7 +439,7 @@ class WithoutAWire(AtBench):
         rows = write_traces(self.context, shot.id).splitlines()
         self.assertEqual(rows[1].split(",")[1], "")
 
-    def test_a_scale_on_the_wire_weighs_it_all_the_same(self) -> None:
+    def test_a_connected_scale_weighs_it_all_the_same(self) -> None:
         scale = f"{self.context.resources.simulators.scale}/Anywhere"
         self.lines(Connections(wired=False, scale=scale))
         request = self.request()
@@ -465,7 +465,7 @@ class WithoutAWire(AtBench):
         with self.assertRaisesRegex(DeviceError, "not connected"):
             dry_run(self.context, request.profile_id, 1)
 
-    def test_an_address_and_no_wire_do_not_go_together(self) -> None:
+    def test_an_address_without_a_connection_is_refused(self) -> None:
         with self.assertRaises(Refused) as caught:
             self.lines(Connections(wired=False, machine="127.0.0.1:7000"))
         self.assertEqual([p.field for p in caught.exception.problems], ["machine"])

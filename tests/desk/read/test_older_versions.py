@@ -74,7 +74,7 @@ class OfVersion0005(unittest.TestCase):
         self.assertEqual((shot.yield_g, shot.target_yield_g, shot.tds_pct), (37.4, 36, 9.1))
         self.assertEqual(shot.extraction_yield_pct, 18.8)
 
-    def test_what_hands_did_is_told_by_typed_events(self) -> None:
+    def test_what_hands_did_is_reported_by_typed_events(self) -> None:
         events = self.shot(NUDGED).events
         [nudge] = events_of(events, Nudged)
         self.assertEqual((nudge.control, nudge.by, nudge.phase), ("pressure", 0.5, 2))

@@ -73,7 +73,7 @@ class LookingBack(AtBench):
         self.assertTrue(shot.manual)
         self.assertEqual(shot.cues[0].say, "Draw the lever down")
 
-    def test_a_lever_by_hand_is_scored_and_repeats_are_told(self) -> None:
+    def test_a_lever_by_hand_is_scored_and_repeats_are_reported(self) -> None:
         lever = add_machine(self.context, Machine(name="Oar 2", control=HandLever(bar_per_kg=0.5)))
         change_bench(self.context, BenchChange(machine_id=lever.id))
         pressed = Phase(

@@ -9,7 +9,7 @@ from vapocline.desk.shelf.connections import Connections, read_connections, writ
 
 
 class Reaching(AtBench):
-    def test_addresses_are_kept_and_those_that_do_not_answer_are_told(self) -> None:
+    def test_addresses_are_kept_and_those_that_do_not_answer_are_reported(self) -> None:
         self.addCleanup(write_connections, self.context, self.first, Connections())
         assert self.context.resources.simulators.machine
         lines = Connections(machine=self.context.resources.simulators.machine, scale="127.0.0.1:1")

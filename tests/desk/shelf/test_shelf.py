@@ -55,7 +55,7 @@ class Things(OnBench):
         self.assertEqual(list_baskets(self.context) + list_grinders(self.context), [])
         self.assertEqual([one.name for one in list_machines(self.context)], ["Reference"])
 
-    def test_a_name_that_is_taken_is_told(self) -> None:
+    def test_a_name_that_is_taken_is_reported(self) -> None:
         add_basket(self.context, Basket(name="Deep"))
         with self.assertRaisesRegex(ConflictError, "basket with that name"):
             add_basket(self.context, Basket(name="Deep"))
@@ -131,7 +131,7 @@ class Calibrating(OnBench):
         keep(self.context, "grinder", grinder.id, measured("grind", points))
         self.assertEqual(list_grinders(self.context)[0].grind_um, (200, 300, 400))
 
-    def test_the_boiler_is_told_on_the_bench(self) -> None:
+    def test_the_boiler_is_reported_on_the_bench(self) -> None:
         machine = read_bench(self.context).machine
         self.assertIsNone(read_bench(self.context).boiler_c)
         rows = [{"boiler_c": t, "group_c": 0.9 * t + 5} for t in (92, 95, 98)]
@@ -149,7 +149,7 @@ class InSlots(OnBench):
         self.profile_id = started.profile_id
         self.level = level
 
-    def test_a_stored_version_is_told_older_once_a_newer_is_saved(self) -> None:
+    def test_a_stored_version_is_reported_as_older_once_a_newer_is_saved(self) -> None:
         storing = Storing(profile_id=self.profile_id, version=1)
         slot = store(self.context, self.machine.id, 3, storing).slots[2]
         self.assertEqual((slot.version, slot.newest), (1, 1))
@@ -209,7 +209,7 @@ class WithAMachine(OnBench):
         with self.assertRaises(NotFoundError):
             dry_run(context, started.profile_id, 9)
 
-    def test_without_a_machine_it_is_said(self) -> None:
+    def test_without_a_machine_it_is_reported(self) -> None:
         started = start_profile(self.context, NewProfile(name="Soaked", profile=SOAKED))
         with self.assertRaises(DeviceError):
             dry_run(self.context, started.profile_id, 1)

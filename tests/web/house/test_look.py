@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from tests.web.pages import PHONE, InBrowser
+from tests.web.pages import PHONE, WIDE, InBrowser
 
 VIEWS = ("/plan/4", "/pull/4/3", "/pull/shot/5", "/taste/5", "/taste/4/with/5")
 SMALLEST = """() => {
@@ -32,8 +32,9 @@ OVERLAPS = """() => {
 
 class Look(InBrowser):
     def test_no_text_is_under_twelve_pixels_and_no_page_scrolls_sideways(self) -> None:
-        for size in ({"width": 1280, "height": 800}, PHONE):
-            page = self.new_page(self.new_context(viewport=size))
+        for size in (WIDE, PHONE):
+            page = self.page
+            page.set_viewport_size(size)
             for path in VIEWS:
                 with self.subTest(path, width=size["width"]):
                     page.goto(path)
@@ -43,8 +44,9 @@ class Look(InBrowser):
                     self.assertLessEqual(page.evaluate(SIDEWAYS), 0)
 
     def test_labels_on_the_charts_never_cover_each_other(self) -> None:
-        for size in ({"width": 1280, "height": 800}, PHONE):
-            page = self.new_page(self.new_context(viewport=size))
+        for size in (WIDE, PHONE):
+            page = self.page
+            page.set_viewport_size(size)
             for path in (*VIEWS[:3], VIEWS[4], "/plan/1", "/plan/2", "/plan/3"):
                 with self.subTest(path, width=size["width"]):
                     page.goto(path)
@@ -64,7 +66,8 @@ class Look(InBrowser):
         self.assertLessEqual(hidden, 1, "the whole task without scrolling at 1280 by 800")
 
     def test_dark_follows_the_system_and_a_choice_is_kept(self) -> None:
-        page = self.new_page(self.new_context(color_scheme="dark"))
+        page = self.page
+        page.emulate_media(color_scheme="dark")
         page.goto("/plan/4")
         paper = "() => getComputedStyle(document.body).backgroundColor"
         expect(page.locator("h1")).to_be_visible()

@@ -63,6 +63,7 @@ class Palette(InBrowser):
         expect(page.get_by_role("dialog")).to_have_count(0)
         self.search("single-letter keys")
         page.keyboard.press("Enter")
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.keyboard.press("t")
         expect(page.get_by_role("dialog")).to_have_count(1)
 
@@ -72,6 +73,7 @@ class Palette(InBrowser):
         self.settled()
         name = page.get_by_role("button", name="Extraction (EY)", exact=True)
         name.hover()
+        name.hover(position={"x": 4, "y": 4})  # a hand moves on: one move may come too early
         expect(page.get_by_role("tooltip")).to_contain_text("strength times yield over dose")
         page.mouse.move(5, 5)
         expect(page.get_by_role("tooltip")).to_have_count(0)

@@ -383,10 +383,12 @@ class ForEveryone(Designing):
         self.look(self.page)
 
     def test_none_in_the_dark(self) -> None:
-        self.look(self.new_page(self.new_context(color_scheme="dark")))
+        self.page.emulate_media(color_scheme="dark")
+        self.look(self.page)
 
     def test_none_on_a_phone_where_nothing_is_wider_than_the_page(self) -> None:
-        page = self.new_page(self.new_context(viewport=PHONE))
+        page = self.page
+        page.set_viewport_size(PHONE)
         self.look(page)
         wide = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
         self.assertLessEqual(wide, 0)

@@ -73,7 +73,9 @@ class Editing(InBrowser):
         self.page.goto("/plan/4?phase=2")
         expect(self.page.get_by_label("Level", exact=True)).to_have_value("7.3")
 
-    def test_a_lost_connection_is_said_and_what_is_typed_meanwhile_is_predicted_after(self) -> None:
+    def test_a_lost_connection_is_shown_and_what_is_typed_meanwhile_is_predicted_after(
+        self,
+    ) -> None:
         self.provokes_refusals = True
         page = self.page
         before = self.number("Shot time")
@@ -89,7 +91,7 @@ class Editing(InBrowser):
         self.settled()
         self.assertNotEqual(self.number("Shot time"), before)
 
-    def test_the_second_of_two_tabs_to_save_is_told_and_loses_nothing(self) -> None:
+    def test_the_second_of_two_tabs_to_save_is_warned_and_loses_nothing(self) -> None:
         self.provokes_refusals = True
         first, second = self.page, self.new_page(self.context)
         for page in (first, second):
@@ -129,7 +131,7 @@ class Editing(InBrowser):
         self.settled()
         self.assertAlmostEqual(self.number("Yield"), 36, delta=0.35)
 
-    def test_shot_time_is_told_on_the_clock_one_counts_by(self) -> None:
+    def test_shot_time_is_shown_by_the_clock_in_use(self) -> None:
         page = self.page
         from_pump, drip = self.number("Shot time"), self.number("First drip")
         page.get_by_role("button", name="Clock: pump on").click()
@@ -224,10 +226,16 @@ class ByKeys(InBrowser):
         dialog = page.get_by_role("dialog")
         for words in ("Save as a new version", "Phase after", "Light or dark theme", "Search"):
             expect(dialog.get_by_text(words, exact=True)).to_be_visible()
+        keys = dialog.locator("section:not(:last-of-type) dd").all_inner_texts()
+        self.assertEqual([one for one in keys if keys.count(one) > 1], [], "one key, one action")
         page.keyboard.press("a")  # a key of the view does nothing under the help
         page.keyboard.press("Escape")
         expect(dialog).to_have_count(0)
         expect(page.get_by_role("group", name="Phases").get_by_role("button")).to_have_count(5)
+        page.keyboard.press("i")
+        expect(page.get_by_role("tab", name="Simple")).to_have_attribute("aria-selected", "true")
+        page.keyboard.press("2")
+        page.wait_for_url("**/pull/4/*")
 
     def test_every_control_shows_that_it_has_the_focus(self) -> None:
         page = self.page

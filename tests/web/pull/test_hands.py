@@ -94,7 +94,7 @@ class ByHand(AtTheMachine):
         page.keyboard.press("x")
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
 
-    def test_a_machine_without_a_wire_is_pulled_by_its_cues_and_its_drink_weighed_by_hand(
+    def test_a_machine_not_connected_is_pulled_by_its_cues_and_weighed_by_hand(
         self,
     ) -> None:
         self.put("Gannet")

@@ -9,13 +9,13 @@ from playwright.sync_api import expect
 from tests.factories import pressure, profile
 from tests.parts import wait_for
 from tests.web.at_the_machine import AtTheMachine
-from tests.web.pages import PHONE
+from tests.web.pages import LOOKS
 from vapocline.core.profile.profile import SecondsExit
 from vapocline.desk.read.shots import list_shots, read_shot
 
 
 class Before(AtTheMachine):
-    def test_what_is_missing_is_said_before_the_pump_starts_and_can_be_let_pass(self) -> None:
+    def test_what_is_missing_is_shown_before_the_pump_starts_and_can_be_accepted(self) -> None:
         self.provokes_refusals = True
         page = self.page
         page.goto("/pull/4/3")
@@ -57,8 +57,10 @@ class Before(AtTheMachine):
 
     def test_no_serious_barrier_before_during_and_after_in_the_dark_and_on_a_phone(self) -> None:
         number = self.started("Barriers", profile(pressure(9, name="Press"), cup_g=20))
-        for options in ({"color_scheme": "dark"}, {"viewport": PHONE}):
-            page = self.new_page(self.new_context(**options))
+        page = self.page
+        for scheme, size in LOOKS[1:]:
+            page.emulate_media(color_scheme=scheme)
+            page.set_viewport_size(size)
             page.goto(f"/pull/{number}/1")
             expect(page.locator("[data-check=armed]")).to_be_visible()
             self.assertEqual(self.violations(page), [], "before")
@@ -155,7 +157,7 @@ class DuringTheShot(AtTheMachine):
         wait_for(lambda: read_shot(self.app, number).state == "done", "the end")
         self.assertGreater(len(read_shot(self.app, number).traces.time_s), 300)
 
-    def test_a_fault_that_is_rehearsed_is_told_and_the_shot_is_stopped_by_hand(self) -> None:
+    def test_a_simulated_fault_is_shown_and_the_shot_is_stopped_by_hand(self) -> None:
         page = self.page
         page.goto(f"/pull/{self.started('Dry')}/1")
         page.get_by_role("button", name="Repeat or rehearse").click()

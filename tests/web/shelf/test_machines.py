@@ -8,7 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from tests.core.machine.test_calibration import valve_rows
-from tests.web.pages import PHONE, InBrowser
+from tests.web.pages import LOOKS, WIDE, InBrowser
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.plan.profiles import find_profile, read_history
 from vapocline.desk.shelf.calibrations import list_calibrations
@@ -31,8 +31,8 @@ class WithMachines(InBrowser):
     def on_bench(self, name: str) -> None:
         change_bench(self.app, BenchChange(machine_id=self.machine(name).id))
 
-    def shelf(self, name: str, page: Page | None = None) -> Page:
-        page = page or self.page
+    def shelf(self, name: str) -> Page:
+        page = self.page
         page.goto(f"/shelf/machines/{self.machine(name).id}")
         expect(page.get_by_role("form", name=name)).to_be_visible()
         return page
@@ -213,7 +213,7 @@ class OnTheShelf(WithMachines):
 
 
 class ForAMachine(WithMachines):
-    def test_each_misfit_is_mended_by_one_click_with_its_effect_told(self) -> None:
+    def test_each_misfit_is_fixed_by_one_click_with_its_effect_shown(self) -> None:
         self.provokes_refusals = True
         self.on_bench("Semaphore")
         page = self.page
@@ -323,17 +323,16 @@ class ForAMachine(WithMachines):
             expect(care).to_contain_text("Never take the portafilter out under pressure")
 
     def test_no_serious_barrier_on_the_shelf_or_in_translating(self) -> None:
-        for page in (
-            self.page,
-            self.new_page(self.new_context(color_scheme="dark")),
-            self.new_page(self.new_context(viewport=PHONE)),
-        ):
-            self.shelf("Tide Mill", page)
+        page = self.page
+        for scheme, size in LOOKS:
+            page.emulate_media(color_scheme=scheme)
+            page.set_viewport_size(size)
+            self.shelf("Tide Mill")
             page.locator("[data-what=valve]").get_by_role("button").first.click()
             self.assertEqual(self.violations(page), [])
             wide = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
             self.assertLessEqual(wide, 0)
-        page = self.page
+        page.set_viewport_size(WIDE)
         page.goto("/plan/4")
         self.settled()
         page.keyboard.press("t")

@@ -117,7 +117,7 @@ class Tasting(InBrowser):
 
 
 class Comparing(InBrowser):
-    def test_what_is_unknown_is_said_to_be_and_nothing_is_made_up(self) -> None:
+    def test_what_is_unknown_is_shown_so_and_nothing_is_made_up(self) -> None:
         page = self.page
         page.goto("/taste/1/with/2")
         expect(page.get_by_text("Which is better is unknown until both are scored")).to_be_visible()

@@ -13,7 +13,7 @@ from vapocline.desk.plan.profiles import list_profiles
 
 
 class Tidying(AtTheMachine):
-    def test_a_shot_is_tidied_looked_at_and_saved_only_when_said_so(self) -> None:
+    def test_a_shot_is_tidied_looked_at_and_saved_only_when_asked(self) -> None:
         page = self.page
         rising = pressure(3, 8, SecondsExit(value=90), over=9, name="Rise")
         self.pulling(self.started("Rough", profile(rising, cup_g=25)))
@@ -31,7 +31,7 @@ class Tidying(AtTheMachine):
         page.wait_for_url("**/plan/*")
         expect(page.get_by_role("heading", name="Smooth")).to_be_visible()
 
-    def test_a_trace_is_brought_in_and_what_is_wrong_with_it_is_said(self) -> None:
+    def test_a_trace_is_imported_and_what_is_wrong_with_it_is_shown(self) -> None:
         self.provokes_refusals = True
         page = self.page
         page.goto("/tidy")

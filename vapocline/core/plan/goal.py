@@ -14,6 +14,7 @@ from pydantic_core import PydanticCustomError
 from vapocline.core.base.document import Answer, Document, Plain, Versioned, unknown_fields_in_place
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.plan.adjustable import Adjustable, adjustable_at, adjusted
+from vapocline.core.puck.answer import RENAMED_FIGURES
 from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import parameters_for
@@ -52,9 +53,6 @@ NEAR_S = 0.1
 SCAN_ONE, SCAN_TWO = 17, 7  # values tried first along each number
 REACH_STEPS = 12  # how far from where it stands a number may go, in its steps, if not said
 FAR = 1e6  # the miss of a plan that cannot run or a figure that never happens
-
-
-RENAMED_FIGURES = {"cup_g": "yield_g", "ey_pct": "extraction_yield_pct"}  # in version 2
 
 
 def want_renamed(want: Plain) -> Plain:

@@ -26,7 +26,7 @@ class Standing(Answer):
 
     machine_answers: bool
     machine_says: str | None = None  # why it does not answer, or will not take the profile
-    wired: bool = True  # without a wire only the barista can tell
+    wired: bool = True  # of a machine not connected only the barista knows
     group_c: float | None = None
     water_left_ml: float | None = None
     scale: bool = False  # one is there and answers

@@ -27,7 +27,7 @@ VALVE_LAG_S = 0.25  # a needle is turned, not thrown: ours
 LONGEST_BY_HAND_S = 180.0
 
 
-class Told(NamedTuple):
+class Commanded(NamedTuple):
     """What was asked of the machine at one sample: the plan's level, and the one a hand holds."""
 
     commanded: float | None
@@ -58,7 +58,7 @@ class ShotSimulation:
         rows = int((self.run.stop_time_s + columns.TAIL_S) / TICK_S) + 2
         self.samples = np.zeros((rows, columns.SAMPLE_COLUMNS))
         self.state = columns.fresh_state(parameters, self.plan.control.size, cells)
-        self.told: list[Told] = []
+        self.commands: list[Commanded] = []
         self.level: float | None = 0.0 if self.by_hand == "level" else None
         self.over = False
         self._step_s = step_s
@@ -104,12 +104,12 @@ class ShotSimulation:
             self._step_s,
             TICK_S,
         )
-        while len(self.told) < self.sampled:
-            self.told.append(self._told())
+        while len(self.commands) < self.sampled:
+            self.commands.append(self._commanded_now())
         return self.over
 
     def advance_to(self, until_s: float) -> None:
-        """As many ticks at once as nobody interferes in; what was told meanwhile is not kept."""
+        """As many ticks at once as nobody interferes in; their commands are not kept."""
         self._command()
         self.over = kernel.advance(
             self.state,
@@ -295,22 +295,22 @@ class ShotSimulation:
             level = 0.0 if control == "valve" else level
         return min(max(0.0, level), top_of(control, self.machine))
 
-    def _told(self) -> Told:
+    def _commanded_now(self) -> Commanded:
         i = self.phase
         if i >= self.plan.control.size:
-            return Told(None, "off", self.level if self.by_hand else None)
+            return Commanded(None, "off", self.level if self.by_hand else None)
         control = CONTROLS[int(self.plan.control[i])]
         if self.by_hand is not None:
             asked = None if self.plan.control[i] == OFF else self._planned()
-            return Told(asked, control, self.level)
+            return Commanded(asked, control, self.level)
         if self.level is not None:
             held = self._hand_control(self.profile.phases[i])
-            return Told(self.level * bar_per_unit(held, self.machine), held, self.level)
+            return Commanded(self.level * bar_per_unit(held, self.machine), held, self.level)
         if self.plan.control[i] == OFF:
-            return Told(None, control, None)
+            return Commanded(None, control, None)
         if self.plan.control[i] == VALVE:
-            return Told(self._planned() + self._offset(VALVE), control, None)
-        return Told(float(target_of(self.run, self.state.now, i)), control, None)
+            return Commanded(self._planned() + self._offset(VALVE), control, None)
+        return Commanded(float(target_of(self.run, self.state.now, i)), control, None)
 
 
 def _copied(program: Program) -> Program:

@@ -17,7 +17,7 @@ class Sample:
     """What a machine and its scale said at one moment.
 
     `commanded` is None with the pump off, `by_hand` the level a hand holds, if one does. What no
-    device tells is nan: `cup_g` while no scale weighs, the rest on a machine without a wire.
+    device tells is nan: `cup_g` while no scale weighs, the rest on a machine not connected.
     """
 
     time_s: float

@@ -81,35 +81,35 @@ def compare_translation(context: Context, asked: ComparedAsked) -> Translation:
 
 
 def translating(context: Context, asked: TranslationAsked) -> Iterator[Progress | Done | Failed]:
-    """Translate a draft, telling how far it has come; closing the iterator stops the search.
+    """Translate a draft, reporting how far it has come; closing the iterator stops the search.
 
     Raises Refused, NotFoundError before the first line.
     """
     plan, machine = _source(context, asked)
-    return _told(plan, machine, Wish(smooth=asked.smooth, gates=asked.gates))
+    return _searched(plan, machine, Wish(smooth=asked.smooth, gates=asked.gates))
 
 
-def _told(plan: Plan, machine: Machine, wish: Wish) -> Iterator[Progress | Done | Failed]:
-    said: SimpleQueue[Progress | Done | Failed] = SimpleQueue()
+def _searched(plan: Plan, machine: Machine, wish: Wish) -> Iterator[Progress | Done | Failed]:
+    reports: SimpleQueue[Progress | Done | Failed] = SimpleQueue()
     wanted = [True]
 
     def watch(share: float, profile: Profile, distance: float) -> bool:
-        said.put(Progress(share=round(share, 3), distance=round(distance, 3), profile=profile))
+        reports.put(Progress(share=round(share, 3), distance=round(distance, 3), profile=profile))
         return wanted[0]
 
     def work() -> None:
         try:
-            said.put(Done(translation=translate(plan, machine, wish, watch)))
+            reports.put(Done(translation=translate(plan, machine, wish, watch)))
         except VapoclineError as error:
-            said.put(Failed(message=str(error)))
+            reports.put(Failed(message=str(error)))
         except BaseException:
-            said.put(Failed(message="The translation failed; nothing was changed."))
+            reports.put(Failed(message="The translation failed; nothing was changed."))
             raise
 
     Thread(target=work, name="translation", daemon=True).start()
     try:
         while True:
-            one = said.get()
+            one = reports.get()
             yield one
             if not isinstance(one, Progress):
                 return

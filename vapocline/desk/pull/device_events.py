@@ -27,11 +27,13 @@ KINDS = {
 def event_of(line: EventLine) -> Event | None:
     """The event a machine reported; None for one this version does not know."""
     kind, because, value = KINDS[line.what]
-    told = {"kind": kind, "time_s": line.t, "phase": line.phase}
-    for name, said in ((because, line.because), (value, line.value)):
+    fields = {"kind": kind, "time_s": line.t, "phase": line.phase}
+    for name, value_of in ((because, line.because), (value, line.value)):
         if name is not None:
-            told[name] = said
+            fields[name] = value_of
     try:
-        return _EVENT.validate_python({name: one for name, one in told.items() if one is not None})
+        return _EVENT.validate_python(
+            {name: one for name, one in fields.items() if one is not None}
+        )
     except ValidationError:
         return None

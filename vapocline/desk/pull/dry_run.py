@@ -23,8 +23,8 @@ def dry_run(context: Context, profile_id: int, number: int) -> DryRun:
     """Run a saved version on the bench's machine with a drilled disc in the puck's place, and time
     its stages against the plan.
 
-    Raises NotFoundError, Refused where the machine cannot run it, DeviceError, also for one without
-    a wire.
+    Raises NotFoundError, Refused where the machine cannot run it, DeviceError, also for one that
+    is not connected.
     """
     bench = read_bench(context)
     profile = read_version(context, profile_id, number).profile

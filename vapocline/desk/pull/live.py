@@ -23,9 +23,9 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
     async with live.watch(shot_id) as queue:
         shot = await asyncio.to_thread(read_shot, context, shot_id)
         known = shot.traces.time_s[-1] if shot.traces.time_s else -1.0
-        # Told in one shape, stored or new, so that each is known again.
-        told = [event.written() for event in shot.events]
-        yield {"columns": shot.traces.model_dump(), "events": told}
+        # Written in one shape, stored or new, so that each is known again.
+        sent = [event.written() for event in shot.events]
+        yield {"columns": shot.traces.model_dump(), "events": sent}
         if shot.state != "running":
             yield {"state": shot.state}
             return
@@ -37,7 +37,7 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
                 yield {"state": message["state"]}
                 return
             columns = _after(message.get("columns") or {}, known)
-            fresh = [event for event in message.get("events", []) if event not in told]
+            fresh = [event for event in message.get("events", []) if event not in sent]
             if columns.get("time_s"):
                 known = columns["time_s"][-1]
             yield {"columns": columns, "events": fresh, "at": message.get("at")}

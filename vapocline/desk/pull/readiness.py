@@ -79,7 +79,7 @@ def prepare(context: Context, request: PullRequest) -> Prepared:
 
 
 def hand_of(row: MachineRow, machine: Machine) -> ByHand | None:
-    """How a pull is worked by hand, if it is: without a wire, cue by cue whatever the machine."""
+    """How a pull is worked by hand, if it is: cue by cue on any machine not connected."""
     return worked_by_hand(machine) if row.wired else "steps"
 
 
@@ -113,20 +113,20 @@ def _standing(context: Context, row: MachineRow, misfit: list[str]) -> Standing:
     except DeviceError as error:
         return Standing(machine_answers=False, machine_says=str(error))
     try:
-        told = machine.status()
+        status = machine.status()
     except DeviceError as error:
         return Standing(machine_answers=False, machine_says=str(error))
     finally:
         machine.close()
-    says = f"{row.name} still runs a shot" if told.running else None
+    says = f"{row.name} still runs a shot" if status.running else None
     if misfit:
         says = f"{row.name} cannot run this: {misfit[0]}"
     found = Standing(
         machine_answers=True,
         machine_says=says,
         wired=row.wired,
-        group_c=told.group_c,
-        water_left_ml=told.water_left_ml,
+        group_c=status.group_c,
+        water_left_ml=status.water_left_ml,
     )
     where = scale_address_of(context.resources, row)
     return found if where is None else found.model_copy(update=_on_the_scale(where))
@@ -138,12 +138,12 @@ def _on_the_scale(address: str) -> dict[str, object]:
     except DeviceError:
         return {"scale": True}
     try:
-        told = scale.status()
+        status = scale.status()
     except DeviceError:
         return {"scale": True}
     finally:
         scale.close()
-    return {"scale": True, "weight_g": told.weight_g, "cup": told.cup}
+    return {"scale": True, "weight_g": status.weight_g, "cup": status.cup}
 
 
 def _intended(
@@ -156,10 +156,10 @@ def _intended(
     grind = None
     if bench.grinder is not None and setting is not None:
         grind = f"{setting:g} on {bench.grinder.name}"
-    told = None
+    bag = None
     if bag is not None:
         roasted = f"roasted {bag.roasted_on:%-d %B}" if bag.roasted_on else "no roast date"
-        told = roasted if left is None else f"{roasted}, {left:.0f} g left"
+        bag = roasted if left is None else f"{roasted}, {left:.0f} g left"
     return Intended(
         machine=bench.machine.name,
         water_c=bench.water_c,
@@ -168,7 +168,7 @@ def _intended(
         dose_tolerance_g=bench.dose_tolerance_g,
         weighed_g=request.weighed_g,
         coffee=coffee.name if coffee else None,
-        bag=told,
+        bag=bag,
         bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
         grind=grind,
         ready_at=ready_at,

@@ -233,8 +233,8 @@ def _sample(recording: Recording, line: SampleLine) -> None:
             _alarm(recording, alarm)
 
 
-def _or_nan(told: float | None) -> float:
-    return float("nan") if told is None else told
+def _or_nan(value: float | None) -> float:
+    return float("nan") if value is None else value
 
 
 def _event(recording: Recording, line: EventLine) -> None:

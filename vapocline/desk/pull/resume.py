@@ -25,7 +25,7 @@ from vapocline.store.tables import ShotRow
 
 
 def resume_recordings(resources: Resources) -> list[int]:
-    """Shots whose recorder died: heard on where the machine still runs them, else closed as they
+    """Shots whose recorder died: recorded on where the machine still runs them, else closed as they
     are. Returns the numbers of those closed."""
     closed = []
     with resources.sessions() as session:

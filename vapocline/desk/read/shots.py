@@ -80,7 +80,7 @@ class ShotLine(Answer):
 
 class ShotTraces(Answer):
     """Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
-    hand held a level, and what was measured where no device told it."""
+    hand held a level, and a measured channel where no device measures it."""
 
     time_s: list[float]
     pressure_bar: list[float | None]

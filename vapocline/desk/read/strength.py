@@ -44,14 +44,14 @@ class WeighedYield(BaseModel):
 
 
 def weigh(context: Context, shot_id: int, drink: WeighedYield) -> ShotLine:
-    """Note what the cup was weighed to by hand, where no scale told it.
+    """Note what the cup was weighed to by hand, where no scale weighed it.
 
     Raises NotFoundError, ConflictError while it runs or where a scale weighed it.
     """
     with transaction(context.sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
-        if (told := scale_weight_g(row)) is not None:
-            raise ConflictError(f"The scale weighed this shot: {told:.1f} g.")
+        if (weighed := scale_weight_g(row)) is not None:
+            raise ConflictError(f"The scale weighed this shot: {weighed:.1f} g.")
         row.yield_g = drink.yield_g
         session.flush()
         return line_of(row)

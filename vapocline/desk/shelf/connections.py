@@ -40,8 +40,8 @@ class ConnectionStatus(Connections):
 
 
 def machine_address(resources: Resources, row: MachineRow) -> str:
-    """A machine's own address, its simulator's, or that of the clock that is kept for one without a
-    wire. Raises DeviceError where there is none."""
+    """A machine's own address, its simulator's, or that of the clock that is kept for one that is
+    not connected. Raises DeviceError where there is none."""
     if row.address is not None:
         return row.address
     if resources.simulators.machine is None:

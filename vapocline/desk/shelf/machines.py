@@ -18,7 +18,7 @@ from vapocline.store.tables import MachineRow
 
 
 class ShelvedMachine(Machine):
-    """A machine with its number, whether a simulator or a wire reaches it, and what it takes.
+    """A machine with its number, whether it is simulated or connected, and what it takes.
 
     `levels` is the highest level of each command that has one, in that command's unit.
     """
@@ -83,7 +83,7 @@ def boiler_for(context: Context, machine_id: int, group_c: float) -> BoilerFor:
 
 
 def add_machine(context: Context, machine: Machine) -> ShelvedMachine:
-    """Put a machine on the shelf; it runs on the simulated simulator. Raises ConflictError."""
+    """Put a machine on the shelf; it is simulated until connected. Raises ConflictError."""
     with transaction(context.sessions) as session:
         row = MachineRow(name=machine.name, document=MACHINE.write(machine))
         return machine_of(shelf.add(session, row))

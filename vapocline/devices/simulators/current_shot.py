@@ -18,7 +18,7 @@ from vapocline.devices.messages import (
     Start,
     Watch,
 )
-from vapocline.devices.simulators.serving import PacketLoss, Wire
+from vapocline.devices.simulators.serving import PacketLoss, Stream
 
 
 class Story(Protocol):
@@ -29,19 +29,19 @@ class Story(Protocol):
     ended: bool
 
 
-Told = TypeVar("Told", bound=Story)
+Running = TypeVar("Running", bound=Story)
 
 
-class Current(Generic[Told]):
+class Current(Generic[Running]):
     """A machine's one shot, and who waits for news of it."""
 
     def __init__(self) -> None:
         """None was pulled yet."""
-        self.shot: Told | None = None
+        self.shot: Running | None = None
         self.news = asyncio.Condition()
         self._task: asyncio.Task[None] | None = None
 
-    def begin(self, shot: Told, run: Coroutine[Any, Any, None]) -> str:
+    def begin(self, shot: Running, run: Coroutine[Any, Any, None]) -> str:
         """Run a shot; returns its name."""
         self.shot, self._task = shot, asyncio.create_task(run)
         return shot.token
@@ -52,7 +52,7 @@ class Current(Generic[Told]):
         if between_shots and self.shot is not None and not self.shot.ended:
             raise DeviceError("a shot is running")
 
-    def running(self) -> Told:
+    def running(self) -> Running:
         """The shot that runs. Raises DeviceError when none does."""
         if self.shot is None or self.shot.ended:
             raise DeviceError("no shot is running")
@@ -70,7 +70,7 @@ class Current(Generic[Told]):
         async with self.news:
             self.news.notify_all()
 
-    async def tell(self, wire: Wire, watch: Watch) -> None:
+    async def tell(self, stream: Stream, watch: Watch) -> None:
         """Everything said of the shot from a number on, as it comes, to its end."""
         shot = self.shot
         if shot is None:
@@ -82,8 +82,8 @@ class Current(Generic[Told]):
                     message = shot.said[told]
                     # The end is never lost: after it there would be nothing to notice it by.
                     if isinstance(message, EndLine):
-                        wire.packet_loss = PacketLoss(wire.packet_loss.dice)
-                    await wire.say(message)
+                        stream.packet_loss = PacketLoss(stream.packet_loss.dice)
+                    await stream.send(message)
                     told += 1
                 if shot.ended:
                     return

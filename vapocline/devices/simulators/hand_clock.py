@@ -1,4 +1,4 @@
-"""The clock of a machine without a wire: it keeps the time, the cues and what the hand says.
+"""The clock of a machine that is not connected: it keeps the time, the cues and what the hand says.
 
 Nobody tells it pressure, flow or temperature, so it tells none. A phase ends when the hand says so.
 """
@@ -169,6 +169,6 @@ class HandClock:
             if shot.ended:
                 return
 
-    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+    async def tell(self, stream: serving.Stream, watch: Watch) -> None:
         """Everything said of the current shot from a number on, as it comes."""
-        await self._current.tell(wire, watch)
+        await self._current.tell(stream, watch)

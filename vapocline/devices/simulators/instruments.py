@@ -149,7 +149,7 @@ class SimulatedScale:
         async with self._news:
             self._news.notify_all()
 
-    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+    async def tell(self, stream: serving.Stream, watch: Watch) -> None:
         """Each reading as it comes; what is past is past."""
         del watch
         told: WeightLine | None = None
@@ -158,7 +158,7 @@ class SimulatedScale:
                 if self._line is not None and self._line is not told:
                     told = self._line
                     if self._sees():
-                        await wire.say(told)
+                        await stream.send(told)
                 async with self._news:
                     while self._line is told:
                         await self._news.wait()
@@ -188,7 +188,7 @@ class SimulatedRefractometer:
         reading = StrengthReading(tds_pct=round(noisy, 2), sample_c=SAMPLE_C)
         return Reply(to=order.do, ok=True, name="Simulated refractometer", strength=reading)
 
-    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+    async def tell(self, stream: serving.Stream, watch: Watch) -> None:
         """It has nothing to tell of itself."""
 
 

@@ -227,7 +227,7 @@ class SimulatedMachine:
         return order is not None and order.on and t >= (order.at_s or 0.0)
 
     def _go_wrong(self, shot: SimulatedShot, truth: Parameters) -> None:
-        """What was told to fail does, from its time on."""
+        """Put the simulated faults that are on into a shot."""
         if not self._faults:
             return
         simulation, t = shot.simulation, shot.simulation.time_s
@@ -248,7 +248,7 @@ class SimulatedMachine:
         """New samples and events, as the gauges and the scale would show them."""
         simulation = shot.simulation
         for at in range(since, simulation.sampled):
-            row, told = simulation.samples[at], simulation.told[at]
+            row, command = simulation.samples[at], simulation.commands[at]
             t, phase = float(row[columns.S_TIME]), int(row[columns.S_PHASE])
             self._phases(shot, phase)
             if int(row[columns.S_BINDING]) & columns.BINDS_RELIEF and not shot.relief_said:
@@ -268,10 +268,10 @@ class SimulatedMachine:
                     water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
                     weight_g=None if blind else _weighed(weight),
                     group_c=round(group_c + GROUP_NOISE_C * noise[3], 2),
-                    commanded=None if told.commanded is None else round(told.commanded, 4),
-                    control=told.control,
+                    commanded=None if command.commanded is None else round(command.commanded, 4),
+                    control=command.control,
                     phase=phase,
-                    by_hand=None if told.by_hand is None else round(told.by_hand, 4),
+                    by_hand=None if command.by_hand is None else round(command.by_hand, 4),
                 )
             )
 
@@ -289,19 +289,19 @@ class SimulatedMachine:
             shot.say("stop", t=float(simulation.state.now[columns.STOP_T]), because=ended_on(code))
         shot.phase_said = max(shot.phase_said, phase)
 
-    async def tell(self, wire: serving.Wire, watch: Watch) -> None:
+    async def tell(self, stream: serving.Stream, watch: Watch) -> None:
         """Everything said of the current shot from a number on, or of the cup, as it comes."""
         if watch.of == "cup":
-            await self._tell_cup(wire)
+            await self._tell_cup(stream)
         else:
-            await self._current.tell(wire, watch)
+            await self._current.tell(stream, watch)
 
-    async def _tell_cup(self, wire: serving.Wire) -> None:
+    async def _tell_cup(self, stream: serving.Stream) -> None:
         """What truly is in the cup, for the scale and the refractometer, whenever it may change."""
-        wire.packet_loss = serving.PacketLoss(wire.packet_loss.dice)
+        stream.packet_loss = serving.PacketLoss(stream.packet_loss.dice)
         with contextlib.suppress(ConnectionError):
             while True:
-                await wire.say(self._cup())
+                await stream.send(self._cup())
                 with contextlib.suppress(TimeoutError):
                     async with asyncio.timeout(CUP_SAID_S), self._current.news:
                         await self._current.news.wait()

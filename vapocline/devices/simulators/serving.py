@@ -49,12 +49,12 @@ class SimulatedDevice(Protocol):
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError with the reason where it cannot."""
 
-    async def tell(self, wire: Wire, watch: Watch) -> None:
+    async def tell(self, stream: Stream, watch: Watch) -> None:
         """Say what was asked for, as it comes."""
 
 
 @dataclass
-class Wire:
+class Stream:
     """What goes out to one listener. Packets are dropped and late as its device was told."""
 
     writer: asyncio.StreamWriter
@@ -62,7 +62,7 @@ class Wire:
     _late: list[tuple[int, int, bytes]] = field(default_factory=list)
     _sent: int = 0
 
-    async def say(self, message: Message) -> None:
+    async def send(self, message: Message) -> None:
         """Send one message of the stream, unless it is lost."""
         self._sent += 1
         raw = written(message)
@@ -141,7 +141,9 @@ async def serve_line(
                 if watching:  # asked again, from another number
                     watching.cancel()
                     await asyncio.gather(watching, return_exceptions=True)
-                watching = asyncio.create_task(device.tell(Wire(writer, device.packet_loss), order))
+                watching = asyncio.create_task(
+                    device.tell(Stream(writer, device.packet_loss), order)
+                )
             await writer.drain()
     except (ConnectionError, asyncio.LimitOverrunError, ValueError):
         pass  # the other end is gone or speaks no lines: the device goes on without it

@@ -115,7 +115,7 @@ class GrinderRow(Base):
 
 
 class MachineRow(Base):
-    """A machine's document, and where it and its scale answer; without, the simulated simulators.
+    """A machine's document, and where it and its scale answer; without, the simulators.
 
     One that is not `wired` answers nowhere: it is worked and read by hand.
     `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam.

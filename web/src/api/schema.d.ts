@@ -3845,7 +3845,7 @@ export interface components {
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, whether a simulator or a wire reaches it, and what it takes.
+         * @description A machine with its number, whether it is simulated or connected, and what it takes.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
@@ -4225,7 +4225,7 @@ export interface components {
         /**
          * ShotTraces
          * @description Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
-         *     hand held a level, and what was measured where no device told it.
+         *     hand held a level, and a measured channel where no device measures it.
          */
         ShotTraces: {
             /** Time S */

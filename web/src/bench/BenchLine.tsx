@@ -240,11 +240,13 @@ function Choices(props: {
   empty: string;
   children?: ReactNode;
 }) {
+  // All at once: a list that comes later would push what is below it from under the pointer.
+  if (!props.items) return <p className="text-quiet">Reading the shelf</p>;
   return (
     <div>
-      {props.items?.length === 0 && <p className="mb-2 text-quiet">{props.empty}</p>}
+      {props.items.length === 0 && <p className="mb-2 text-quiet">{props.empty}</p>}
       <ul className="max-h-64 overflow-y-auto">
-        {props.items?.map((item) => (
+        {props.items.map((item) => (
           <li key={item.id}>
             <button
               type="button"

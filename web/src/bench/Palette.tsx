@@ -1,11 +1,4 @@
-import {
-  Combobox,
-  ComboboxInput,
-  ComboboxOption,
-  ComboboxOptions,
-  Dialog,
-  DialogPanel,
-} from "@headlessui/react";
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -21,6 +14,7 @@ import { useChangeBench } from "../api/useChangeBench";
 import { moment } from "../ui/format";
 import { GLOSSARY } from "../ui/glossary";
 import { Key } from "../ui/Key";
+import { Modal } from "../ui/Modal";
 import { cn, styles } from "../ui/styles";
 import { keyWords, useActionLists } from "./actions";
 import { useOverlay } from "./overlay";
@@ -40,13 +34,9 @@ const MOST = 12;
 export function Palette() {
   const { shown, close } = useOverlay();
   return (
-    <Dialog open={shown === "palette"} onClose={close} className="relative z-50">
-      <div className="fixed inset-0 flex items-start justify-center bg-ink/20 p-4 pt-[12vh]">
-        <DialogPanel className={cn(styles.panel, "w-full max-w-lg p-2")}>
-          {shown === "palette" && <Search close={close} />}
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Modal open={shown === "palette"} close={close} className="max-w-lg p-2">
+      {shown === "palette" && <Search close={close} />}
+    </Modal>
   );
 }
 
@@ -70,8 +60,10 @@ function Search({ close }: { close: () => void }) {
             data-ui="field"
             onChange={(event) => setText(event.target.value)}
             onKeyDown={(event) => {
+              if (event.key !== "Enter" || event.nativeEvent.isComposing) return;
+              event.preventDefault(); // ours alone: of two who choose, both may, or neither
               // Typed faster than the list follows: the first one is meant.
-              if (event.key === "Enter" && !activeOption) choose(found[0]);
+              choose(found.find((entry) => entry.id === activeOption?.id) ?? found[0]);
             }}
           />
           <ComboboxOptions static className="mt-2 max-h-[50vh] overflow-y-auto" modal={false}>

@@ -42,8 +42,6 @@ export const styles = {
   styleBegin: "[&_[data-ui=field]]:h-10 flex flex-wrap gap-2 items-center mt-3",
   styleChart:
     "[&_[data-ui=shot-chart]]:min-h-0 [&_[data-ui=shot-chart]]:h-auto [&_[data-ui=shot-chart]]:flex-1 flex flex-col h-85 mt-2.5 border border-rule rounded-sm",
-  styleDialog: "w-[min(980px,_100%)] max-h-full py-4 px-5 overflow-y-auto",
-  styleTitle: "mb-2.5 font-semibold text-[18px] leading-6 font-sans",
   withError: "inline-flex flex-col",
   word: "py-0.75 px-0 font-medium [text-decoration:underline_1.5px_var(--action)] underline-offset-[4px] hover:[text-decoration-thickness:2.5px]",
   row: "flex flex-wrap items-start gap-y-1.5 gap-x-1.75 [&_[data-ui=field-frame]]:contents [&_[data-part=field-error]]:order-1 [&_[data-part=field-error]]:m-0 [&_[data-part=field-error]]:max-w-none [&_[data-part=field-error]]:basis-full",

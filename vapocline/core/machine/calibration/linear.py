@@ -1,4 +1,4 @@
-"""Straight fits and plain means, with slips named and the error told."""
+"""Straight fits and plain means, with slips named and the error stated."""
 
 from __future__ import annotations
 

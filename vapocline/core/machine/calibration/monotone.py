@@ -1,4 +1,4 @@
-"""A curve that never falls through measured points: outliers named, its error told, its inverse.
+"""A curve that never falls through measured points: outliers named, its error, its inverse.
 
 Points at one place are averaged. Small falls are pooled (Barlow and others 1972, scipy's isotonic
 regression); between the points the curve is Fritsch and Butland's (1984, scipy's PCHIP).

@@ -142,7 +142,7 @@ def fixed(profile: Profile, seen: Sight, field: str | None = None) -> Profile:
 
 
 def _once_each(profile: Profile, machine: Machine) -> Profile:
-    """Neighbours told the very same on a machine of few words, as one: a spring is let go once."""
+    """Neighbours with the same command as one, on a machine that is only let go or switched on."""
     if not isinstance(machine.control, SpringLever | SoftStart):
         return profile
     i = 0
@@ -216,27 +216,27 @@ def _put(profile: Profile, index: int, phase: Phase) -> Profile:
 
 
 def _commanded(phase: Phase, index: int, seen: Sight) -> Phase:
-    """The phase told in the machine's own terms, from what the shot does in it."""
+    """The phase in the machine's own terms, from what the shot does in it."""
     control = steered_by(seen.machine)
-    told: Command
+    replacement: Command
     if control is None:
-        told = plain_command(phase, index, seen)
+        replacement = plain_command(phase, index, seen)
         return phase.model_copy(
-            update={"command": told, "over": 0.0, "along": "time", "limit": Limit()}
+            update={"command": replacement, "over": 0.0, "along": "time", "limit": Limit()}
         )
     if isinstance(phase.command, OffCommand):
         least = max(step_of(control, seen.machine), 0.0)
-        told = command(control, least, least, seen.machine)
-        return phase.model_copy(update={"command": told})
+        replacement = command(control, least, least, seen.machine)
+        return phase.model_copy(update={"command": replacement})
     start, end, seconds = _levels(index, control, seen)
     held = abs(end - start) <= HELD_SHARE * max(start, end, 1e-9)
-    told = command(control, end if held else start, end, seen.machine)
+    replacement = command(control, end if held else start, end, seen.machine)
     keeps = (
         Limit(pressure_bar=phase.limit.pressure_bar) if control in ("flow", "valve") else Limit()
     )
     return phase.model_copy(
         update={
-            "command": told,
+            "command": replacement,
             "along": "time",
             "over": 0.0 if held else seconds,
             "shape": "linear",

@@ -113,12 +113,12 @@ def translate(
     found: list[Profile] = []
     for number, start in enumerate(starts):
 
-        def told(profile: Profile, at: float, number: int = number) -> bool:
+        def progressed(profile: Profile, at: float, number: int = number) -> bool:
             nonlocal went_on
             went_on = watch((number + 0.5) / (len(starts) + 1), profile, at)
             return went_on
 
-        best, used = closer(start, machine, score, wish.runs, told)
+        best, used = closer(start, machine, score, wish.runs, progressed)
         runs += used
         found.append(best)
         if not went_on:
@@ -242,10 +242,10 @@ def _written(stages: list[Stage], seen: Sight, *, ramps: bool, smooth: bool) -> 
     for number, stage in enumerate(stages):
         seconds = max(LEAST_S, step, to_step(stage.end_s - stage.start_s, step))
         least = step_of(control, machine)
-        told = command(control, max(least, stage.start), max(least, stage.end), machine)
-        moves = smooth or (ramps and getattr(told, "from_", 0) != getattr(told, "to", 0))
+        commanded = command(control, max(least, stage.start), max(least, stage.end), machine)
+        moves = smooth or (ramps and getattr(commanded, "from_", 0) != getattr(commanded, "to", 0))
         if not moves:
-            told = command(control, *(max(least, (stage.start + stage.end) / 2),) * 2, machine)
+            commanded = command(control, *(max(least, (stage.start + stage.end) / 2),) * 2, machine)
         last = number == len(stages) - 1
         guard = min(LONGEST_S, max(LEAST_GUARD_S, GUARD_TIMES * seconds)) if last else seconds
         name, kind = _named(seen, (stage.start_s + stage.end_s) / 2)
@@ -253,7 +253,7 @@ def _written(stages: list[Stage], seen: Sight, *, ramps: bool, smooth: bool) -> 
             Phase(
                 name=name,
                 kind=kind,
-                command=told,
+                command=commanded,
                 over=seconds if moves else 0,
                 exits=(SecondsExit(value=to_step(guard, step)),),
             )
@@ -306,8 +306,8 @@ Part = tuple[str, Kind, Command, float]
 
 def _of(profile: Profile, parts: Sequence[Part]) -> Profile:
     phases = tuple(
-        Phase(name=name, kind=kind, command=told, exits=(SecondsExit(value=seconds),))
-        for name, kind, told, seconds in parts
+        Phase(name=name, kind=kind, command=one, exits=(SecondsExit(value=seconds),))
+        for name, kind, one, seconds in parts
     )
     return profile.model_copy(update={"phases": phases})
 
@@ -360,7 +360,7 @@ def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
     ]
     if any(one.field == "phases" for one in problems):
         said.append(f"{len(profile.phases)} stages in place of {len(source.phases)}")
-    for value, name, told in (
+    for value, name, template in (
         (found.pressure_rms_bar, "pressure_rms_bar", "pressure {:.1f} bar off on average"),
         (found.flow_rms_ml_s, "flow_rms_ml_s", "flow {:.2f} mL/s off on average"),
         (found.shot_time_change_s, "shot_time_change_s", "{:+.1f} s of shot time"),
@@ -372,19 +372,19 @@ def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
         (found.yield_change_g, "yield_change_g", "{:+.1f} g in the cup"),
     ):
         if abs(value) >= TELLS[name]:
-            said.append(told.format(value))
+            said.append(template.format(value))
     return said or ["nothing noticeable"]
 
 
 def _lost_of(phase: Phase, index: int, fields: set[str], machine: Machine) -> list[str]:
     """One phase's losses, in words; empty where the machine takes all of it."""
-    path, told, words = f"phases.{index}", steered_by(machine), []
+    path, steered, words = f"phases.{index}", steered_by(machine), []
     control = phase.command.control
     if f"{path}.command.control" in fields:
         if control == "off":
             words.append("no pause, held at almost zero")
         else:
-            words.append(f"{control} told as {told or 'what the machine has'}")
+            words.append(f"{control} replaced by {steered or 'what the machine has'}")
     elif any(field.startswith(f"{path}.command.") for field in fields):
         words.append(f"{control} as near as {machine.name} comes to it")
     if f"{path}.over" in fields:

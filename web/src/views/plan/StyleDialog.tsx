@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { FittedStyle, Style } from "../../api/client";
@@ -12,22 +11,16 @@ import { loosened } from "../../profile/loose";
 import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { Button } from "../../ui/Button";
 import { plain } from "../../ui/format";
+import { Modal } from "../../ui/Modal";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 
 /** Start from a style: what each is for, and what it comes to for what stands on the bench. */
 export function StyleDialog({ open, close }: { open: boolean; close: () => void }) {
   return (
-    <Dialog open={open} onClose={close} className="relative z-50">
-      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
-          <DialogTitle as="h2" className={styles.styleTitle}>
-            Start from a style
-          </DialogTitle>
-          <Styles close={close} />
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Modal open={open} close={close} wide title="Start from a style">
+      <Styles close={close} />
+    </Modal>
   );
 }
 
@@ -109,7 +102,7 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
           Adjust the grind too
           {fitted.data?.change.grind_setting != null && (
             <span className="text-quiet">
-              : {plain(fitted.data.change.grind_setting)} on {grinder.name}, now{" "}
+              {plain(fitted.data.change.grind_setting)} on {grinder.name}, now{" "}
               {bench.data?.grind_setting == null ? "not set" : plain(bench.data.grind_setting)}
             </span>
           )}

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { Bench, Translation } from "../../api/client";
@@ -15,6 +14,7 @@ import { useFreeName, useStartProfile } from "../../profile/useStartProfile";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { DataTable } from "../../ui/DataTable";
+import { Modal } from "../../ui/Modal";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
@@ -34,16 +34,9 @@ export function TranslateDialog(props: {
   const { open, close, planned, now } = props;
   const bench = useQuery(benchQuery());
   return (
-    <Dialog open={open} onClose={close} className="relative z-50">
-      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
-          <DialogTitle as="h2" className={styles.styleTitle}>
-            Translate {planned.profile.name}
-          </DialogTitle>
-          {bench.data && <Translate bench={bench.data} planned={planned} now={now} close={close} />}
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Modal open={open} close={close} wide title={<>Translate {planned.profile.name}</>}>
+      {bench.data && <Translate bench={bench.data} planned={planned} now={now} close={close} />}
+    </Modal>
   );
 }
 

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { History, Profile } from "../../api/client";
@@ -13,8 +12,9 @@ import { useStartProfile } from "../../profile/useStartProfile";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
+import { Modal } from "../../ui/Modal";
 import { FieldError } from "../../ui/NumberField";
-import { cn, styles } from "../../ui/styles";
+import { styles } from "../../ui/styles";
 import { effectsOf } from "./effects";
 
 /** Every version of a profile: bring one back, branch off, and compare what any two should do. */
@@ -26,22 +26,15 @@ export function VersionsDialog(props: {
 }) {
   const { open, close, history, planned } = props;
   return (
-    <Dialog open={open} onClose={close} className="relative z-50">
-      <div className="fixed inset-0 flex items-center justify-center overflow-y-auto bg-ink/20 p-3">
-        <DialogPanel className={cn(styles.panel, styles.styleDialog)}>
-          <DialogTitle as="h2" className={styles.styleTitle}>
-            Versions of {history.name}
-          </DialogTitle>
-          <div className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_7fr)] gap-6 max-phone:grid-cols-[minmax(0,_1fr)]">
-            <Lines history={history} planned={planned} close={close} />
-            <Comparison history={history} />
-          </div>
-          <Button className="mt-3" onClick={close}>
-            Close
-          </Button>
-        </DialogPanel>
+    <Modal open={open} close={close} wide title={<>Versions of {history.name}</>}>
+      <div className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_7fr)] gap-6 max-phone:grid-cols-[minmax(0,_1fr)]">
+        <Lines history={history} planned={planned} close={close} />
+        <Comparison history={history} />
       </div>
-    </Dialog>
+      <Button className="mt-3" onClick={close}>
+        Close
+      </Button>
+    </Modal>
   );
 }
 

@@ -1,13 +1,13 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
-/** What the drawer under the phases may show. */
+/** What the drawer under the phases may show. The digits are the views'. */
 export const DRAWERS = [
-  { value: "edit", words: "Phase", key: "1" },
-  { value: "simple", words: "Simple", key: "2" },
-  { value: "what-if", words: "What if", key: "3" },
-  { value: "suggest", words: "Suggest", key: "4" },
-  { value: "goal", words: "Reach a goal", key: "5" },
+  { value: "edit", words: "Phase", key: "q" },
+  { value: "simple", words: "Simple", key: "i" },
+  { value: "what-if", words: "What if", key: "f" },
+  { value: "suggest", words: "Suggest", key: "u" },
+  { value: "goal", words: "Reach a goal", key: "o" },
 ] as const;
 
 export type DrawerName = (typeof DRAWERS)[number]["value"];

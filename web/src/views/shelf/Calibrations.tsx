@@ -7,6 +7,7 @@ import { useResting } from "../../profile/useForecast";
 import { Button } from "../../ui/Button";
 import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
+import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 import {
   emptyRows,
@@ -29,8 +30,7 @@ export function Calibrations({ subject, id, valve = false }: Of & { valve?: bool
   const kept = useQuery(calibrationsQuery(subject, id));
   const [open, setOpen] = useState<string>();
   return (
-    <section className={styles.part} aria-label="Calibrations">
-      <h3>Calibrations</h3>
+    <Panel name="Calibrations">
       <ul className="[&>li]:py-1.5 [&>li]:px-0 [&>li]:border-t [&>li]:border-t-rule [&>li:first-child]:border-t-0">
         {journeysOf(subject, valve).map((journey) => {
           const mine = kept.data?.filter((one) => one.what === journey.what) ?? [];
@@ -57,7 +57,7 @@ export function Calibrations({ subject, id, valve = false }: Of & { valve?: bool
           </li>
         )}
       </ul>
-    </section>
+    </Panel>
   );
 }
 

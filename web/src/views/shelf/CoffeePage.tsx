@@ -7,6 +7,7 @@ import { NEW_COFFEE, ROASTS, writeCoffee } from "../../bench/shelving";
 import { Button } from "../../ui/Button";
 import { Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
@@ -94,8 +95,7 @@ function Bags({ coffee }: { coffee: Coffee }) {
     onSuccess: () => queryClient.invalidateQueries(),
   });
   return (
-    <section className={styles.part} aria-label="Bags">
-      <h3>Bags</h3>
+    <Panel name="Bags">
       <form
         className="flex flex-wrap items-start gap-2"
         onSubmit={(event) => {
@@ -131,6 +131,6 @@ function Bags({ coffee }: { coffee: Coffee }) {
           </li>
         ))}
       </ul>
-    </section>
+    </Panel>
   );
 }

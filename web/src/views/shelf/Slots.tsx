@@ -8,6 +8,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError } from "../../ui/NumberField";
+import { Panel } from "../../ui/Panel";
 import { cn, styles } from "../../ui/styles";
 
 /** What lies in which slot of a machine. Storing over something shows both and asks. */
@@ -16,8 +17,7 @@ export function Slots({ machineId }: { machineId: number }) {
   if (slots.error) return <FieldError>{failureWords(slots.error) ?? ""}</FieldError>;
   if (!slots.data) return null;
   return (
-    <section className={styles.part} aria-label="Slots">
-      <h3>Slots</h3>
+    <Panel name="Slots">
       {slots.data.slots.length === 0 ? (
         <p className="text-quiet">This machine remembers no programs.</p>
       ) : (
@@ -30,7 +30,7 @@ export function Slots({ machineId }: { machineId: number }) {
           <Store plan={slots.data} />
         </>
       )}
-    </section>
+    </Panel>
   );
 }
 
