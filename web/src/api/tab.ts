@@ -21,6 +21,8 @@ export function draftsKey() {
 
 /** Find out who we are and take over what gone tabs left. Call before the first page. */
 export async function claimTab(): Promise<void> {
+  // A page brought back whole by the browser no longer holds its lock.
+  addEventListener("pageshow", (event) => event.persisted && location.reload());
   ours = crypto.randomUUID?.() ?? String(Math.random());
   if (!navigator.locks) return; // no way to tell tabs apart: they share one place
   const wanted = sessionStorage.getItem(ID_KEY);
@@ -35,12 +37,15 @@ export async function claimTab(): Promise<void> {
   await navigator.locks.request("vapocline.adoption", adopt);
 }
 
-/** Hold a tab's lock for as long as the page lives; false if another page holds it. */
+/**
+ * Hold a tab's lock until the page is left; false if another page holds it. It is let go on leaving,
+ * not when the process is gone: a tab opened at once after this one closed finds its drafts.
+ */
 function hold(id: string): Promise<boolean> {
   return new Promise((resolve) => {
     navigator.locks.request(DRAFTS + id, { ifAvailable: true }, (lock) => {
       resolve(lock !== null);
-      return lock ? new Promise(() => {}) : undefined;
+      return lock ? new Promise((letGo) => addEventListener("pagehide", letGo)) : undefined;
     });
   });
 }
