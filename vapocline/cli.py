@@ -210,6 +210,7 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
             simulated_machine=parts.simulators.machine,
             simulated_scale=parts.simulators.scale,
             simulated_refractometer=parts.simulators.refractometer,
+            unsaved_folder=folder / "unsaved",
         )
         config = uvicorn.Config(
             application(settings),

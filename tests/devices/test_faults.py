@@ -16,7 +16,6 @@ from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EventLine,
     GoWrong,
-    Hello,
     Hold,
     Level,
     MarkIt,
@@ -279,7 +278,6 @@ class Named(unittest.TestCase):
                     _, events = pulled(machine)
                     stops[name] = events[-1].t
             with LineMachine(f"{address}/Low Tide") as machine:
-                self.assertEqual(machine.order(Hello(name="Low Tide")).name, "Low Tide")
                 self.assertEqual(machine.status().loaded, "Trial")
             with LineMachine(f"{address}/New") as machine:
                 self.assertIsNone(machine.status().loaded)

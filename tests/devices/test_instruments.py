@@ -120,7 +120,8 @@ class Adapters(unittest.TestCase):
     def test_a_device_is_added_by_one_file(self) -> None:
         with TemporaryDirectory() as folder:
             Path(folder, "kettle.py").write_text(
-                "class Machine:\n    def __init__(self, address):\n        self.address = address\n"
+                "class Machine:\n    def __init__(self, address, patience_s):\n"
+                "        self.address = address\n"
             )
             self.addCleanup(sys.modules.pop, f"{adapters.__name__}.kettle", None)
             with patch.object(adapters, "__path__", [*adapters.__path__, folder]):

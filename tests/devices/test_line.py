@@ -12,6 +12,7 @@ from unittest import mock
 
 from tests.factories import pressure, profile
 from vapocline.core.base.problems import DeviceError
+from vapocline.devices import line as lines
 from vapocline.devices.line import DeviceLine
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
@@ -44,6 +45,8 @@ def machine_that(*answers: bytes, once: threading.Event | None = None) -> Iterat
         with contextlib.suppress(OSError):
             line, _ = listener.accept()
             with line, line.makefile("rb") as orders:
+                orders.readline()
+                line.sendall(ok("hello"))
                 for answer in answers:
                     if not orders.readline():
                         return
@@ -152,6 +155,40 @@ class Misbehaving(unittest.TestCase):
             kinds = [type(message) for message in machine.said()]
         self.assertEqual(kinds, [SampleLine, EndLine])
 
+    def test_a_line_without_end_is_cut_off(self) -> None:
+        with (
+            mock.patch.object(lines, "LONGEST_LINE", 1000),
+            machine_that(ok("watch") + b"x" * 100_000) as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "a line without end"),
+        ):
+            next(machine.said())
+
+    def test_a_machine_that_answers_but_never_says_anything_is_given_up(self) -> None:
+        with (
+            mock.patch.object(lines, "MUTE_S", 0.0),
+            mock.patch.object(lines, "SILENCE_S", 0.05),
+            machine_that(*[ok("watch")] * 9) as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "says nothing of the shot"),
+        ):
+            next(machine.said())
+
+    def test_a_message_that_is_left_out_for_good_is_given_up(self) -> None:
+        said = ok("watch") + b"".join(line(**SAMPLE | {"seq": n}) for n in range(1, 9))
+        with (
+            mock.patch.object(lines, "MOST_EARLY", 4),
+            machine_that(said) as address,
+            LineMachine(address) as machine,
+            self.assertRaisesRegex(DeviceError, "left message 0 out"),
+        ):
+            next(machine.said())
+
+    def test_a_late_reply_is_not_taken_for_the_next_orders(self) -> None:
+        late = written(Reply(to="status", id="given up", ok=False, error="late"))
+        with machine_that(late + ok("status")) as address, LineMachine(address) as machine:
+            self.assertFalse(machine.status().running)
+
     def test_addresses_that_are_none(self) -> None:
         for address in ("nowhere", "127.0.0.1:notaport", ":"):
             with self.subTest(address), self.assertRaisesRegex(DeviceError, "No machine responds"):
@@ -159,6 +196,30 @@ class Misbehaving(unittest.TestCase):
 
 
 class Messages(unittest.TestCase):
+    def test_a_reading_that_no_gauge_can_give_is_none(self) -> None:
+        """Devices write such numbers where they have no sensor."""
+        for value in (3.4e38, -3.4e38, -999.0, 1e9):
+            wild = dict.fromkeys(("pressure_bar", "water_ml_s", "weight_g", "group_c"), value)
+            message = read_line(line(**SAMPLE | wild | {"commanded": 3.4e38, "by_hand": -1e9}))
+            self.assertIsInstance(message, SampleLine)
+            with self.subTest(value):
+                self.assertEqual((message.pressure_bar, message.water_ml_s), (None, None))
+                self.assertEqual((message.group_c, message.commanded), (None, None))
+        for word in (b"NaN", b"Infinity", b"-Infinity", b"1e999"):
+            raw = line(**SAMPLE).replace(b'"pressure_bar": 1.5', b'"pressure_bar": ' + word)
+            with self.subTest(word):
+                self.assertIsNone(read_line(raw).pressure_bar)
+
+    def test_a_time_or_a_number_out_of_all_bounds_is_no_message(self) -> None:
+        for field, value in (
+            ("t", 1e9), ("t", -1), ("seq", -1), ("seq", 2**40), ("phase", 2**31), ("phase", -1),
+            ("control", "x" * 81),
+        ):  # fmt: skip
+            with self.subTest(field, value=value), self.assertRaises(DeviceError):
+                read_line(line(**SAMPLE | {field: value}))
+        with self.assertRaises(DeviceError):
+            read_line(line(**SAMPLE).replace(b'"t": 0.1', b'"t": NaN'))
+
     def test_a_newer_machine_may_say_more(self) -> None:
         message = read_line(line(**SAMPLE, humidity=40))
         self.assertIsInstance(message, SampleLine)

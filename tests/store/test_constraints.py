@@ -17,6 +17,7 @@ from vapocline.core.shot.events import FirstDrip
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.store import journal, profiles, shots
 from vapocline.store.database import alembic_config, connect, sessions_for, transaction
+from vapocline.store.journal import Batch
 from vapocline.store.tables import (
     Base,
     CoffeeRow,
@@ -170,13 +171,15 @@ class Traces(OnDatabase):
             session.add(shot)
             session.flush()
             number = shot.id
-        for start in (0.0, 0.2):
+        for batch, start in ((0, 0.0), (1, 0.2), (1, 0.2)):  # the last one is sent again
             columns = {name: [start, start + 0.1] for name in CHANNELS}
+            one = Batch(batch, columns, [FirstDrip(time_s=start)], heard=2)
             with self.sessions.begin() as session:
-                journal.write(session, number, columns, [FirstDrip(time_s=start)], heard=2)
+                journal.write(session, number, one)
         with self.sessions.begin() as session:
             kept = journal.read(session, shots.read_shot(session, number))
             self.assertEqual(kept.columns["time_s"], [0.0, 0.1, 0.2, 0.30000000000000004])
+            self.assertEqual((kept.heard, kept.next_batch), (2, 2))
             journal.settle(session, shots.read_shot(session, number))
         with self.sessions() as session:
             row = shots.read_shot(session, number)
@@ -186,6 +189,21 @@ class Traces(OnDatabase):
         self.assertEqual(len(row.pressure_bar), 4)
         self.assertEqual(events, [FirstDrip(time_s=0.0), FirstDrip(time_s=0.2)])
 
+    def test_what_comes_late_is_put_where_it_belongs(self) -> None:
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            for batch, at in ((0, 0.0), (2, 0.2)):
+                columns = {name: [at] for name in CHANNELS}
+                journal.write(session, shot.id, Batch(batch, columns, [], heard=1))
+            journal.settle(session, shots.read_shot(session, shot.id))
+            late = Batch(1, {name: [0.1] for name in CHANNELS}, [], heard=1)
+            journal.write(session, shot.id, late)
+            row = shots.read_shot(session, shot.id)
+            journal.settle(session, row)
+            self.assertEqual((row.time_s, row.cup_g), ([0.0, 0.1, 0.2], [0.0, 0.1, 0.2]))
+
     def test_what_is_not_a_number_comes_back_as_a_gap(self) -> None:
         with self.sessions.begin() as session:
             shot = self.shot()
@@ -193,7 +211,7 @@ class Traces(OnDatabase):
             session.flush()
             number = shot.id
             columns = {name: [float("nan")] for name in CHANNELS} | {"time_s": [0.0]}
-            journal.write(session, number, columns, [], heard=1)
+            journal.write(session, number, Batch(0, columns, [], heard=1))
         with self.sessions.begin() as session:
             row = shots.read_shot(session, number)
             self.assertEqual(journal.read(session, row).columns["cup_g"], [None])

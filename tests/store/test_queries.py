@@ -14,6 +14,7 @@ from vapocline.core.base.problems import NotFoundError
 from vapocline.core.shot.events import PhaseBegan
 from vapocline.store import journal, profiles, shelf, shots
 from vapocline.store.database import driver_url
+from vapocline.store.journal import Batch
 from vapocline.store.live import LiveShots
 from vapocline.store.tables import (
     BenchRow,
@@ -110,7 +111,7 @@ class Shots(OnDatabase):
     def test_a_journal_goes_with_its_shot(self) -> None:
         number = self.put(1)
         with self.sessions.begin() as session:
-            journal.write(session, number, {}, [PhaseBegan(time_s=0, phase=0)], heard=1)
+            journal.write(session, number, Batch(0, {}, [PhaseBegan(time_s=0, phase=0)], heard=1))
             session.delete(session.get(ShotRow, number))
         with self.sessions() as session:
             self.assertEqual(session.query(JournalRow).filter_by(shot_id=number).count(), 0)

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Iterable
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from vapocline.api import bench, errors, exchange, house, plan, pull, read, shelf, taste, tidy
+from vapocline.api.guard import Guard, browser_headers
 from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
@@ -29,10 +31,13 @@ class Opened:
 
 
 def create_app(
-    opening: Callable[[], AbstractAsyncContextManager[Opened]] | None, pages: Path
+    opening: Callable[[], AbstractAsyncContextManager[Opened]] | None,
+    pages: Path,
+    hosts: Iterable[str] = (),
 ) -> FastAPI:
     """The ASGI application. `opening` opens what the routes work with when it starts; without it
-    the application can only be described. `pages` is the folder of the built pages."""
+    the application can only be described. `pages` is the folder of the built pages, `hosts` the
+    names it answers to besides loopback's."""
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -46,24 +51,29 @@ def create_app(
         title="Vapocline", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json",
     )  # fmt: skip
-    errors.install(app)
+    headers = browser_headers(pages / "index.html")
+    errors.install(app, headers)
+    app.add_middleware(Guard, hosts=hosts, headers=headers)
     for noun in ROUTERS:
         app.include_router(noun.router)
     _serve_pages(app, pages)
     return app
 
 
+class Assets(StaticFiles):
+    """Files whose names change with their content: kept for good."""
+
+    def file_response(self, *args: Any, **named: Any) -> Response:
+        """See StaticFiles."""
+        response = super().file_response(*args, **named)
+        response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
+
+
 def _serve_pages(app: FastAPI, folder: Path) -> None:
     """The built pages; every address that is no file is the page itself, so that reload works."""
     page = folder / "index.html"
-    app.mount("/assets", StaticFiles(directory=folder / "assets", check_dir=False), name="assets")
-
-    @app.middleware("http")
-    async def keep_assets(request: Request, call_next):  # type: ignore[no-untyped-def]
-        response: Response = await call_next(request)
-        if request.url.path.startswith("/assets/"):
-            response.headers["cache-control"] = "public, max-age=31536000, immutable"
-        return response
+    app.mount("/assets", Assets(directory=folder / "assets", check_dir=False), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def serve_page(path: str) -> Response:

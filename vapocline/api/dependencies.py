@@ -21,8 +21,11 @@ BenchHeader = Annotated[
 ]
 
 
-def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
-    """Who asks, at which bench: the default person, at the bench the request names or their own."""
+async def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
+    """Who asks, at which bench: the default person, at the bench the request names or their own.
+
+    It waits for nothing, so it takes no thread of the pool that waits for the database.
+    """
     context: Context = request.app.state.opened.context
     return context if bench_id is None else context.at_bench(bench_id)
 

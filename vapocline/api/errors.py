@@ -62,8 +62,9 @@ class ProblemDocument(BaseModel):
     problems: list[RefusedField]
 
 
-def install(app: FastAPI) -> None:
-    """Answer every known error with a problem document."""
+def install(app: FastAPI, headers: dict[str, str]) -> None:
+    """Answer every known error with a problem document. `headers` go with a fault's, which is
+    answered outside all middleware."""
 
     @app.exception_handler(VapoclineError)
     def ours(_request: Request, error: VapoclineError) -> JSONResponse:
@@ -93,7 +94,9 @@ def install(app: FastAPI) -> None:
     def fault(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
         detail = "Something went wrong in Vapocline; nothing was changed. The log has the details."
-        return problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
+        answer = problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
+        answer.headers.update(headers)
+        return answer
 
 
 def problem_response(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from asyncio import get_running_loop
+from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated
 
 import orjson
@@ -40,10 +42,16 @@ def pull_shot(context: AtBench, asked: PullRequest) -> shots.ShotLine:
     return shots.read_shot(context, start.begin_pull(context, asked))
 
 
+# Threads of their own: those that the other routes share may all be waiting for something.
+_STOPS = ThreadPoolExecutor(8, "stops")
+_ORDERS = ThreadPoolExecutor(16, "orders")
+
+
 @router.post("/shots/{shot_id}/orders", operation_id="orderShot", status_code=204)
-def order_shot(context: AtBench, shot_id: int, given: orders.OrderGiven) -> None:
+async def order_shot(context: AtBench, shot_id: int, given: orders.OrderGiven) -> None:
     """Do something to a running shot."""
-    orders.give_order(context, shot_id, given)
+    lane = _STOPS if given.do == "stop" else _ORDERS
+    await get_running_loop().run_in_executor(lane, orders.give_order, context, shot_id, given)
 
 
 @router.post("/shots/{shot_id}/commander", operation_id="takeCommand", status_code=204)

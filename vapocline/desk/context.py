@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
+from pathlib import Path
 from typing import Any, Self
 
 from sqlalchemy import Engine
@@ -23,10 +24,14 @@ class Simulators:
 
 @dataclass(frozen=True)
 class Resources:
-    """The database, the simulators and the clock of a process, made once when it starts."""
+    """The database, the simulators and the clock of a process, made once when it starts.
+
+    `unsaved` is a folder for what the database does not take; without one it is waited for.
+    """
 
     engine: Engine
     simulators: Simulators = Simulators()
+    unsaved: Path | None = None
     now: Callable[[], datetime] = lambda: datetime.now().astimezone()
     recordings: dict[int, Any] = field(default_factory=dict)  # shots recorded in this process
     sessions: Sessions = field(init=False)
@@ -66,6 +71,8 @@ class Context:
         return replace(self, bench_id=bench_id)
 
 
-def open_resources(url: str, simulators: Simulators = Simulators()) -> Resources:
+def open_resources(
+    url: str, simulators: Simulators = Simulators(), unsaved: Path | None = None
+) -> Resources:
     """Resources on the database at a URL."""
-    return Resources(connect(url), simulators)
+    return Resources(connect(url), simulators, unsaved)

@@ -4,20 +4,26 @@ without gaps."""
 from __future__ import annotations
 
 import contextlib
+import os
+import secrets
 import socket
 import time
 from collections.abc import Iterator
+from threading import Lock
 from types import TracebackType
-from typing import Self
+from typing import NamedTuple, Self, TypeVar
 
 from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.devices.messages import (
+    LONGEST_LINE,
+    Beat,
     CupLine,
     EndLine,
     EventLine,
     Hello,
     Line,
     Order,
+    OrderMessage,
     Reply,
     SampleLine,
     Watch,
@@ -28,30 +34,65 @@ from vapocline.devices.messages import (
 
 ANSWER_WAIT_S = 5.0  # for a connection, and for the reply to an order: a device may be busy
 SILENCE_S = 2.0  # a device that runs says something more often; then it is asked again
+MUTE_S = 15.0  # it answers, but says nothing of what it is watched for
 NOW = -1  # watch from here on
+MOST_EARLY = 4000  # messages kept while one before them is missing
 EARLY = 5  # messages that may come before one that is late: after more it was dropped
+# Who we are to a device, for all processes of one start: it obeys one desk at a time.
+DESK = os.environ.setdefault("VAPOCLINE_DESK", secrets.token_hex(6))
 
 Numbered = SampleLine | EventLine | EndLine | WeightLine
+Sent = TypeVar("Sent", bound=OrderMessage)
+
+
+class LineAddress(NamedTuple):
+    """Where a device answers: "code@host:port/name"; code and name may be left out."""
+
+    code: str
+    host: str
+    port: int
+    name: str
+
+    @classmethod
+    def parse(cls, text: str) -> Self:
+        """The parts of a written address. Raises ValueError for what is none."""
+        where, _, name = text.partition("/")
+        code, _, where = where.rpartition("@")
+        host, _, port = where.rpartition(":")
+        if not host or not (port.isascii() and port.isdigit()) or int(port) > 65535:
+            raise ValueError(f"no address: {text!r}")
+        return cls(code, host, int(port), name)
+
+
+def with_id(order: Sent) -> Sent:
+    """The order with an id of its own: sent again, it is carried out once."""
+    return order if order.id else order.model_copy(update={"id": secrets.token_hex(8)})
 
 
 class DeviceLine:
-    """One line to a device at "host:port" or "host:port/name". Use as a context manager."""
+    """One line to a device at "code@host:port/name". Use as a context manager."""
 
-    def __init__(self, address: str, what: str = "machine") -> None:
-        """Connect and say hello. Raises DeviceError when nothing answers there."""
+    def __init__(
+        self, address: str, what: str = "machine", patience_s: float = ANSWER_WAIT_S
+    ) -> None:
+        """Connect and say hello. `patience_s` is how long a connection and each reply are waited
+        for. Raises DeviceError when nothing answers there, or it is not paired with us."""
         self.what = what
-        where, _, name = address.partition("/")
-        host, _, port = where.rpartition(":")
-        try:
-            self._line = socket.create_connection((host, int(port)), timeout=ANSWER_WAIT_S)
-        except (OSError, ValueError) as error:
-            raise DeviceError(f"No {what} responds at {where}.") from error
-        self._line.settimeout(SILENCE_S)
+        self._patience_s = patience_s
+        self._sending = Lock()
         self._buffer = b""
         self._aside: list[Numbered] = []  # said between an order and its reply
         try:
-            if name:
-                self.order(Hello(name=name))
+            to = LineAddress.parse(address)
+        except ValueError as error:
+            raise DeviceError(f"No {what} responds at {address.rpartition('@')[2]}.") from error
+        try:
+            self._line = socket.create_connection((to.host, to.port), timeout=patience_s)
+        except OSError as error:
+            raise DeviceError(f"No {what} responds at {to.host}:{to.port}.") from error
+        self._line.settimeout(min(SILENCE_S, patience_s))
+        try:
+            self.order(Hello(name=to.name, code=to.code, desk=DESK))
         except DeviceError:
             self._line.close()
             raise
@@ -76,44 +117,54 @@ class DeviceLine:
     def order(self, order: Order) -> Reply:
         """Send an order and return the reply. Raises OrderError when refused, DeviceError when
         unanswered."""
-        try:
-            self._line.sendall(written(order))
-        except OSError as error:
-            raise DeviceError(f"The connection to the {self.what} was lost.") from error
-        answer_by = time.monotonic() + ANSWER_WAIT_S
+        sent = with_id(order)
+        self._send(sent)
+        answer_by = time.monotonic() + self._patience_s
         while True:
             message = self._read()
             if isinstance(message, Reply):
-                break
-            if message is None and time.monotonic() > answer_by:
-                raise DeviceError(f"The {self.what} stopped responding.")
+                if message.id in ("", sent.id):
+                    break
+                continue  # a late answer to what we gave up waiting for
             if message is not None and not isinstance(message, CupLine):
                 self._aside.append(message)
-        if message.to != order.do:
-            raise DeviceError(f"The {self.what} did not respond to '{order.do}'.")
+            if time.monotonic() > answer_by:
+                raise DeviceError(f"The {self.what} stopped responding.")
+        if message.to != sent.do:
+            raise DeviceError(f"The {self.what} did not respond to '{sent.do}'.")
         if not message.ok:
-            raise OrderError(f"The {self.what} refused to {order.do}: {message.error}.")
+            raise OrderError(f"The {self.what} refused to {sent.do}: {message.error}.")
         return message
 
-    def stream(self, since: int = 0) -> Iterator[Numbered]:
+    def beat(self) -> None:
+        """Say that we are there. Raises DeviceError when the line is broken."""
+        self._send(Beat())
+
+    def stream(self, since: int = 0, shot: str = "") -> Iterator[Numbered]:
         """Everything said from a sequence number on, in order and without a gap, to its end.
 
-        A dropped message is asked for again, a late one waited for. Raises DeviceError when the
-        device does not answer any more.
+        A dropped message is asked for again, a late one waited for. Raises OrderError where the
+        machine has another shot than the one named, DeviceError when it does not answer any more.
         """
-        self.order(Watch(since=since))
+        self.order(Watch(since=since, shot=shot))
         due, early = since, dict[int, Numbered]()
         known = since  # up to here it was asked for already: what is missing may still come
+        heard_at = time.monotonic()
         while True:
             message = self._aside.pop(0) if self._aside else self._read()
             if message is None:  # silent, though it should speak: what came last may be lost
-                self.order(Watch(since=due))
+                if time.monotonic() - heard_at > MUTE_S:
+                    raise DeviceError(f"The {self.what} says nothing of the shot.")
+                self.order(Watch(since=due, shot=shot))
                 continue
             if isinstance(message, Reply | CupLine):
                 continue
+            heard_at = time.monotonic()
             number = message.seq
             if number >= due:
                 early[number] = message
+            if len(early) > MOST_EARLY:
+                raise DeviceError(f"The {self.what} left message {due} out and never sent it.")
             while due in early:
                 told = early.pop(due)
                 due += 1
@@ -123,7 +174,7 @@ class DeviceLine:
             over = isinstance(message, EndLine)  # nothing comes after it by itself
             if early and (over or number > max(known, due) + EARLY):
                 known = max(early)
-                self.order(Watch(since=due))
+                self.order(Watch(since=due, shot=shot))
 
     def newest(self) -> Iterator[Numbered]:
         """What is said from now on, from a device that keeps nothing: what is lost stays lost.
@@ -138,9 +189,18 @@ class DeviceLine:
             if not isinstance(message, Reply | CupLine):
                 yield message
 
+    def _send(self, order: OrderMessage) -> None:
+        try:
+            with self._sending:
+                self._line.sendall(written(order))
+        except OSError as error:
+            raise DeviceError(f"The connection to the {self.what} was lost.") from error
+
     def _read(self) -> Line | None:
         """The next message, or None when nothing came for a while."""
         while b"\n" not in self._buffer:
+            if len(self._buffer) > LONGEST_LINE:
+                raise DeviceError(f"The {self.what} sent a line without end.")
             try:
                 more = self._line.recv(65536)
             except TimeoutError:

@@ -7,7 +7,7 @@ from typing import Protocol, cast
 
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Setup
-from vapocline.devices.line import DeviceLine
+from vapocline.devices.line import ANSWER_WAIT_S, DeviceLine
 from vapocline.devices.messages import (
     BasketOrder,
     EndLine,
@@ -36,14 +36,23 @@ class MachinePort(Protocol):
     def load(self, profile: Profile) -> None:
         """Hand the profile over. Raises DeviceError if the machine does not take it."""
 
-    def start(self, *, by_hand: bool = False) -> str:
-        """Start the pump; returns the machine's own name for the shot."""
+    def start(self, shot: str = "", *, by_hand: bool = False, alone_s: float | None = None) -> str:
+        """Start the pump; returns what the shot is called, `shot` where that is given.
+
+        A machine that hears nothing of us for `alone_s` seconds ends its program by itself.
+        """
 
     def order(self, order: Order) -> Reply:
         """Anything else while it runs: stop, next, skip, nudge, hold, take, level, mark."""
 
-    def said(self, since: int = 0) -> Iterator[Said]:
-        """Everything the machine says of the shot from a sequence number on, to its end."""
+    def beat(self) -> None:
+        """Say that we are there."""
+
+    def said(self, since: int = 0, shot: str = "") -> Iterator[Said]:
+        """Everything the machine says of the shot from a sequence number on, to its end.
+
+        Raises OrderError where it knows no shot of that name.
+        """
 
     def close(self) -> None:
         """Hang up."""
@@ -52,9 +61,9 @@ class MachinePort(Protocol):
 class LineMachine(DeviceLine):
     """A machine that speaks our line protocol over TCP. Use as a context manager."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, patience_s: float = ANSWER_WAIT_S) -> None:
         """Connect. Raises DeviceError when nothing answers there."""
-        super().__init__(address, "machine")
+        super().__init__(address, "machine", patience_s)
 
     def status(self) -> MachineStatus:
         """See MachinePort."""
@@ -68,10 +77,10 @@ class LineMachine(DeviceLine):
         """See MachinePort."""
         self.order(Load(profile=profile.written()))
 
-    def start(self, *, by_hand: bool = False) -> str:
+    def start(self, shot: str = "", *, by_hand: bool = False, alone_s: float | None = None) -> str:
         """See MachinePort."""
-        return self.order(Start(by_hand=by_hand)).shot or ""
+        return self.order(Start(shot=shot, by_hand=by_hand, alone_s=alone_s)).shot or ""
 
-    def said(self, since: int = 0) -> Iterator[Said]:
+    def said(self, since: int = 0, shot: str = "") -> Iterator[Said]:
         """See MachinePort. Raises DeviceError when the line falls silent or breaks."""
-        return cast(Iterator[Said], self.stream(since))
+        return cast(Iterator[Said], self.stream(since, shot))

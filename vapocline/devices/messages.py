@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 import orjson
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter, ValidationError
 
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.shot.events import Mark
 
-PROTOCOL_VERSION = 2
+PROTOCOL_VERSION = 3
 LONGEST_LINE = 1_000_000  # bytes
+LONGEST_NAME = 300  # characters, of a device
+LONGEST_WORD = 80  # of an id, a code, a reason
+LATEST_S = 3600.0  # no shot runs longer
 
 Fault = Literal[
     "water_empty",
@@ -39,83 +43,127 @@ What = Literal[
 class Message(BaseModel):
     """A line: unknown fields are ignored, so that a newer device may say more."""
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    model_config = ConfigDict(frozen=True, extra="ignore", allow_inf_nan=False)
 
 
-class Plain(Message):
+def _none_beyond(low: float, high: float) -> Callable[[Any], Any]:
+    """A reading that no gauge can give is none: devices say 3.4e38 or -999 for "no sensor"."""
+
+    def reading(value: Any) -> Any:
+        number = isinstance(value, int | float) and not isinstance(value, bool)
+        return None if number and not low <= value <= high else value  # nan is within nothing
+
+    return reading
+
+
+Bar = Annotated[float | None, BeforeValidator(_none_beyond(-1.5, 30))]
+MlPerS = Annotated[float | None, BeforeValidator(_none_beyond(-5, 60))]
+Grams = Annotated[float | None, BeforeValidator(_none_beyond(-500, 5000))]
+Celsius = Annotated[float | None, BeforeValidator(_none_beyond(-40, 200))]
+Number = Annotated[float | None, BeforeValidator(_none_beyond(-10_000, 10_000))]
+ClockS = Annotated[float, Field(ge=0, le=LATEST_S)]
+Seq = Annotated[int, Field(ge=0, le=10_000_000)]
+PhaseIndex = Annotated[int, Field(ge=0, le=1000)]
+Word = Annotated[str, Field(max_length=LONGEST_WORD)]
+
+
+class OrderMessage(Message):
+    """What the desk sends. A device carries out an `id` once, and answers it again as at first."""
+
+    id: Word = ""
+
+
+class Plain(OrderMessage):
     """An order that carries nothing."""
 
     do: Literal["status", "stop", "next", "skip", "take", "give_back", "tare", "read"]
 
 
-class Hello(Message):
-    """The first order on a line: which device of several at one address is meant."""
+class Hello(OrderMessage):
+    """The first order on a line: the pairing `code`, which `desk` speaks, and which device of
+    several at one address is meant."""
 
     do: Literal["hello"] = "hello"
-    name: str = ""
+    name: Annotated[str, Field(max_length=LONGEST_NAME)] = ""
+    code: Word = ""
+    desk: Word = ""
 
 
-class BasketOrder(Message):
+class Beat(OrderMessage):
+    """The desk is there. It is not answered."""
+
+    do: Literal["beat"] = "beat"
+
+
+class BasketOrder(OrderMessage):
     """What a simulated machine tamps; a real one lets it pass."""
 
     do: Literal["basket"] = "basket"
     setup: dict[str, Any]
 
 
-class Load(Message):
+class Load(OrderMessage):
     """The profile to run."""
 
     do: Literal["load"] = "load"
     profile: dict[str, Any]
 
 
-class Start(Message):
-    """Start the pump; `by_hand` leaves the level, or each step, to the hand at the machine."""
+class Start(OrderMessage):
+    """Start the pump; `by_hand` leaves the level, or each step, to the hand at the machine.
+
+    `shot` is what the desk calls it. A machine that hears nothing of its desk for `alone_s` seconds
+    ends its program by itself; None lets it run on.
+    """
 
     do: Literal["start"] = "start"
     by_hand: bool = False
+    shot: Word = ""
+    alone_s: Annotated[float | None, Field(gt=0, le=60)] = None
 
 
-class Nudge(Message):
+class Nudge(OrderMessage):
     """Change the variable in force by so much, now and in later phases."""
 
     do: Literal["nudge"] = "nudge"
     by: float
 
 
-class Hold(Message):
+class Hold(OrderMessage):
     """Let the phase stand still, or go on."""
 
     do: Literal["hold"] = "hold"
     on: bool = True
 
 
-class Level(Message):
+class Level(OrderMessage):
     """The level a hand holds, in the unit of what it holds."""
 
     do: Literal["level"] = "level"
     level: float
 
 
-class MarkIt(Message):
+class MarkIt(OrderMessage):
     """Something seen at the machine."""
 
     do: Literal["mark"] = "mark"
     mark: Mark
 
 
-class Watch(Message):
+class Watch(OrderMessage):
     """From now on say everything from a sequence number on; from -1 only what is yet to come.
 
-    Simulators tell each other of the cup as well.
+    Refused where `shot` is named and is not the machine's. Simulators tell each other of the cup as
+    well.
     """
 
     do: Literal["watch"] = "watch"
-    since: int = 0
+    since: Annotated[int, Field(ge=-1)] = 0
+    shot: Word = ""
     of: Literal["shot", "cup"] = "shot"
 
 
-class GoWrong(Message):
+class GoWrong(OrderMessage):
     """To a simulated device only: what is to go wrong, now or at a time of the shot, or no more.
 
     `share` is how many packets in a hundred are dropped or late.
@@ -129,7 +177,8 @@ class GoWrong(Message):
 
 
 Order = (
-    Plain | Hello | BasketOrder | Load | Start | Nudge | Hold | Level | MarkIt | Watch | GoWrong
+    Plain | Hello | Beat | BasketOrder | Load | Start | Nudge | Hold | Level | MarkIt | Watch
+    | GoWrong
 )  # fmt: skip
 _ORDERS: TypeAdapter[Order] = TypeAdapter(Annotated[Order, Field(discriminator="do")])
 
@@ -137,8 +186,8 @@ _ORDERS: TypeAdapter[Order] = TypeAdapter(Annotated[Order, Field(discriminator="
 class MachineStatus(Message):
     """How a machine stands; None for what it cannot tell."""
 
-    group_c: float | None = None
-    water_left_ml: float | None = None
+    group_c: Celsius = None
+    water_left_ml: Number = None
     loaded: str | None = None
     shot: str | None = None  # the shot that runs, or the last one
     running: bool = False
@@ -147,7 +196,7 @@ class MachineStatus(Message):
 class ScaleStatus(Message):
     """What a scale shows; `cup` None where it cannot tell whether one stands on it."""
 
-    weight_g: float | None = None
+    weight_g: Grams = None
     tared: bool = False
     cup: bool | None = None
 
@@ -155,15 +204,16 @@ class ScaleStatus(Message):
 class StrengthReading(Message):
     """One measured strength. `sample_c` is how warm the sample was."""
 
-    tds_pct: float
-    sample_c: float | None = None
+    tds_pct: Annotated[float, Field(ge=0, le=100)]
+    sample_c: Celsius = None
 
 
 class Reply(Message):
-    """A device's answer to one order; `error` says why not."""
+    """A device's answer to the order of that `id`; `error` says why not."""
 
     is_: Literal["reply"] = Field(default="reply", alias="is")
     to: str
+    id: Word = ""
     ok: bool
     error: str | None = None
     name: str | None = None
@@ -182,46 +232,46 @@ class SampleLine(Message):
     """
 
     is_: Literal["sample"] = Field(default="sample", alias="is")
-    seq: int
-    t: float
+    seq: Seq
+    t: ClockS
     at: float | None = None
-    pressure_bar: float | None = None
-    water_ml_s: float | None = None
-    weight_g: float | None = None
-    group_c: float | None = None
-    commanded: float | None
-    control: str
-    phase: int
-    by_hand: float | None = None
+    pressure_bar: Bar = None
+    water_ml_s: MlPerS = None
+    weight_g: Grams = None
+    group_c: Celsius = None
+    commanded: Number
+    control: Word
+    phase: PhaseIndex
+    by_hand: Number = None
 
 
 class EventLine(Message):
     """Something that happened: a phase began, the shot stopped and why, a hand did something."""
 
     is_: Literal["event"] = Field(default="event", alias="is")
-    seq: int
-    t: float
+    seq: Seq
+    t: ClockS
     what: What
-    phase: int | None = None
-    because: str | None = None
-    value: float | None = None
+    phase: PhaseIndex | None = None
+    because: Word | None = None
+    value: Number = None
 
 
 class EndLine(Message):
     """The shot is over and the drips are in."""
 
     is_: Literal["end"] = Field(default="end", alias="is")
-    seq: int
+    seq: Seq
 
 
 class WeightLine(Message):
     """One reading of a scale, on its own clock from when it was switched on, s."""
 
     is_: Literal["weight"] = Field(default="weight", alias="is")
-    seq: int
+    seq: Annotated[int, Field(ge=0)]
     t: float
     at: float | None = None
-    weight_g: float
+    weight_g: Annotated[float, Field(ge=-500, le=5000)]
 
 
 class CupLine(Message):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Protocol
 
 from vapocline.core.base.problems import DeviceError
-from vapocline.devices.line import DeviceLine
+from vapocline.devices.line import ANSWER_WAIT_S, DeviceLine
 from vapocline.devices.messages import Plain, StrengthReading
 
 
@@ -22,9 +22,9 @@ class RefractometerPort(Protocol):
 class LineRefractometer(DeviceLine):
     """A refractometer that speaks our line protocol over TCP. Use as a context manager."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, patience_s: float = ANSWER_WAIT_S) -> None:
         """Connect. Raises DeviceError when nothing answers there."""
-        super().__init__(address, "refractometer")
+        super().__init__(address, "refractometer", patience_s)
 
     def read(self) -> StrengthReading:
         """See RefractometerPort."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Protocol
 
-from vapocline.devices.line import DeviceLine
+from vapocline.devices.line import ANSWER_WAIT_S, DeviceLine
 from vapocline.devices.messages import Plain, ScaleStatus, WeightLine
 
 
@@ -28,9 +28,9 @@ class ScalePort(Protocol):
 class LineScale(DeviceLine):
     """A scale that speaks our line protocol over TCP. Use as a context manager."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, patience_s: float = ANSWER_WAIT_S) -> None:
         """Connect. Raises DeviceError when nothing answers there."""
-        super().__init__(address, "scale")
+        super().__init__(address, "scale", patience_s)
 
     def status(self) -> ScaleStatus:
         """See ScalePort."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
+import secrets
 import shutil
 import subprocess
 import sys
@@ -15,6 +16,7 @@ from pathlib import Path
 
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
+from vapocline.devices.simulators.serving import CODE_VARIABLE
 from vapocline.runtime.cluster import MARK, running_cluster, stop_cluster
 from vapocline.store.database import migrate
 
@@ -54,22 +56,33 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
 
 @contextlib.contextmanager
 def simulators(*, seed: int = 1, speed: float = 1.0) -> Iterator[Simulators]:
-    """Machines, scales and refractometers, each kind in a process of its own."""
-    with simulated_machine(seed=seed, speed=speed) as machine:
-        below = [f"--seed={seed}", f"--cups={machine}"]
-        with _beside_us(["scale", *below], ["refractometer", *below]) as addresses:
+    """Machines, scales and refractometers, each kind in a process of its own, paired with us by
+    one code."""
+    code = new_code()
+    with simulated_machine(seed=seed, speed=speed, code=code) as machine:
+        # A command line is anybody's to read: the code goes in the environment.
+        below = [f"--seed={seed}", f"--cups={machine.rpartition('@')[2]}"]
+        with _beside_us(["scale", *below], ["refractometer", *below], code=code) as addresses:
             yield Simulators(machine, *addresses)
 
 
+def new_code() -> str:
+    """A pairing code that nobody guesses."""
+    return secrets.token_urlsafe(12)
+
+
 @contextlib.contextmanager
-def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
+def simulated_machine(
+    *, seed: int = 1, speed: float = 1.0, code: str | None = None
+) -> Iterator[str]:
     """The machines' simulators alone; gives their address."""
-    with _beside_us(["machine", f"--seed={seed}", f"--speed={speed}"]) as (address,):
+    asked = ["machine", f"--seed={seed}", f"--speed={speed}"]
+    with _beside_us(asked, code=code or new_code()) as (address,):
         yield address
 
 
 @contextlib.contextmanager
-def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
+def _beside_us(*asked: list[str], code: str) -> Iterator[list[str]]:
     """Simulators, started together, each in a process of its own; yields where they answer.
 
     They end when we do."""
@@ -79,6 +92,7 @@ def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             text=True,
+            env=os.environ | {CODE_VARIABLE: code},
             start_new_session=True,  # Ctrl-C is ours to act on: we stop it after the last request
         )
         for words in asked
@@ -95,10 +109,10 @@ def _beside_us(*asked: list[str]) -> Iterator[list[str]]:
 
 def _address(process: subprocess.Popen[str], kind: str) -> str:
     """Where a simulator answers, once it says so. Raises VapoclineError when it never does."""
-    port = process.stdout.readline().strip() if process.stdout else ""
-    if not port:
+    address = process.stdout.readline().strip() if process.stdout else ""
+    if not address:
         raise VapoclineError(f"The simulated {kind} did not start.")
-    return f"127.0.0.1:{port}"
+    return address
 
 
 def _end(process: subprocess.Popen[str]) -> None:

@@ -18,7 +18,13 @@ class Settings(BaseSettings):
     simulated_machine: str | None = None
     simulated_scale: str | None = None
     simulated_refractometer: str | None = None
+    unsaved_folder: Path | None = None  # for what the database does not take
+    hosts: str = ""  # names it is reached by besides loopback's, with commas between
     web_folder: Path = Path(__file__).parents[2] / "web" / "dist"
+
+    def host_names(self) -> list[str]:
+        """The configured names."""
+        return [name.strip() for name in self.hosts.split(",") if name.strip()]
 
     def simulators(self) -> Simulators:
         """The simulated devices' addresses together."""

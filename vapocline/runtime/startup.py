@@ -21,13 +21,15 @@ from vapocline.store.live import LiveShots
 
 def application(settings: Settings) -> FastAPI:
     """The application on the database and simulators that the settings name."""
-    return create_app(lambda: opened(settings), settings.web_folder)
+    return create_app(lambda: opened(settings), settings.web_folder, settings.host_names())
 
 
 @contextlib.asynccontextmanager
 async def opened(settings: Settings) -> AsyncIterator[Opened]:
     """What the routes work with, from before the first request until after the last."""
-    resources = open_resources(settings.database_url, settings.simulators())
+    resources = open_resources(
+        settings.database_url, settings.simulators(), settings.unsaved_folder
+    )
     context = await asyncio.to_thread(ready, resources)
     live = LiveShots(settings.database_url)
     listening = asyncio.create_task(live.listen())

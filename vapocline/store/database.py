@@ -19,6 +19,10 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 
 AWAY = "The database does not respond. Nothing was lost here; try again in a moment."
 
+# Classes of PostgreSQL's error codes, and codes: connection, rollback by another, resources, its
+# operator, its disk, a lock not available.
+PASSING = ("08", "40", "53", "57", "58", "55P03")
+
 # What a violated constraint means to the user; the rest are faults of ours and pass through.
 MEANINGS = {
     "uq_coffees_name": "A coffee with that name already exists.",
@@ -111,6 +115,14 @@ def _errors_told() -> Iterator[None]:
             raise ConflictError(MEANINGS[name]) from error
         raise
     except DBAPIError as error:
-        if error.connection_invalidated or isinstance(error, OperationalError | InterfaceError):
+        if _passes(error):
             raise UnavailableError(AWAY) from error
         raise
+
+
+def _passes(error: DBAPIError) -> bool:
+    """Whether the same may go well later: no connection, no resources, another was first."""
+    state = getattr(error.orig, "sqlstate", None)
+    if state is None:  # it never came to a statement
+        return error.connection_invalidated or isinstance(error, OperationalError | InterfaceError)
+    return str(state).startswith(PASSING)

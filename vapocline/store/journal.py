@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 import orjson
@@ -16,41 +17,54 @@ from vapocline.store.shots import notify
 from vapocline.store.tables import EventRow, JournalRow, ShotRow
 
 _INSERT = text(
-    "insert into shot_journal (shot_id, heard, columns) "
-    "values (:shot, :heard, cast(:columns as jsonb))"
+    "insert into shot_journal (shot_id, batch, heard, columns, events, made_at) values "
+    "(:shot, :batch, :heard, cast(:columns as jsonb), cast(:events as jsonb), :made_at) "
+    "on conflict (shot_id, batch) do nothing returning id"
 )
 
 
+class Batch(NamedTuple):
+    """What was heard at once: by its number, its channels, and the sequence number due next."""
+
+    number: int
+    columns: dict[str, list[float]]
+    events: Sequence[Event]
+    heard: int
+    made_at: float | None = None
+
+
 class Journal(NamedTuple):
-    """All that was heard of a running shot: channels with None for gaps, events, what is due."""
+    """All that was heard of a running shot: channels with None for gaps, events, what is due, and
+    the number of the next batch."""
 
     columns: dict[str, list[Any]]
     events: list[Event]
     heard: int
+    next_batch: int
 
 
-def write(
-    session: Session,
-    shot_id: int,
-    columns: dict[str, list[Any]],
-    events: Sequence[Event],
-    *,
-    heard: int,
-    made_at: float | None = None,
-) -> None:
-    """Keep what was heard at once and tell whoever watches, in the caller's transaction."""
-    session.execute(
+def write(session: Session, shot_id: int, batch: Batch) -> None:
+    """Keep a batch, once, and tell whoever watches, in the caller's transaction.
+
+    Watchers are told its number only: what a notification carries is limited to 8,000 bytes.
+    """
+    events = [event.written() for event in batch.events]
+    row_id = session.scalar(
         _INSERT,
         {
             "shot": shot_id,
-            "heard": heard,
-            "columns": orjson.dumps(columns).decode(),  # what is not a number becomes null
+            "batch": batch.number,
+            "heard": batch.heard,
+            "columns": orjson.dumps(batch.columns).decode(),  # what is not a number becomes null
+            "events": orjson.dumps(events).decode(),
+            "made_at": batch.made_at,
         },
     )
-    if events:
-        session.execute(insert(EventRow), [_row(shot_id, event) for event in events])
-    written = [event.written() for event in events]
-    notify(session, {"shot": shot_id, "columns": columns, "events": written, "at": made_at})
+    if row_id is None:
+        return  # it was kept when the database's answer was lost
+    if batch.events:
+        session.execute(insert(EventRow), [_row(shot_id, event) for event in batch.events])
+    notify(session, {"shot": shot_id, "row": row_id})
 
 
 def _row(shot_id: int, event: Event) -> dict[str, Any]:
@@ -72,17 +86,26 @@ def read_events(session: Session, shot_id: int) -> list[Event]:
 def read(session: Session, row: ShotRow) -> Journal:
     """What is in the shot and what is still in the journal, as one."""
     columns: dict[str, list[Any]] = {name: list(getattr(row, name)) for name in CHANNELS}
-    heard = 0
+    heard, next_batch = 0, 0
     rows = session.execute(
-        select(JournalRow.columns, JournalRow.heard)
+        select(JournalRow.columns, JournalRow.heard, JournalRow.batch)
         .where(JournalRow.shot_id == row.id)
-        .order_by(JournalRow.id)
+        .order_by(JournalRow.batch)
     )
-    for some, due in rows:
+    for some, due, number in rows:
         for name, values in some.items():
             columns[name].extend(values)
-        heard = due
-    return Journal(columns, read_events(session, row.id), heard)
+        heard, next_batch = due, number + 1
+    return Journal(_in_order(columns), read_events(session, row.id), heard, next_batch)
+
+
+def _in_order(columns: dict[str, list[Any]]) -> dict[str, list[Any]]:
+    """Channels by time: a batch that was set aside may be taken in after those that follow it."""
+    times = columns["time_s"]
+    if all(a <= b for a, b in pairwise(times)):
+        return columns
+    order = sorted(range(len(times)), key=times.__getitem__)
+    return {name: [values[i] for i in order] for name, values in columns.items()}
 
 
 def settle(session: Session, row: ShotRow) -> None:

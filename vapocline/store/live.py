@@ -15,6 +15,8 @@ from vapocline.store.shots import LIVE_CHANNEL
 
 log = logging.getLogger(__name__)
 
+_BATCH = "select columns, events, made_at from shot_journal where id = %s"
+_PARTS = ("columns", "events", "at")
 RETRY_S = 1.0
 LONGEST_QUEUE = 2000  # messages a slow watcher may fall behind before it is let go
 
@@ -36,10 +38,14 @@ class LiveShots:
                     self._url, autocommit=True
                 ) as connection:
                     await connection.execute(f"listen {LIVE_CHANNEL}")
-                    self._start_afresh()  # whoever came while nobody listened
-                    self.listening.set()
-                    async for note in connection.notifies():
-                        self._pass_on(orjson.loads(note.payload))
+                    # One connection listens, the other one reads what was announced.
+                    async with await psycopg.AsyncConnection.connect(
+                        self._url, autocommit=True
+                    ) as reading:
+                        self._start_afresh()  # whoever came while nobody listened
+                        self.listening.set()
+                        async for note in connection.notifies():
+                            await self._announced(reading, orjson.loads(note.payload))
             self.listening.clear()
             self._start_afresh()
             log.warning("the connection to the database was lost; live shots wait for it")
@@ -50,6 +56,20 @@ class LiveShots:
         for queues in self._queues.values():
             for queue in queues:
                 queue.put_nowait(None)
+
+    async def _announced(
+        self, connection: psycopg.AsyncConnection[Any], note: dict[str, Any]
+    ) -> None:
+        """Read an announced batch, once for all who watch; pass on whatever else it says."""
+        if note["shot"] not in self._queues:
+            return
+        if "row" not in note:
+            self._pass_on(note)
+            return
+        found = await (await connection.execute(_BATCH, [note["row"]])).fetchone()
+        # One that is gone was taken into its shot meanwhile.
+        batch = {"gathered": True} if found is None else dict(zip(_PARTS, found, strict=True))
+        self._pass_on({"shot": note["shot"], **batch})
 
     def _pass_on(self, message: dict[str, Any]) -> None:
         for queue in self._queues.get(message["shot"], set()):

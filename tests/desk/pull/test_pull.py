@@ -44,6 +44,7 @@ from vapocline.desk.shelf.connections import Connections, write_connections
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine
 from vapocline.desk.tidy.tidy import TidyRequest, tidy_recording
+from vapocline.devices.line import LineAddress
 
 SHORT = profile(
     flow(5, None, PressureAboveExit(value=3), seconds(9), name="Fill"),
@@ -298,7 +299,7 @@ class Relay:
     """A line to a machine that can be cut and made again, as a cable or a radio is."""
 
     def __init__(self, to: str) -> None:
-        self._to = to
+        self._to = LineAddress.parse(to)
         self._listener = socket.create_server(("127.0.0.1", 0))
         self._ends: list[socket.socket] = []
         self.open = True
@@ -306,7 +307,7 @@ class Relay:
 
     @property
     def address(self) -> str:
-        return f"127.0.0.1:{self._listener.getsockname()[1]}"
+        return f"{self._to.code}@127.0.0.1:{self._listener.getsockname()[1]}"
 
     def cut(self) -> None:
         self.open = False
@@ -320,8 +321,7 @@ class Relay:
             if not self.open:
                 near.close()
                 continue
-            host, _, port = self._to.rpartition(":")
-            far = socket.create_connection((host, int(port)))
+            far = socket.create_connection((self._to.host, self._to.port))
             self._ends += [near, far]
             for one, other in ((near, far), (far, near)):
                 threading.Thread(target=self._pass_on, args=(one, other), daemon=True).start()

@@ -239,8 +239,7 @@ class MachineGone(unittest.TestCase):
             )
             assert machine.stdin
             assert machine.stdout
-            port = machine.stdout.readline().strip()
-            here = elsewhere(context, Simulators(f"127.0.0.1:{port}"))
+            here = elsewhere(context, Simulators(machine.stdout.readline().strip()))
             version = start_profile(here, NewProfile(name="Short", profile=SHORT))
             number = begin_pull(
                 here,

@@ -23,6 +23,7 @@ STOP_WORDS = {
     "plan_end": "the clock",
     "hand": "hand",
     "skip": "hand",
+    "left_alone": "the machine itself",
 }
 
 

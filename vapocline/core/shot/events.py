@@ -11,7 +11,7 @@ from vapocline.core.base.document import Document
 from vapocline.core.machine.commands import Variable
 from vapocline.core.profile.profile import ExitName
 
-StopReason = Literal["cup_g", "water_ml", "time_s", "plan_end", "hand"]
+StopReason = Literal["cup_g", "water_ml", "time_s", "plan_end", "hand", "left_alone"]
 EndedOn = ExitName | Literal["skip"] | StopReason
 Mark = Literal["first_drip", "blond", "spurt"]
 Alarm = Literal["no_flow", "scale_silent", "cup_lifted", "off_band"]

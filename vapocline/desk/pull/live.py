@@ -36,8 +36,13 @@ async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterat
             if "state" in message:
                 yield {"state": message["state"]}
                 return
+            if "gathered" in message:
+                shot = await asyncio.to_thread(read_shot, context, shot_id)
+                written = [event.written() for event in shot.events]
+                message = {"columns": shot.traces.model_dump(), "events": written}
             columns = _after(message.get("columns") or {}, known)
             fresh = [event for event in message.get("events", []) if event not in sent]
+            sent = sent + fresh
             if columns.get("time_s"):
                 known = columns["time_s"][-1]
             yield {"columns": columns, "events": fresh, "at": message.get("at")}

@@ -8,23 +8,20 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.problems import (
     ConflictError,
-    DeviceError,
-    OrderError,
     Problem,
     Refused,
     UnavailableError,
 )
 from vapocline.core.shot.events import Mark
 from vapocline.desk.context import Context
-from vapocline.desk.pull.recording import Recording
+from vapocline.desk.pull.lanes import send
 from vapocline.desk.shelf.connections import machine_address
-from vapocline.devices.adapters import open_machine
 from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, Plain
 from vapocline.store import shots
 from vapocline.store.database import transaction
 
 CARRIES = {"nudge": "by", "level": "level", "mark": "mark"}
-ANYONE_MAY = ("stop", "mark")  # whoever sees it needs no leave
+ANYONE_MAY = ("mark",)  # whoever sees it needs no leave; nor does a stop
 
 
 class OrderGiven(BaseModel):
@@ -51,6 +48,9 @@ def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
     Raises NotFoundError, ConflictError when it is over or another page commands it, Refused for an
     order that lacks what it carries, OrderError or DeviceError with the machine's own reason.
     """
+    if given.do == "stop":
+        stop_shot(context, shot_id)
+        return
     order = _order(given)
     recording = context.resources.recordings.get(shot_id)
     try:
@@ -62,29 +62,21 @@ def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
         address, commander = recording.address, recording.commander
     if given.do not in ANYONE_MAY and commander not in (None, given.page):
         raise ConflictError("Another page commands this shot: take control first.")
-    if recording is None:
-        machine = open_machine(address)
-        try:
-            machine.order(order)
-        finally:
-            machine.close()
-        return
-    with recording.hands:
-        _over_second_line(recording, order)
+    if recording is None or recording.lanes is None:
+        send(address, order)
+    else:
+        recording.lanes.order(order)
 
 
-def _over_second_line(recording: Recording, order: Order) -> None:
-    """The line that is kept for orders; a broken one is made again once."""
-    if recording.hand is not None:
-        try:
-            recording.hand.order(order)
-            return
-        except OrderError:
-            raise
-        except DeviceError:
-            recording.hand.close()
-    recording.hand = open_machine(recording.address)
-    recording.hand.order(order)
+def stop_shot(context: Context, shot_id: int) -> None:
+    """Stop a running shot, by whoever asks. Where this process records it, nothing is read before:
+    neither the database nor another order can hold the stop up. Raises as `give_order`."""
+    recording = context.resources.recordings.get(shot_id)
+    if recording is not None and recording.lanes is not None:
+        recording.lanes.order(Plain(do="stop"))
+    else:
+        address, _commander = _standing(context, shot_id)
+        send(address, Plain(do="stop"))
 
 
 def _order(given: OrderGiven) -> Order:

@@ -8,17 +8,16 @@ from __future__ import annotations
 
 import logging
 import time
-from contextlib import suppress
 from dataclasses import dataclass, field
-from queue import Empty, SimpleQueue
+from queue import SimpleQueue
 from threading import Event as Signal
-from threading import Lock, Thread
+from threading import Thread
 from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection
 
-from vapocline.core.base.problems import DeviceError, UnavailableError
+from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.alarms import ALARM_WORDS, AlarmMonitor
@@ -36,24 +35,29 @@ from vapocline.core.shot.events import (
     Stopped,
     TakenOver,
     corrections_in,
-    first_of,
 )
-from vapocline.core.shot.result import FIRST_DRIP_G, result_of
-from vapocline.core.shot.traces import FLOW_WINDOW_S, Sample, traces_of
+from vapocline.core.shot.result import FIRST_DRIP_G
+from vapocline.core.shot.traces import Sample
 from vapocline.desk.context import Resources
 from vapocline.desk.pull.device_events import event_of
-from vapocline.desk.read.shots import stored_traces
+from vapocline.desk.pull.keeping import (
+    FLUSH_SAMPLES,
+    Sending,
+    TakenUpElsewhereError,
+    close,
+    flush,
+    flush_all,
+    release,
+)
+from vapocline.desk.pull.lanes import Lanes
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import EndLine, EventLine, SampleLine
-from vapocline.store import journal, shots
-from vapocline.store.database import hold_connection, session_on, transaction
 
 log = logging.getLogger(__name__)
 FLUSH_S = 0.045  # what is heard is kept and passed on at least this often: every sample, at 20 Hz
-FLUSH_SAMPLES = 40  # in one row and one message
-DATABASE_RETRY_S = 0.5
-RECONNECT_S = 20.0  # a device that stays away longer ends the record
+RECONNECT_S = 60.0  # a machine that says nothing new for longer ends the record
+LONGEST_S = 360.0  # so does one that never comes to its end, by its clock or ours
 RECONNECT_WAIT_S = 0.3
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
 RECOVERY_AFTER = 60  # samples before the puck can be identified
@@ -102,6 +106,7 @@ class Recording:
 
     resources: Resources
     shot_id: int
+    token: str  # what the machine calls the shot
     plan: Plan
     prediction: Prediction
     address: str
@@ -114,17 +119,22 @@ class Recording:
     heard: int = 0
     pending: list[Sample] = field(default_factory=list)
     numbers: list[int] = field(default_factory=list)  # of the pending samples
+    sending: Sending | None = None
+    next_batch: int = 0
     events: list[Event] = field(default_factory=list)
     recent: list[Sample] = field(default_factory=list)
     samples: list[Sample] = field(default_factory=list)
     corrections: list[Event] = field(default_factory=list)
     offers: SimpleQueue[RecoveryOffered] = field(default_factory=SimpleQueue)
-    hands: Lock = field(default_factory=Lock)  # one order at a time over the second line
-    hand: MachinePort | None = None
+    lanes: Lanes | None = None
+    over: Signal = field(default_factory=Signal)
+    closed_by_hand: bool = False
     commander: str | None = None
     watch: AlarmMonitor | None = None
     stop_s: float | None = None
     dripped: bool = False
+    last_s: float = -1.0  # the time of the last sample, by the machine's clock
+    began_at: float = field(default_factory=time.monotonic)
     taken: bool = False
     recovering: bool = False
     made_at: float | None = None
@@ -137,32 +147,36 @@ def record(recording: Recording) -> None:
     resources, shot_id = recording.resources, recording.shot_id
     resources.recordings[shot_id] = recording
     recording.watch = AlarmMonitor(recording.prediction, scaled=recording.scaled)
+    recording.lanes = Lanes(recording.address)
     if recording.scale_address is not None and recording.weights is None:
         recording.weights = Weights(recording.scale_address)
-    state, trouble = "incomplete", None
     try:
-        trouble = _listen(recording)
-        state = "done" if trouble is None else "incomplete"
-    except Exception:
-        log.exception("recording shot %s failed", shot_id)
-        trouble = "Recording failed; everything received until then is kept."
+        trouble = _heard_out(recording)
+        saved = flush_all(recording)
+        if saved:  # else whoever takes in what was set aside ends it
+            close(recording, "done" if trouble is None else "incomplete", trouble)
+    except TakenUpElsewhereError:
+        log.warning("shot %s is recorded by another process now", shot_id)
     finally:
         if recording.weights:
             recording.weights.close()
-        _flush_all(recording)
-        _close(recording, state, trouble)
-        for line in (recording.machine, recording.hand):
-            if line is not None:
-                line.close()
+        recording.lanes.close()
+        if recording.machine is not None:
+            recording.machine.close()
         release(recording.lock_connection)
         resources.recordings.pop(shot_id, None)
+        recording.over.set()
 
 
-def release(lock_connection: Connection | None) -> None:
-    """Give the lock up with its connection."""
-    if lock_connection is not None:
-        lock_connection.invalidate()
-        lock_connection.close()
+def _heard_out(recording: Recording) -> str | None:
+    """Hear the shot out, whatever goes wrong in doing so. Returns what kept it from its end."""
+    try:
+        return _listen(recording)
+    except TakenUpElsewhereError:
+        raise
+    except Exception:
+        log.exception("recording shot %s failed", recording.shot_id)
+        return "Recording failed; everything received until then is kept."
 
 
 def _listen(recording: Recording) -> str | None:
@@ -172,12 +186,17 @@ def _listen(recording: Recording) -> str | None:
         try:
             if recording.machine is None:
                 recording.machine = open_machine(recording.address)
-                if lost_at is not None:
+            for message in recording.machine.said(recording.heard, recording.token):
+                if lost_at is not None:  # not before it says something new: it may only connect
                     recording.events.append(ConnectionRestored(time_s=_last_s(recording)))
                     lost_at = None
-            for message in recording.machine.said(recording.heard):
                 _hear(recording, message)
+                if (trouble := _cut_short(recording)) is not None:
+                    return trouble
             return None
+        except OrderError as error:
+            log.warning("shot %s: %s", recording.shot_id, error)
+            return "The machine does not have this shot: it was restarted, or pulls another one."
         except DeviceError as error:
             if recording.machine is not None:
                 recording.machine.close()
@@ -187,15 +206,27 @@ def _listen(recording: Recording) -> str | None:
                 recording.events.append(
                     ConnectionLost(time_s=_last_s(recording), message=str(error))
                 )
-                _flush(recording)
+            flush(recording)
+            if (trouble := _cut_short(recording)) is not None:
+                return trouble
             if time.monotonic() - lost_at > RECONNECT_S:
                 return str(error)
             time.sleep(RECONNECT_WAIT_S)
 
 
+def _cut_short(recording: Recording) -> str | None:
+    """Why a record ends before its machine ends the shot, if it does."""
+    if recording.closed_by_hand:
+        return "The record was closed by hand."
+    ran_s = time.monotonic() - recording.began_at
+    if recording.last_s > LONGEST_S or ran_s > LONGEST_S + RECONNECT_S:
+        return f"The machine did not end the shot within {LONGEST_S:.0f} s."
+    return None
+
+
 def _last_s(recording: Recording) -> float:
     """The time of the last sample, for events of the recorder's own."""
-    return recording.samples[-1].time_s if recording.samples else 0.0
+    return max(0.0, recording.last_s)
 
 
 def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> None:
@@ -206,10 +237,15 @@ def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> No
     recording.heard = message.seq + 1
     waited = time.monotonic() - recording.flushed_at
     if waited >= FLUSH_S or len(recording.pending) >= FLUSH_SAMPLES:
-        _flush(recording)
+        flush(recording)
 
 
 def _sample(recording: Recording, line: SampleLine) -> None:
+    if line.t <= recording.last_s:
+        log.warning("shot %s: a sample at %g s after one at %g s is left out",
+                    recording.shot_id, line.t, recording.last_s)  # fmt: skip
+        return
+    recording.last_s = line.t
     sample = Sample(
         time_s=line.t,
         pressure_bar=_or_nan(line.pressure_bar),
@@ -292,103 +328,3 @@ def _find_recovery(recording: Recording) -> None:
         log.exception("no recovery could be computed for shot %s", recording.shot_id)
     finally:
         recording.recovering = False
-
-
-def _open_offers(recording: Recording) -> list[RecoveryOffered]:
-    """Offers computed beside the record; none once the shot was stopped or a hand took over."""
-    offers: list[RecoveryOffered] = []
-    with suppress(Empty):
-        while True:
-            offers.append(recording.offers.get_nowait())
-    return [] if recording.stop_s is not None or recording.taken else offers
-
-
-def _flush(recording: Recording) -> bool:
-    """Keep what was heard since the last time; False while the database is away."""
-    recording.events += _open_offers(recording)
-    if not recording.pending and not recording.events:
-        return True
-    if time.monotonic() - recording.failed_at < DATABASE_RETRY_S:
-        return False
-    batch = recording.pending[:FLUSH_SAMPLES]
-    known = recording.recent + batch
-    columns = _columns(known, len(recording.recent)) if batch else {}
-    try:
-        with transaction(recording.resources.sessions) as session:
-            journal.write(
-                session,
-                recording.shot_id,
-                columns,
-                recording.events,
-                heard=_due(recording, batch),
-                made_at=recording.made_at,
-            )
-    except UnavailableError:
-        if not recording.failed_at:
-            log.warning("the database is away: shot %s is kept in memory", recording.shot_id)
-        recording.failed_at = time.monotonic()
-        return False
-    if recording.failed_at:
-        _hold_again(recording)
-    recording.failed_at, recording.flushed_at = 0.0, time.monotonic()
-    last = known[-1].time_s if known else 0.0
-    recording.recent = [sample for sample in known if sample.time_s >= last - FLOW_WINDOW_S]
-    recording.pending, recording.events = recording.pending[len(batch) :], []
-    recording.numbers = recording.numbers[len(batch) :]
-    return _flush(recording) if recording.pending else True
-
-
-def _due(recording: Recording, batch: list[Sample]) -> int:
-    """Where to listen on from, were we to die now: not past what is still only in memory."""
-    left = recording.numbers[len(batch) :]
-    return left[0] if left else recording.heard
-
-
-def _columns(known: list[Sample], before: int) -> dict[str, list[float]]:
-    """Channels of the samples after the first few, which are there for the cup's flow only."""
-    return {name: values[before:].tolist() for name, values in vars(traces_of(known)).items()}
-
-
-def _hold_again(recording: Recording) -> None:
-    """The lock went with the database's connection: take it again."""
-    release(recording.lock_connection)
-    recording.lock_connection = hold_connection(recording.resources.engine)
-    with session_on(recording.lock_connection) as session:
-        shots.hold_recording(session, recording.shot_id)
-        session.commit()
-
-
-def _flush_all(recording: Recording) -> None:
-    """What is left, however long the database stays away."""
-    while not _flush(recording):
-        time.sleep(DATABASE_RETRY_S)
-
-
-def _close(recording: Recording, state: str, trouble: str | None) -> None:
-    while True:
-        try:
-            close_shot(recording.resources, recording.shot_id, state, trouble)
-            return
-        except UnavailableError:
-            time.sleep(DATABASE_RETRY_S)
-
-
-def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | None) -> None:
-    """Gather the journal, read the figures off what was recorded, and end the shot."""
-    with transaction(resources.sessions) as session:
-        row = shots.read_shot(session, shot_id)
-        journal.settle(session, row)
-        events = journal.read_events(session, shot_id)
-        stopped, dripped = first_of(events, Stopped), first_of(events, FirstDrip)
-        stop_s = None if stopped is None else stopped.time_s
-        result = result_of(stored_traces(row), stop_s=stop_s, dose_g=row.dose_g)
-        row.state, row.trouble = state, trouble
-        row.yield_g = result.yield_g
-        row.shot_time_s = result.shot_time_s
-        row.first_drip_s = result.first_drip_s
-        if row.first_drip_s is None and dripped is not None:
-            row.first_drip_s = dripped.time_s
-        row.cup_at_stop_g = result.cup_at_stop_g
-        row.peak_pressure_bar = result.peak_pressure_bar
-        row.water_in_ml = result.water_in_ml
-        shots.notify(session, {"shot": shot_id, "state": state})

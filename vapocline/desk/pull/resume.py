@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import logging
 from threading import Thread
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.problems import DeviceError
+from vapocline.core.base.problems import DeviceError, UnavailableError
 from vapocline.core.formats.registry import PLAN, PREDICTION
 from vapocline.core.shot.events import (
     FirstDrip,
@@ -16,37 +17,79 @@ from vapocline.core.shot.events import (
     first_of,
 )
 from vapocline.desk.context import Resources
-from vapocline.desk.pull.recording import Recording, close_shot, record, release
+from vapocline.desk.pull import unsaved
+from vapocline.desk.pull.keeping import close_shot, release
+from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine
 from vapocline.store import journal, shots
-from vapocline.store.database import hold_connection, session_on
+from vapocline.store.database import hold_connection, session_on, transaction
 from vapocline.store.tables import ShotRow
+
+log = logging.getLogger(__name__)
 
 
 def resume_recordings(resources: Resources) -> list[int]:
     """Shots whose recorder died: recorded on where the machine still runs them, else closed as they
-    are. Returns the numbers of those closed."""
-    closed = []
+    are. Returns the numbers of those closed.
+
+    What was set aside in files is taken in first. A shot that cannot be taken up is ended with the
+    reason; it keeps no other from being taken up. Raises UnavailableError.
+    """
+    taken_in = unsaved.take_in(resources)
     with resources.sessions() as session:
         running = list(shots.read_running(session))
+    closed = []
     for shot_id in running:
-        lock_connection = hold_connection(resources.engine)
+        try:
+            if _resumed(resources, shot_id):
+                continue
+            closed.append(shot_id)
+        except UnavailableError:
+            raise
+        except Exception:
+            log.exception("shot %s cannot be taken up", shot_id)
+            _end_unread(resources, shot_id)
+            closed.append(shot_id)
+    for shot_id in set(taken_in) - set(running):
+        with transaction(resources.sessions) as session:
+            row = shots.read_shot(session, shot_id)
+        close_shot(resources, shot_id, row.state, row.trouble)
+    return closed
+
+
+def _resumed(resources: Resources, shot_id: int) -> bool:
+    """Take a shot up, or close it; False if it was closed."""
+    lock_connection = hold_connection(resources.engine)
+    try:
         with session_on(lock_connection) as session:
             if not shots.hold_recording(session, shot_id):
                 release(lock_connection)
-                continue  # its recorder lives
+                return True  # its recorder lives
             row = shots.read_shot(session, shot_id)
-            taken_up = _taken_up(resources, session, row)
+            taken_up = None if row.state != "running" else _taken_up(resources, session, row)
             session.commit()
         if taken_up is None:
-            close_shot(resources, shot_id, "incomplete", "Vapocline stopped while this shot ran.")
+            if row.state == "running":
+                close_shot(
+                    resources, shot_id, "incomplete", "Vapocline stopped while this shot ran."
+                )
             release(lock_connection)
-            closed.append(shot_id)
-        else:
-            taken_up.lock_connection = lock_connection
-            Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
-    return closed
+            return row.state != "running"
+    except BaseException:
+        release(lock_connection)
+        raise
+    taken_up.lock_connection = lock_connection
+    Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
+    return True
+
+
+def _end_unread(resources: Resources, shot_id: int) -> None:
+    """End a shot whose record cannot be read; what was received stays in the journal."""
+    with transaction(resources.sessions) as session:
+        row = shots.read_standing(session, shot_id)
+        row.state, row.trouble = "incomplete", "Its record cannot be read; nothing was deleted."
+        shots.notify(session, {"shot": shot_id, "state": "incomplete"})
 
 
 def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording | None:
@@ -72,6 +115,7 @@ def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording
     return Recording(
         resources=resources,
         shot_id=row.id,
+        token=row.token or "",
         plan=PLAN.read(row.plan),
         prediction=PREDICTION.read(row.prediction),
         address=address,
@@ -81,6 +125,8 @@ def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording
         lock_connection=None,
         machine=machine,
         heard=kept.heard,
+        next_batch=kept.next_batch,
+        last_s=t if kept.columns["time_s"] else -1.0,
         events=[RecordingResumed(time_s=t)],
         corrections=corrections_in(kept.events),
         dripped=first_of(kept.events, FirstDrip) is not None,

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import logging
+import secrets
 from threading import Thread
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.problems import DeviceError, Problem, Refused
+from vapocline.core.base.problems import DeviceError, OrderError, Problem, Refused
 from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.pull.readiness import missing
 from vapocline.desk.context import Context
+from vapocline.desk.pull.keeping import release
+from vapocline.desk.pull.lanes import ALONE_S
 from vapocline.desk.pull.readiness import hand_of, prepare
-from vapocline.desk.pull.recording import Recording, record, release
+from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine, open_scale
@@ -20,6 +24,8 @@ from vapocline.devices.messages import GoWrong
 from vapocline.store import profiles, shelf, shots
 from vapocline.store.database import hold_connection, session_on, transaction
 from vapocline.store.tables import MachineRow, ShotRow
+
+log = logging.getLogger(__name__)
 
 
 def begin_pull(context: Context, request: PullRequest) -> int:
@@ -71,18 +77,20 @@ def _begin(context: Context, request: PullRequest) -> Recording:
             _tare(scale_address)
         with session_on(lock_connection) as session:
             shot = _row(session, context, request, set_up)
-            shot.manual = manual
+            shot.manual, shot.token = manual, secrets.token_hex(8)
             session.add(shot)
             session.flush()
             shots.hold_recording(session, shot.id)
             session.commit()
             try:
-                shot.token = machine.start(by_hand=manual)
-            except DeviceError:
+                machine.start(shot.token, by_hand=manual, alone_s=ALONE_S if row.wired else None)
+            except OrderError:
                 session.delete(shot)
                 session.commit()
                 raise
-            session.commit()
+            except DeviceError:
+                # It may run all the same: the recorder asks it by the shot's name.
+                log.warning("shot %s: the machine did not answer the start", shot.id)
     except BaseException:
         machine.close()
         release(lock_connection)
@@ -90,6 +98,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
     return Recording(
         resources=context.resources,
         shot_id=shot.id,
+        token=shot.token,
         plan=set_up.plan,
         prediction=set_up.prediction,
         address=address,

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import closing
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from vapocline.core.base.problems import DeviceError, Problem, Refused
 from vapocline.desk.context import Context, Resources
 from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
+from vapocline.devices.line import LineAddress
 from vapocline.devices.simulators.hand_clock import NAMED
 from vapocline.store import shelf
 from vapocline.store.database import transaction
@@ -46,7 +48,12 @@ def machine_address(resources: Resources, row: MachineRow) -> str:
         return row.address
     if resources.simulators.machine is None:
         raise DeviceError("No simulated machine runs; start Vapocline with ./vapo start.")
-    return f"{resources.simulators.machine}/{'' if row.wired else NAMED}{row.name}"
+    return f"{resources.simulators.machine}/{_in_address(row, '' if row.wired else NAMED)}"
+
+
+def _in_address(row: MachineRow, before: str = "") -> str:
+    """A machine's name as the last part of an address, whatever it is called."""
+    return quote(before + row.name, safe="")
 
 
 def is_simulated(row: MachineRow) -> bool:
@@ -65,7 +72,7 @@ def scale_address_of(resources: Resources, row: MachineRow) -> str | None:
         return row.scale_address
     if not is_simulated(row) or resources.simulators.scale is None:
         return None
-    return f"{resources.simulators.scale}/{row.name}"
+    return f"{resources.simulators.scale}/{_in_address(row)}"
 
 
 def refractometer_address(resources: Resources, bench: BenchRow, machine: MachineRow) -> str | None:
@@ -74,7 +81,7 @@ def refractometer_address(resources: Resources, bench: BenchRow, machine: Machin
         return bench.refractometer_address
     if not is_simulated(machine) or resources.simulators.refractometer is None:
         return None
-    return f"{resources.simulators.refractometer}/{machine.name}"
+    return f"{resources.simulators.refractometer}/{_in_address(machine)}"
 
 
 def read_connections(context: Context, machine_id: int) -> ConnectionStatus:
@@ -94,7 +101,11 @@ def read_connections(context: Context, machine_id: int) -> ConnectionStatus:
 def write_connections(context: Context, machine_id: int, lines: Connections) -> ConnectionStatus:
     """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
     problems = [
-        Problem(name, f"'{address}'", f"host:port, or one of {', '.join(schemes())} before ://")
+        Problem(
+            name,
+            f"'{address}'",
+            f"host:port, code@host:port, or one of {', '.join(schemes())} before ://",
+        )
         for name, address in _addresses(lines).items()
         if address and not _is_address(address)
     ]
@@ -120,8 +131,11 @@ def _is_address(address: str) -> bool:
     scheme, found, rest = address.partition("://")
     if found:
         return scheme in schemes() and bool(rest)
-    host, _, port = address.partition("/")[0].rpartition(":")
-    return bool(host) and port.isdigit()
+    try:
+        LineAddress.parse(address)
+    except ValueError:
+        return False
+    return True
 
 
 def _silent(lines: Connections) -> dict[str, str]:

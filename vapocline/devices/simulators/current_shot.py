@@ -52,6 +52,11 @@ class Current(Generic[Running]):
         if between_shots and self.shot is not None and not self.shot.ended:
             raise DeviceError("a shot is running")
 
+    def refuse_other_shot(self, watch: Watch) -> None:
+        """A shot that is named is the one that runs, or ran last. Raises DeviceError."""
+        if watch.shot and (self.shot is None or self.shot.token != watch.shot):
+            raise DeviceError("it knows no such shot")
+
     def running(self) -> Running:
         """The shot that runs. Raises DeviceError when none does."""
         if self.shot is None or self.shot.ended:

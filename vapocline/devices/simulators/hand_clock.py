@@ -115,6 +115,7 @@ class HandClock:
         self._profile: Profile | None = None
         self._current = Current[HandShot]()
         self.packet_loss = serving.PacketLoss(np.random.default_rng(0))
+        self.silent_s = serving.never_silent
 
     async def ready(self) -> None:
         """A clock knows the time."""
@@ -128,23 +129,23 @@ class HandClock:
                 loaded = self._profile.name if self._profile else None
                 return Reply(to=order.do, ok=True, machine=self._current.status(loaded))
             case Watch():
-                pass
+                self._current.refuse_other_shot(order)
             case BasketOrder():
                 self._machine = serving.parsed(Setup, order.setup).machine
             case Load():
                 self._profile = serving.parsed(Profile, order.profile)
             case Start():
-                token = self._start()
+                token = self._start(order.shot)
             case Plain() | MarkIt():
                 self._work(order)
             case _:
                 raise OrderError("this machine is not connected: do it at the machine")
         return Reply(to=order.do, ok=True, name="Clock", shot=token)
 
-    def _start(self) -> str:
+    def _start(self, token: str) -> str:
         if self._profile is None or self._machine is None:
             raise DeviceError("no profile is loaded")
-        shot = HandShot(secrets.token_hex(6), program_of(self._profile, self._machine))
+        shot = HandShot(token or secrets.token_hex(6), program_of(self._profile, self._machine))
         shot.say("phase", 0)
         return self._current.begin(shot, self._run(shot))
 

@@ -9,12 +9,14 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import math
+import os
 import time
 from collections.abc import Callable
 
 import numpy as np
 
 from vapocline.core.base.problems import DeviceError
+from vapocline.devices.line import LineAddress
 from vapocline.devices.messages import (
     CupLine,
     GoWrong,
@@ -47,9 +49,10 @@ class Cup:
     """What truly stands under a machine, followed for as long as anyone asks."""
 
     def __init__(self, address: str, name: str, told: Callable[[CupLine], None]) -> None:
-        """Follow the cup of the machine simulator at "host:port"."""
-        host, _, port = address.rpartition(":")
-        self._where, self._name, self._told = (host, int(port)), name, told
+        """Follow the cup of the machine simulator at "code@host:port"."""
+        to = LineAddress.parse(address)
+        self._where, self._told = (to.host, to.port), told
+        self._hello = Hello(name=name, code=to.code or os.environ.get(serving.CODE_VARIABLE, ""))
         self.seen: CupLine | None = None
         self._first = asyncio.Event()
         self.task = asyncio.create_task(self._follow())
@@ -64,7 +67,7 @@ class Cup:
         while True:
             with contextlib.suppress(OSError, DeviceError):
                 reader, writer = await asyncio.open_connection(*self._where)
-                for order in (Hello(name=self._name), Watch(of="cup")):
+                for order in (self._hello, Watch(of="cup")):
                     writer.write(written(order))
                 while raw := await reader.readline():
                     line = read_line(raw)
@@ -82,6 +85,7 @@ class SimulatedScale:
         """`cups` is where the machines' simulators answer."""
         self._dice = np.random.default_rng(seed)
         self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
+        self.silent_s = serving.never_silent
         self._began = time.monotonic()
         self._felt: float | None = None
         self._last_t = 0.0
@@ -171,6 +175,7 @@ class SimulatedRefractometer:
         """`cups` is where the machines' simulators answer."""
         self._dice = np.random.default_rng(seed)
         self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
+        self.silent_s = serving.never_silent
         self._cup = Cup(cups, name, lambda _cup: None)
 
     async def ready(self) -> None:
@@ -198,15 +203,9 @@ def _stepped(weight: float) -> float:
 
 async def serve_cups(*, kind: str, port: int, seed: int, cups: str) -> None:
     """Scales, or refractometers, under every machine that is asked for by name."""
-    made: dict[str, SimulatedScale | SimulatedRefractometer] = {}
     made_as = SimulatedScale if kind == "scale" else SimulatedRefractometer
 
-    def find(name: str) -> SimulatedScale | SimulatedRefractometer:
-        if name not in made:
-            made[name] = made_as(cups, name, serving.seed_of(seed, name))
-        return made[name]
+    def make(name: str) -> SimulatedScale | SimulatedRefractometer:
+        return made_as(cups, name, serving.seed_of(seed, name))
 
-    async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        await serving.serve_line(reader, writer, find)
-
-    await serving.listen(serve, port)
+    await serving.listen(make, port)

@@ -82,6 +82,8 @@ class SimulatedShot:
     token: str
     simulation: ShotSimulation
     dice: np.random.Generator
+    alone_s: float | None = None  # how long it runs on without a word of its desk
+    left_alone: bool = False
     said: list[Message] = field(default_factory=list)
     phase_said: int = -1
     relief_said: bool = False
@@ -108,6 +110,7 @@ class SimulatedMachine:
         self._poured = True
         self._tank_ml = TANK_ML
         self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
+        self.silent_s = serving.never_silent
 
     async def ready(self) -> None:
         """A machine knows itself."""
@@ -119,6 +122,8 @@ class SimulatedMachine:
         match order:
             case Plain(do="status"):
                 return Reply(to=order.do, ok=True, machine=self._status())
+            case Watch(of="shot"):
+                self._current.refuse_other_shot(order)
             case Watch():
                 pass
             case BasketOrder():
@@ -127,7 +132,7 @@ class SimulatedMachine:
             case Load():
                 self._profile = self._takes(serving.parsed(Profile, order.profile))
             case Start():
-                token = self._start(by_hand=order.by_hand)
+                token = self._start(order)
             case GoWrong():
                 self.packet_loss.go_wrong(order)
                 self._faults[order.fault] = order
@@ -181,7 +186,7 @@ class SimulatedMachine:
             case _:
                 raise DeviceError("a machine does not support that")
 
-    def _start(self, *, by_hand: bool) -> str:
+    def _start(self, order: Start) -> str:
         if self._profile is None:
             raise DeviceError("no profile is loaded")
         truth = parameters_for(self._setup)
@@ -190,8 +195,11 @@ class SimulatedMachine:
                 **{name: getattr(truth, name) * factor for name, factor in spread.items()}
             )
         shot = SimulatedShot(
-            token=secrets.token_hex(6),
-            simulation=ShotSimulation(self._profile, self._setup.machine, truth, by_hand=by_hand),
+            token=order.shot or secrets.token_hex(6),
+            alone_s=order.alone_s,
+            simulation=ShotSimulation(
+                self._profile, self._setup.machine, truth, by_hand=order.by_hand
+            ),
             dice=np.random.default_rng(self._dice.integers(2**32)),
         )
         self._poured = False
@@ -202,6 +210,9 @@ class SimulatedMachine:
         simulation = shot.simulation
         async for _ in serving.ticks(TICK_S, self._speed):
             self._go_wrong(shot, truth)
+            if shot.alone_s is not None and self.silent_s() > shot.alone_s and not shot.left_alone:
+                shot.left_alone = True
+                simulation.stop()
             before, water = simulation.sampled, simulation.state.now[columns.WATER]
             over = simulation.advance()
             self._tank_ml = max(0.0, self._tank_ml - (simulation.state.now[columns.WATER] - water))
@@ -286,7 +297,8 @@ class SimulatedMachine:
                 shot.say("phase", t=start, phase=begun, because=because)
         if phase == phases and shot.phase_said < phases:
             code = int(simulation.state.now[columns.STOP_CODE])
-            shot.say("stop", t=float(simulation.state.now[columns.STOP_T]), because=ended_on(code))
+            because = "left_alone" if shot.left_alone else ended_on(code)
+            shot.say("stop", t=float(simulation.state.now[columns.STOP_T]), because=because)
         shot.phase_said = max(shot.phase_said, phase)
 
     async def tell(self, stream: serving.Stream, watch: Watch) -> None:
@@ -350,16 +362,10 @@ def load_kernel() -> None:
 async def serve_machines(*, port: int, seed: int, speed: float) -> None:
     """Every machine that is asked for by name, until cancelled."""
     load_kernel()
-    machines: dict[str, serving.SimulatedDevice] = {}
 
-    def find(name: str) -> serving.SimulatedDevice:
-        if name not in machines and name.rpartition("/")[2].startswith(NAMED):
-            machines[name] = HandClock(speed=speed)
-        elif name not in machines:
-            machines[name] = SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed)
-        return machines[name]
+    def make(name: str) -> serving.SimulatedDevice:
+        if serving.own_name(name).startswith(NAMED):
+            return HandClock(speed=speed)
+        return SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed)
 
-    async def serve(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        await serving.serve_line(reader, writer, find)
-
-    await serving.listen(serve, port)
+    await serving.listen(make, port)

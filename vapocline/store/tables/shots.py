@@ -13,6 +13,7 @@ from sqlalchemy import (
     UniqueConstraint,
     func,
     select,
+    text,
 )
 from sqlalchemy.orm import (
     Mapped,
@@ -140,15 +141,22 @@ class EventRow(Base):
 
 
 class JournalRow(Base):
-    """What was heard of a running shot at once, as it came; taken into the shot when it ends."""
+    """What was heard of a running shot at once, as it came; taken into the shot when it ends.
+
+    Its recorder numbers the batches, so that one that is sent again is kept once. `events` and
+    `made_at`, the device's clock, are for whoever watches.
+    """
 
     __tablename__ = "shot_journal"
-    __table_args__ = (Index("ix_shot_journal_shot_id", "shot_id", "id"),)
+    __table_args__ = (UniqueConstraint("shot_id", "batch"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    batch: Mapped[int]
     heard: Mapped[int]  # the sequence number due next
     columns: Mapped[dict[str, Any]]
+    events: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
+    made_at: Mapped[float | None]
 
 
 def _of_bag(what: Any) -> Any:

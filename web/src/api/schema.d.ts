@@ -2953,7 +2953,7 @@ export interface components {
             /** Phase */
             phase: number;
             /** After */
-            after?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand") | null;
+            after?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand" | "left_alone") | null;
         };
         /**
          * PhaseFollowed
@@ -4611,7 +4611,7 @@ export interface components {
              */
             kind: "stopped";
             /** Reason */
-            reason?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand") | null;
+            reason?: ("seconds" | "pressure_above" | "pressure_below" | "flow_above" | "flow_below" | "water_ml" | "cup_g" | "first_drip" | "hand") | "skip" | ("cup_g" | "water_ml" | "time_s" | "plan_end" | "hand" | "left_alone") | null;
         };
         /**
          * Storing

@@ -102,6 +102,7 @@ export function endedWords(code: string | null | undefined) {
     skip: "it was skipped by hand",
     time_s: "the longest time was up",
     plan_end: "the last phase was over",
+    left_alone: "the machine heard nothing of Vapocline and ended it by itself",
   };
   return code ? (words[code] ?? code) : "";
 }
