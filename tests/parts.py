@@ -25,6 +25,7 @@ from vapocline.cli import listen
 from vapocline.demo.world import build
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, Simulators, open_resources
+from vapocline.devices import probing
 from vapocline.runtime.cluster import running_cluster
 from vapocline.runtime.processes import simulated_machine, simulators
 from vapocline.runtime.settings import Settings
@@ -32,6 +33,7 @@ from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
+probing.PROBE_WAIT_S = 20.0  # nor a device's
 LOOK_S, LOOK_SHARE = 0.02, 0.1  # a look costs too: the longer a wait, the rarer
 
 SAMPLE, SAMPLE_LOCK = "sample_world", 7286299

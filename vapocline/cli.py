@@ -10,11 +10,18 @@ import sys
 from collections.abc import Callable
 from contextlib import closing, suppress
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from vapocline.core.base.problems import Problem, Refused, VapoclineError, refused_by_pydantic
+
+if TYPE_CHECKING:
+    import uvicorn
+    from fastapi import FastAPI
+
+    from vapocline.desk.context import Resources
+    from vapocline.runtime.server import Server
 
 app = typer.Typer(
     help="Vapocline: design espresso shots.",
@@ -212,15 +219,36 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
             simulated_refractometer=parts.simulators.refractometer,
             unsaved_folder=folder / "unsaved",
         )
+        app = application(settings)
         config = uvicorn.Config(
-            application(settings),
+            app,
             log_level="warning",
             timeout_graceful_shutdown=3,
             ws="websockets-sansio",
         )
         _say(f"Vapocline is at http://127.0.0.1:{listener.getsockname()[1]}  (Ctrl-C stops it)")
         with suppress(KeyboardInterrupt):  # it stops on Ctrl-C, then raises it again
-            uvicorn.Server(config).run(sockets=[listener])
+            _server(config, app).run(sockets=[listener])
+
+
+def _server(config: uvicorn.Config, app: FastAPI) -> Server:
+    """A server that knows of the shots its application records."""
+    from vapocline.desk.pull.ending import running_shots, stop_all
+    from vapocline.runtime.server import Server
+
+    def resources() -> Resources | None:
+        opened = getattr(app.state, "opened", None)
+        return None if opened is None else opened.context.resources
+
+    def running() -> list[int]:
+        found = resources()
+        return [] if found is None else running_shots(found)
+
+    def stop() -> None:
+        if (found := resources()) is not None:
+            stop_all(found)
+
+    return Server(config, running=running, stop=stop, say=_say)
 
 
 def _fill(url: str) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import pty
 import re
 import signal
 import socket
@@ -15,7 +16,12 @@ from pathlib import Path
 
 import httpx
 
+from tests.factories import EVERY_CHECK, pressure, profile
 from tests.parts import PATIENCE_S, folder, fresh_database, wait_for
+from vapocline.core.shot.events import Stopped, events_of
+from vapocline.desk.bench.opening import open_bench
+from vapocline.desk.context import open_resources
+from vapocline.desk.read.shots import Shot, read_shot
 
 
 class Started:
@@ -34,9 +40,12 @@ class Started:
 
 
 @contextlib.contextmanager
-def started(*words: str, env: dict[str, str] | None = None) -> Iterator[Started]:
+def started(
+    *words: str, env: dict[str, str] | None = None, stdin: int | None = None
+) -> Iterator[Started]:
     process = subprocess.Popen(
         [sys.executable, "-m", "vapocline.cli", *words],
+        stdin=stdin,
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
         text=True,
@@ -112,6 +121,49 @@ class Start(unittest.TestCase):
             self.assertFalse((home / "d").exists())
             with started("start", "--fresh", env=env) as refused:
                 self.assertIn("not a database by URL", "\n".join(refused.said))
+
+    def pulling(self, address: str) -> int:
+        """A shot that runs until it is stopped."""
+        client = httpx.Client(base_url=address, timeout=PATIENCE_S)
+        self.addCleanup(client.close)
+        document = profile(pressure(4, name="Press"), cup_g=None, time_s=280).written()
+        made = client.post("/api/profiles", json={"name": "Press", "profile": document}).json()
+        asked = {"profile_id": made["profile_id"], "number": 1, "despite": sorted(EVERY_CHECK)}
+        number: int = client.post("/api/shots", json=asked).json()["id"]
+        path = f"/api/shots/{number}"
+        wait_for(lambda: client.get(path).json()["traces"]["time_s"], "samples")
+        return number
+
+    def kept(self, env: dict[str, str], number: int) -> Shot:
+        with contextlib.closing(open_resources(env["VAPOCLINE_DATABASE_URL"])) as resources:
+            return read_shot(open_bench(resources), number)
+
+    def test_asked_to_end_in_mid_shot_it_stops_the_pump_and_saves(self) -> None:
+        with folder() as home:
+            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
+            with started("start", "--data-dir", str(home / "d"), env=env) as ours:
+                number = self.pulling(ours.address)
+                rest = ours.stop(signal.SIGTERM)
+                self.assertIn(f"Stopping shot {number} and saving it", rest)
+            shot = self.kept(env, number)
+        self.assertEqual(shot.state, "done")
+        self.assertEqual([e.reason for e in events_of(shot.events, Stopped)], ["hand"])
+
+    def test_ctrl_c_at_a_terminal_in_mid_shot_asks_once(self) -> None:
+        terminal, end = pty.openpty()
+        self.addCleanup(os.close, terminal)
+        with folder() as home:
+            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
+            with started("start", "--data-dir", str(home / "d"), env=env, stdin=end) as ours:
+                os.close(end)
+                number = self.pulling(ours.address)
+                ours.process.send_signal(signal.SIGINT)
+                assert ours.process.stdout
+                self.assertIn("Ctrl-C again stops the pump", ours.process.stdout.readline())
+                state = httpx.get(f"{ours.address}/api/shots/{number}", timeout=PATIENCE_S).json()
+                self.assertEqual(state["state"], "running")
+                self.assertIn("Stopping shot", ours.stop(signal.SIGINT))
+            self.assertEqual(self.kept(env, number).state, "done")
 
     def test_a_port_that_is_taken_is_reported(self) -> None:
         with folder() as home, socket.create_server(("127.0.0.1", 0)) as taken:

@@ -41,7 +41,6 @@ FLAGS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
-    "--disable-threaded-compositing",  # a sixth less processor time a page
 ]
 expect.set_options(timeout=PATIENCE_S * 1000)
 WIDE: ViewportSize = {"width": 1280, "height": 800}

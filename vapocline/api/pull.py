@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from asyncio import get_running_loop
+import asyncio
+import contextlib
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated
 
@@ -12,8 +14,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from starlette.websockets import WebSocketState
 
 from vapocline.api.dependencies import ERRORS, AtBench
-from vapocline.core.base.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError, VapoclineError
 from vapocline.core.machine.calibration.measured import DryRun
+from vapocline.desk.context import Context
 from vapocline.desk.pull import dry_run, orders, readiness, start
 from vapocline.desk.pull.live import follow
 from vapocline.desk.pull.request import PullRequest
@@ -45,13 +48,18 @@ def pull_shot(context: AtBench, asked: PullRequest) -> shots.ShotLine:
 # Threads of their own: those that the other routes share may all be waiting for something.
 _STOPS = ThreadPoolExecutor(8, "stops")
 _ORDERS = ThreadPoolExecutor(16, "orders")
+STOP = '{"do":"stop"}'
+
+
+async def _on(threads: ThreadPoolExecutor, work: Callable[..., None], *given: object) -> None:
+    await asyncio.get_running_loop().run_in_executor(threads, work, *given)
 
 
 @router.post("/shots/{shot_id}/orders", operation_id="orderShot", status_code=204)
 async def order_shot(context: AtBench, shot_id: int, given: orders.OrderGiven) -> None:
     """Do something to a running shot."""
     lane = _STOPS if given.do == "stop" else _ORDERS
-    await get_running_loop().run_in_executor(lane, orders.give_order, context, shot_id, given)
+    await _on(lane, orders.give_order, context, shot_id, given)
 
 
 @router.post("/shots/{shot_id}/commander", operation_id="takeCommand", status_code=204)
@@ -76,9 +84,13 @@ def run_dry(context: AtBench, profile_id: int, number: int) -> DryRun:
 
 @router.websocket("/shots/{shot_id}/live")
 async def live_shot(socket: WebSocket, shot_id: int) -> None:
-    """A shot as it runs: columns of new rows, events, and at the end its state."""
+    """A shot as it runs: columns of new rows, events, and at the end its state.
+
+    `{"do": "stop"}` stops it, answered by `{"stop": null}` or the reason why not.
+    """
     await socket.accept()
     opened = socket.app.state.opened
+    hearing = asyncio.create_task(_hear(socket, opened.context, shot_id))
     try:
         async for message in follow(opened.context, opened.live, shot_id):
             await socket.send_text(orjson.dumps(message).decode())
@@ -86,5 +98,22 @@ async def live_shot(socket: WebSocket, shot_id: int) -> None:
         await socket.close(code=4404)
     except WebSocketDisconnect:
         return
+    finally:
+        hearing.cancel()
+        with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
+            await hearing
     if socket.application_state is WebSocketState.CONNECTED:
         await socket.close()
+
+
+async def _hear(socket: WebSocket, context: Context, shot_id: int) -> None:
+    """Stop the shot when the watching page says so."""
+    async for text in socket.iter_text():
+        if text != STOP:
+            continue
+        try:
+            await _on(_STOPS, orders.stop_shot, context, shot_id)
+            refusal = None
+        except VapoclineError as error:
+            refusal = str(error)
+        await socket.send_text(orjson.dumps({"stop": refusal}).decode())

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import logging
 from collections.abc import AsyncIterator
 
 from fastapi import FastAPI
 
 from vapocline.api.application import Opened, create_app
+from vapocline.core.base.problems import UnavailableError
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, open_resources
+from vapocline.desk.pull.ending import end_recordings
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.runtime.settings import Settings
 from vapocline.store.live import LiveShots
+
+log = logging.getLogger(__name__)
+ORPHANS_EVERY_S = 10.0
 
 
 def application(settings: Settings) -> FastAPI:
@@ -34,13 +40,28 @@ async def opened(settings: Settings) -> AsyncIterator[Opened]:
     live = LiveShots(settings.database_url)
     listening = asyncio.create_task(live.listen())
     await live.listening.wait()
+    watching = asyncio.create_task(_take_up_orphans(resources))
     try:
         yield Opened(context, live)
     finally:
-        listening.cancel()
-        with contextlib.suppress(asyncio.CancelledError):
-            await listening
+        await asyncio.to_thread(end_recordings, resources)
+        for task in (watching, listening):
+            task.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await task
         resources.close()
+
+
+async def _take_up_orphans(resources: Resources) -> None:
+    """Take up what another process left, and what was set aside, for as long as we run."""
+    while True:
+        await asyncio.sleep(ORPHANS_EVERY_S)
+        try:
+            await asyncio.to_thread(resume_recordings, resources)
+        except UnavailableError:
+            continue  # next time
+        except Exception:
+            log.exception("looking for shots without a recorder failed")
 
 
 def ready(resources: Resources) -> Context:

@@ -31,7 +31,7 @@ STORED = {
     "shots.plan": "vapocline/plan",
     "shots.prediction": "vapocline/prediction",
 }
-NO_DOCUMENT = {"shot_journal.columns"}
+NO_DOCUMENT = {"shot_journal.columns", "shot_journal.events"}  # gone when the shot is over
 
 
 def frozen(codec: Codec[Any], version: int) -> list[Any]:

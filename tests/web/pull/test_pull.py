@@ -168,3 +168,78 @@ class DuringTheShot(AtTheMachine):
         expect(page.locator("[data-trouble=no_flow]")).to_contain_text("No water is moving")
         page.keyboard.press("x")
         expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
+
+
+PHASES = profile(
+    *(pressure(5, None, SecondsExit(value=60), name=name) for name in ("One", "Two", "Three")),
+    pressure(7, name="Four"),
+    cup_g=60,
+    time_s=280,
+)
+
+
+class TheStop(AtTheMachine):
+    """Nothing on the page holds the stop up."""
+
+    def stopped(self) -> None:
+        expect(self.page.locator("[data-part='cue']")).to_contain_text("Stopped")
+
+    def test_it_is_given_while_other_orders_still_wait(self) -> None:
+        page = self.pulling(self.started("Waiting"))
+        asked: list[str] = []
+        page.route("**/orders", lambda route: asked.append(str(route.request.post_data)))
+        for key in "hdb":
+            page.keyboard.press(key)
+        wait_for(lambda: page.evaluate("1") and asked, "the first order to be on its way")
+        page.keyboard.press("x")
+        self.stopped()
+        self.assertEqual(len(asked), 1, "what still waited is not given after a stop")
+        page.unroute_all()
+
+    def test_it_is_given_by_request_where_the_live_line_is_away(self) -> None:
+        page = self.pulling(self.started("Requested"))
+        page.evaluate("WebSocket.prototype.send = () => {}")
+        page.keyboard.press("x")
+        self.stopped()
+
+    def test_its_key_works_in_a_checkbox_and_in_a_number_field(self) -> None:
+        page = self.pulling(self.started("Ticked"))
+        page.get_by_label("tones before").focus()
+        page.keyboard.press("x")
+        self.stopped()
+        page = self.pulling(self.started("Ticked"))
+        page.get_by_role("button", name=re.compile("^Dose:")).click()
+        expect(page.get_by_role("textbox", name="Dose", exact=True)).to_be_focused()
+        page.keyboard.press("x")
+        self.stopped()
+
+    def test_its_key_works_over_a_dialog_and_after_back_closed_one(self) -> None:
+        page = self.pulling(self.started("Covered"))
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_have_count(1)
+        page.keyboard.press("x")
+        self.stopped()
+        page = self.pulling(self.started("Covered"))
+        page.get_by_role("link", name="Plan").click()
+        self.settled()
+        page.get_by_role("button", name="Versions").click()
+        expect(page.get_by_role("dialog")).to_have_count(1)
+        page.go_back()
+        expect(page.locator("[data-reading=Pressure]")).to_be_visible()
+        page.keyboard.press("x")
+        self.stopped()
+
+    def test_a_key_held_down_gives_an_order_once(self) -> None:
+        page = self.pulling(self.started("Held down", PHASES))
+        for _ in range(8):
+            page.keyboard.down("n")
+        page.keyboard.up("n")
+        expect(page.locator("[data-part='cue-now'] strong")).to_have_text("Two")
+        for _ in range(8):
+            page.keyboard.down("ArrowUp")
+        page.keyboard.up("ArrowUp")
+        expect(page.locator("[data-offset='0.5']")).to_be_visible()
+        page.keyboard.press("x")
+        self.stopped()
+        kinds = [event.kind for event in read_shot(self.app, self.newest()).events]
+        self.assertEqual((kinds.count("phase_began"), kinds.count("nudged")), (2, 1))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from datetime import datetime, timedelta
 
 from pydantic import BaseModel, ConfigDict
@@ -22,6 +23,8 @@ from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.devices.messages import MachineStatus, ScaleStatus
+from vapocline.devices.probing import probe
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow
@@ -55,15 +58,16 @@ class Switched(BaseModel):
     with_steam: bool = False
 
 
-def prepare(context: Context, request: PullRequest) -> Prepared:
-    """What is ready and what is not. Raises NotFoundError."""
+def prepare(context: Context, request: PullRequest, wait_s: float | None = None) -> Prepared:
+    """What is ready and what is not. `wait_s` is how long each device may take to answer, by
+    default as long as a page that looks again anyway can wait. Raises NotFoundError."""
     bench = read_bench(context)
     profile = read_version(context, request.profile_id, request.number).profile
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
         warm_up = _warm_up(row, bench)
     misfit = machine_problems(profile, bench.machine)
-    standing = _standing(context, row, [str(problem) for problem in misfit])
+    standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
     water_ml = None
     if not misfit:
         plan, _ = plan_for(bench, profile, MEMBERS)
@@ -106,18 +110,19 @@ def _warm_up(row: MachineRow, bench: Bench) -> WarmUp:
     )
 
 
-def _standing(context: Context, row: MachineRow, misfit: list[str]) -> Standing:
+def _standing(
+    context: Context, row: MachineRow, misfit: list[str], wait_s: float | None
+) -> Standing:
     """What the devices tell; one that does not answer tells nothing."""
+
+    def ask(patience_s: float) -> MachineStatus:
+        with closing(open_machine(machine_address(context.resources, row), patience_s)) as machine:
+            return machine.status()
+
     try:
-        machine = open_machine(machine_address(context.resources, row))
+        status = probe(ask, "machine", wait_s)
     except DeviceError as error:
         return Standing(machine_answers=False, machine_says=str(error))
-    try:
-        status = machine.status()
-    except DeviceError as error:
-        return Standing(machine_answers=False, machine_says=str(error))
-    finally:
-        machine.close()
     says = f"{row.name} still runs a shot" if status.running else None
     if misfit:
         says = f"{row.name} cannot run this: {misfit[0]}"
@@ -129,20 +134,18 @@ def _standing(context: Context, row: MachineRow, misfit: list[str]) -> Standing:
         water_left_ml=status.water_left_ml,
     )
     where = scale_address_of(context.resources, row)
-    return found if where is None else found.model_copy(update=_on_the_scale(where))
+    return found if where is None else found.model_copy(update=_on_the_scale(where, wait_s))
 
 
-def _on_the_scale(address: str) -> dict[str, object]:
+def _on_the_scale(address: str, wait_s: float | None) -> dict[str, object]:
+    def ask(patience_s: float) -> ScaleStatus:
+        with closing(open_scale(address, patience_s)) as scale:
+            return scale.status()
+
     try:
-        scale = open_scale(address)
+        status = probe(ask, "scale", wait_s)
     except DeviceError:
         return {"scale": True}
-    try:
-        status = scale.status()
-    except DeviceError:
-        return {"scale": True}
-    finally:
-        scale.close()
     return {"scale": True, "weight_g": status.weight_g, "cup": status.cup}
 
 

@@ -19,6 +19,7 @@ from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.devices.line import ANSWER_WAIT_S
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import GoWrong
 from vapocline.store import profiles, shelf, shots
@@ -33,7 +34,7 @@ def begin_pull(context: Context, request: PullRequest) -> int:
 
     Raises Refused with everything that is missing and was not waived, DeviceError.
     """
-    prepared = prepare(context, request)
+    prepared = prepare(context, request, ANSWER_WAIT_S)
     lacking = [item for item in missing(prepared.items) if item.check not in request.despite]
     if lacking:
         raise Refused(

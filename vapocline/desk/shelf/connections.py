@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from contextlib import closing
+from functools import partial
 from typing import Annotated, Any
 from urllib.parse import quote
 
@@ -13,6 +13,7 @@ from vapocline.core.base.problems import DeviceError, Problem, Refused
 from vapocline.desk.context import Context, Resources
 from vapocline.devices.adapters import open_machine, open_refractometer, open_scale, schemes
 from vapocline.devices.line import LineAddress
+from vapocline.devices.probing import probe
 from vapocline.devices.simulators.hand_clock import NAMED
 from vapocline.store import shelf
 from vapocline.store.database import transaction
@@ -139,7 +140,7 @@ def _is_address(address: str) -> bool:
 
 
 def _silent(lines: Connections) -> dict[str, str]:
-    opened: dict[str, Callable[[str], Any]] = {
+    opened: dict[str, Callable[[str, float], Any]] = {
         "machine": open_machine,
         "scale": open_scale,
         "refractometer": open_refractometer,
@@ -148,8 +149,11 @@ def _silent(lines: Connections) -> dict[str, str]:
     for name, address in _addresses(lines).items():
         if address:
             try:
-                with closing(opened[name](address)):
-                    pass
+                probe(partial(_reached, opened[name], address), name)
             except DeviceError as error:
                 found[name] = str(error)
     return found
+
+
+def _reached(way: Callable[[str, float], Any], address: str, wait_s: float) -> None:
+    way(address, wait_s).close()

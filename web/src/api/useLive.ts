@@ -1,4 +1,4 @@
-import { useEffect, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import type { Shot } from "./client";
 
 export type LiveTraces = Shot["traces"];
@@ -11,9 +11,15 @@ export interface Live {
   /** The page that commands the shot, once told; undefined before anything was. */
   commander: string | null | undefined;
   connected: boolean;
+  /**
+   * Stop the shot over the line that is open anyway: no request waits before it. Gives the machine's
+   * reason where it refuses; fails where the line is away or says nothing.
+   */
+  stop: () => Promise<string | null>;
 }
 
 const RETRY_MS = 1000;
+const STOP_ANSWER_MS = 800;
 
 function noTraces(): LiveTraces {
   return {
@@ -40,6 +46,19 @@ export function useLive(shotId: number, running: boolean): Live {
   const [state, setState] = useState("running");
   const [commander, setCommander] = useState<string | null>();
   const [connected, setConnected] = useState(true);
+  const line = useRef<WebSocket>(undefined);
+  const stopped = useRef<(refusal: string | null) => void>(undefined);
+
+  const stop = useCallback(
+    () =>
+      new Promise<string | null>((resolve, reject) => {
+        if (line.current?.readyState !== WebSocket.OPEN) return reject(new Error("away"));
+        stopped.current = resolve;
+        setTimeout(() => reject(new Error("silent")), STOP_ANSWER_MS);
+        line.current.send(JSON.stringify({ do: "stop" }));
+      }),
+    [],
+  );
 
   useEffect(() => {
     if (!running) return;
@@ -57,8 +76,13 @@ export function useLive(shotId: number, running: boolean): Live {
     const connect = () => {
       let first = true;
       socket = new WebSocket(address(shotId));
+      line.current = socket;
       socket.onmessage = (message) => {
         const news = JSON.parse(message.data);
+        if ("stop" in news) {
+          stopped.current?.(news.stop);
+          return;
+        }
         if (news.state) {
           over = true;
           setState(news.state);
@@ -95,7 +119,7 @@ export function useLive(shotId: number, running: boolean): Live {
     };
   }, [shotId, running]);
 
-  return { traces: traces.current, events: events.current, state, commander, connected };
+  return { traces: traces.current, events: events.current, state, commander, connected, stop };
 }
 
 function address(shotId: number) {

@@ -1,6 +1,7 @@
 import { useCallback, useRef, useState } from "react";
 import { ApiError, answered, client, type OrderGiven } from "./client";
 import { tabId } from "./tab";
+import type { Live } from "./useLive";
 
 type Order = Omit<OrderGiven, "page">;
 
@@ -8,15 +9,19 @@ export interface Orders {
   give: (order: Order) => void;
   /** A level held by hand: only the newest is sent once the one on its way has come through. */
   hold: (level: number) => void;
+  /** Stop the shot now: it waits for no other order, and none that still waits is given. */
+  stop: () => void;
   error: string | undefined;
 }
 
-/** Orders from this page to a running shot, one after the other. */
-export function useOrders(shotId: number): Orders {
+/** Orders from this page to a running shot, one after the other; the stop before all. */
+export function useOrders(shotId: number, live: Live): Orders {
   const [error, setError] = useState<string>();
   const line = useRef(Promise.resolve());
   const wanted = useRef<number>(undefined);
   const sending = useRef(false);
+  const stops = useRef(0);
+  const { stop: stopOverLine } = live;
 
   const send = useCallback(
     (order: Order) =>
@@ -33,7 +38,8 @@ export function useOrders(shotId: number): Orders {
   );
   const give = useCallback(
     (order: Order) => {
-      line.current = line.current.then(() => send(order));
+      const before = stops.current;
+      line.current = line.current.then(() => (stops.current === before ? send(order) : undefined));
     },
     [send],
   );
@@ -51,5 +57,14 @@ export function useOrders(shotId: number): Orders {
     },
     [send],
   );
-  return { give, hold, error };
+  const stop = useCallback(() => {
+    stops.current += 1;
+    line.current = Promise.resolve();
+    wanted.current = undefined;
+    stopOverLine().then(
+      (refusal) => setError(refusal ?? undefined),
+      () => send({ do: "stop" }),
+    );
+  }, [send, stopOverLine]);
+  return { give, hold, stop, error };
 }

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect } from "react";
-import { Outlet, ScrollRestoration } from "react-router";
+import { Outlet, ScrollRestoration, useLocation } from "react-router";
 import { tinykeys } from "tinykeys";
 import { LOST } from "../api/client";
 import { benchQuery } from "../api/queries";
@@ -20,6 +20,7 @@ import { toggleTheme } from "./theme";
 
 /** What stands around every view: bench line, rail, palette, help, and the keys. */
 export function Frame() {
+  useOverlayOfView();
   return (
     <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
       <a
@@ -142,6 +143,22 @@ function isCharacter(key: string | undefined) {
 }
 
 const WRITES = "input, textarea, select, [contenteditable]";
+const WRITES_WORDS =
+  "textarea, select, [contenteditable], input:not([type=checkbox], [type=radio], [inputmode=decimal])";
+
+/** Whether a single key means something else where it was pressed. */
+function taken(action: Action, at: Element | null) {
+  if (action.urgent) return at?.closest(WRITES_WORDS);
+  return at?.closest(`${WRITES}, [role=listbox]`) || useOverlay.getState().shown;
+}
+
+/** What lies over a view goes with it: by the browser's Back, say. */
+function useOverlayOfView() {
+  const { pathname } = useLocation();
+  const close = useOverlay((state) => state.close);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the change of view that closes it
+  useEffect(() => close(), [pathname, close]);
+}
 
 /** The one listener for every key. */
 function Keys() {
@@ -156,9 +173,10 @@ function Keys() {
         const at = event.target as Element | null;
         if (event.defaultPrevented || action.disabled) return;
         if (!chord && !useKeySettings.getState().singleKeys && isCharacter(key)) return;
-        if (!chord && at?.closest(`${WRITES}, [role=listbox]`)) return;
-        if (useOverlay.getState().shown && action.id !== "palette") return;
+        if (chord ? useOverlay.getState().shown && action.id !== "palette" : taken(action, at))
+          return;
         event.preventDefault();
+        if (event.repeat && action.order) return;
         action.run();
       };
       bindings[action.key] = run;

@@ -9,6 +9,10 @@ export interface Action {
   key?: string;
   group: "Go to" | "Here" | "Anywhere";
   disabled?: boolean;
+  /** An order to a running shot: a key that is held down gives it once. */
+  order?: boolean;
+  /** Its key works whatever has the focus, but where words are written. */
+  urgent?: boolean;
   run: () => void;
 }
 

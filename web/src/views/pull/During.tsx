@@ -19,7 +19,7 @@ import { setTones, tonesOn } from "./tones";
 
 /** The readings and the hand on the shot while it runs. */
 export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }) {
-  const orders = useOrders(shot.id);
+  const orders = useOrders(shot.id, live);
   const commander = live.commander === undefined ? shot.commander : live.commander;
   const ours = commander === null || commander === tabId();
   const stopped = now.stopped !== undefined;
@@ -243,7 +243,7 @@ function wantedOf(shot: Shot, now: Now, control: string) {
 
 function GoOn({ orders, words }: { orders: Orders; words: string }) {
   const go = () => orders.give({ do: "next" });
-  useActions("go-on", [{ id: "go-on", words, key: "g", group: "Here", run: go }]);
+  useActions("go-on", [{ id: "go-on", words, key: "g", group: "Here", order: true, run: go }]);
   return (
     <Button kind="main" onClick={go}>
       {words} <Key>G</Key>
@@ -263,6 +263,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
   const actions: Action[] = [
     {
       id: "hold",
+      order: true,
       words: now.held ? "Resume the phase" : "Hold the phase",
       key: "h",
       group: "Here",
@@ -271,6 +272,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
     },
     {
       id: "skip",
+      order: true,
       words: "Skip to the next phase",
       key: "n",
       group: "Here",
@@ -278,6 +280,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
     },
     {
       id: "take",
+      order: true,
       words: taken ? "Return control to the program" : "Take over by hand",
       key: "t",
       group: "Here",
@@ -288,6 +291,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
   const nudges: Action[] = [
     {
       id: "nudge-up",
+      order: true,
       words: `Nudge up by ${plain(step)} ${unit}`,
       key: "ArrowUp",
       group: "Here",
@@ -296,6 +300,7 @@ function Program(props: HandsProps & { control: string | undefined; step: number
     },
     {
       id: "nudge-down",
+      order: true,
       words: `Nudge down by ${plain(step)} ${unit}`,
       key: "ArrowDown",
       group: "Here",
@@ -365,6 +370,7 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
       words: `Mark: ${words.toLowerCase()}`,
       key,
       group: "Here" as const,
+      order: true,
       disabled: over,
       run: () => orders.give({ do: "mark", mark }),
     })),
@@ -403,9 +409,18 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
 }
 
 function StopNow({ stopped, orders }: { stopped: boolean; orders: Orders }) {
-  const stop = () => orders.give({ do: "stop" });
+  const { stop } = orders;
   useActions("stop", [
-    { id: "stop", words: "Stop the shot", key: "x", group: "Here", disabled: stopped, run: stop },
+    {
+      id: "stop",
+      words: "Stop the shot",
+      key: "x",
+      group: "Here",
+      order: true,
+      urgent: true,
+      disabled: stopped,
+      run: stop,
+    },
   ]);
   return (
     <Button
