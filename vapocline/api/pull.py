@@ -68,6 +68,12 @@ def take_command(context: AtBench, shot_id: int, page: Page) -> None:
     orders.take_command(context, shot_id, page.page)
 
 
+@router.post("/shots/{shot_id}/close", operation_id="closeShot", status_code=204)
+def close_shot(context: AtBench, shot_id: int) -> None:
+    """End the record of a shot whose machine does not end it; what came is kept."""
+    orders.close_record(context, shot_id)
+
+
 @router.post("/machines/{machine_id}/switched", operation_id="switchMachine")
 def switch_machine(
     context: AtBench, machine_id: int, switched: readiness.Switched

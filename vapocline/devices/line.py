@@ -140,8 +140,9 @@ class DeviceLine:
         """Say that we are there. Raises DeviceError when the line is broken."""
         self._send(Beat())
 
-    def stream(self, since: int = 0, shot: str = "") -> Iterator[Numbered]:
-        """Everything said from a sequence number on, in order and without a gap, to its end.
+    def stream(self, since: int = 0, shot: str = "") -> Iterator[Numbered | None]:
+        """Everything said from a sequence number on, in order and without a gap, to its end; None
+        whenever nothing was said for a while.
 
         A dropped message is asked for again, a late one waited for. Raises OrderError where the
         machine has another shot than the one named, DeviceError when it does not answer any more.
@@ -155,6 +156,7 @@ class DeviceLine:
             if message is None:  # silent, though it should speak: what came last may be lost
                 if time.monotonic() - heard_at > MUTE_S:
                     raise DeviceError(f"The {self.what} says nothing of the shot.")
+                yield None
                 self.order(Watch(since=due, shot=shot))
                 continue
             if isinstance(message, Reply | CupLine):

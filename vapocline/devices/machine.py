@@ -48,8 +48,9 @@ class MachinePort(Protocol):
     def beat(self) -> None:
         """Say that we are there."""
 
-    def said(self, since: int = 0, shot: str = "") -> Iterator[Said]:
-        """Everything the machine says of the shot from a sequence number on, to its end.
+    def said(self, since: int = 0, shot: str = "") -> Iterator[Said | None]:
+        """Everything the machine says of the shot from a sequence number on, to its end; None
+        whenever it said nothing for a while.
 
         Raises OrderError where it knows no shot of that name.
         """
@@ -81,6 +82,6 @@ class LineMachine(DeviceLine):
         """See MachinePort."""
         return self.order(Start(shot=shot, by_hand=by_hand, alone_s=alone_s)).shot or ""
 
-    def said(self, since: int = 0, shot: str = "") -> Iterator[Said]:
+    def said(self, since: int = 0, shot: str = "") -> Iterator[Said | None]:
         """See MachinePort. Raises DeviceError when the line falls silent or breaks."""
-        return cast(Iterator[Said], self.stream(since, shot))
+        return cast(Iterator[Said | None], self.stream(since, shot))

@@ -73,8 +73,10 @@ class AtBench(unittest.TestCase):
     def tearDown(self) -> None:
         change_bench(self.context, BenchChange(machine_id=self.first))
 
-    def request(self, document: Profile = SHORT, **rest: object) -> PullRequest:
-        name: Name = self._testMethodName[5:60]
+    def request(
+        self, document: Profile = SHORT, name: Name | None = None, **rest: object
+    ) -> PullRequest:
+        name = name or self._testMethodName[5:60]
         version = start_profile(self.context, NewProfile(name=name, profile=document))
         fields = {"profile_id": version.profile_id, "number": 1, "despite": EVERY_CHECK} | rest
         return PullRequest.model_validate(fields)

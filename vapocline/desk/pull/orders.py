@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.problems import (
     ConflictError,
+    DeviceError,
     Problem,
     Refused,
     UnavailableError,
@@ -15,12 +17,14 @@ from vapocline.core.base.problems import (
 from vapocline.core.shot.events import Mark
 from vapocline.desk.context import Context
 from vapocline.desk.pull.lanes import send
+from vapocline.desk.pull.resume import end_orphan
 from vapocline.desk.shelf.connections import machine_address
 from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, Plain
 from vapocline.store import shots
 from vapocline.store.database import transaction
 
 CARRIES = {"nudge": "by", "level": "level", "mark": "mark"}
+CLOSING_S = 10.0
 ANYONE_MAY = ("mark",)  # whoever sees it needs no leave; nor does a stop
 
 
@@ -114,3 +118,20 @@ def take_command(context: Context, shot_id: int, page: str) -> None:
         shots.notify(session, {"shot": shot_id, "commander": page})
     if (recording := context.resources.recordings.get(shot_id)) is not None:
         recording.commander = page
+
+
+def close_record(context: Context, shot_id: int) -> None:
+    """End the record of a shot whose machine does not end it; its pump is told to stop first.
+
+    Raises NotFoundError, ConflictError when it is over or another process records it.
+    """
+    with suppress(DeviceError):
+        stop_shot(context, shot_id)
+    recording = context.resources.recordings.get(shot_id)
+    if recording is None:
+        end_orphan(context.resources, shot_id, "The record was closed by hand.")
+        return
+    recording.closed_by_hand = True
+    if (machine := recording.machine) is not None:
+        machine.close()  # whoever listens there wakes
+    recording.over.wait(CLOSING_S)

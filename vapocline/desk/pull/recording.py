@@ -137,6 +137,7 @@ class Recording:
     began_at: float = field(default_factory=time.monotonic)
     taken: bool = False
     recovering: bool = False
+    lost_at: float | None = None  # since when the machine says nothing new
     made_at: float | None = None
     flushed_at: float = 0.0
     failed_at: float = 0.0
@@ -181,37 +182,49 @@ def _heard_out(recording: Recording) -> str | None:
 
 def _listen(recording: Recording) -> str | None:
     """Hear the shot out; a broken line is made again. Returns what kept it from its end."""
-    lost_at: float | None = None
     while True:
         try:
-            if recording.machine is None:
-                recording.machine = open_machine(recording.address)
-            for message in recording.machine.said(recording.heard, recording.token):
-                if lost_at is not None:  # not before it says something new: it may only connect
-                    recording.events.append(ConnectionRestored(time_s=_last_s(recording)))
-                    lost_at = None
-                _hear(recording, message)
-                if (trouble := _cut_short(recording)) is not None:
-                    return trouble
-            return None
+            return _hear_on(recording)
         except OrderError as error:
             log.warning("shot %s: %s", recording.shot_id, error)
             return "The machine does not have this shot: it was restarted, or pulls another one."
         except DeviceError as error:
-            if recording.machine is not None:
-                recording.machine.close()
-                recording.machine = None
-            if lost_at is None:
-                lost_at = time.monotonic()
-                recording.events.append(
-                    ConnectionLost(time_s=_last_s(recording), message=str(error))
-                )
-            flush(recording)
-            if (trouble := _cut_short(recording)) is not None:
+            if (trouble := _lost(recording, error)) is not None:
                 return trouble
-            if time.monotonic() - lost_at > RECONNECT_S:
-                return str(error)
             time.sleep(RECONNECT_WAIT_S)
+
+
+def _hear_on(recording: Recording) -> str | None:
+    """Hear what is not heard yet, to the end. Returns why it stopped before; raises DeviceError."""
+    if recording.machine is None:
+        recording.machine = open_machine(recording.address)
+    if (trouble := _cut_short(recording)) is not None:
+        return trouble
+    for message in recording.machine.said(recording.heard, recording.token):
+        if message is None:
+            flush(recording)
+            continue
+        if recording.lost_at is not None:  # not before it says something new: it may only connect
+            recording.events.append(ConnectionRestored(time_s=_last_s(recording)))
+            recording.lost_at = None
+        _hear(recording, message)
+        if (trouble := _cut_short(recording)) is not None:
+            return trouble
+    return None
+
+
+def _lost(recording: Recording, error: DeviceError) -> str | None:
+    """Note that the line broke. Returns why it is not made again, if so."""
+    if recording.machine is not None:
+        recording.machine.close()
+        recording.machine = None
+    if recording.lost_at is None:
+        recording.lost_at = time.monotonic()
+        recording.events.append(ConnectionLost(time_s=_last_s(recording), message=str(error)))
+    flush(recording)
+    if (trouble := _cut_short(recording)) is not None:
+        return trouble
+    return str(error) if time.monotonic() - recording.lost_at > RECONNECT_S else None
 
 
 def _cut_short(recording: Recording) -> str | None:
@@ -234,7 +247,8 @@ def _hear(recording: Recording, message: SampleLine | EventLine | EndLine) -> No
         _sample(recording, message)
     elif isinstance(message, EventLine):
         _event(recording, message)
-    recording.heard = message.seq + 1
+    if not isinstance(message, EndLine):  # who takes the shot up must hear its end again
+        recording.heard = message.seq + 1
     waited = time.monotonic() - recording.flushed_at
     if waited >= FLUSH_S or len(recording.pending) >= FLUSH_SAMPLES:
         flush(recording)

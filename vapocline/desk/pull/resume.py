@@ -7,7 +7,7 @@ from threading import Thread
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.problems import DeviceError, UnavailableError
+from vapocline.core.base.problems import ConflictError, DeviceError, UnavailableError
 from vapocline.core.formats.registry import PLAN, PREDICTION
 from vapocline.core.shot.events import (
     FirstDrip,
@@ -82,6 +82,23 @@ def _resumed(resources: Resources, shot_id: int) -> bool:
     taken_up.lock_connection = lock_connection
     Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
     return True
+
+
+def end_orphan(resources: Resources, shot_id: int, trouble: str) -> None:
+    """End a running shot that nobody records. Raises NotFoundError, ConflictError."""
+    lock_connection = hold_connection(resources.engine)
+    try:
+        with session_on(lock_connection) as session:
+            held = shots.hold_recording(session, shot_id)
+            running = shots.read_standing(session, shot_id).state == "running"
+            session.commit()
+        if not running:
+            raise ConflictError(f"Shot {shot_id} is over.")
+        if not held:
+            raise ConflictError(f"Shot {shot_id} is recorded by another process.")
+        close_shot(resources, shot_id, "incomplete", trouble)
+    finally:
+        release(lock_connection)
 
 
 def _end_unread(resources: Resources, shot_id: int) -> None:

@@ -155,9 +155,10 @@ function taken(action: Action, at: Element | null) {
 /** What lies over a view goes with it: by the browser's Back, say. */
 function useOverlayOfView() {
   const { pathname } = useLocation();
-  const close = useOverlay((state) => state.close);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the change of view that closes it
-  useEffect(() => close(), [pathname, close]);
+  useEffect(() => {
+    const { shown, over, close } = useOverlay.getState();
+    if (shown && over !== pathname) close(); // not one that was opened as soon as the path changed
+  }, [pathname]);
 }
 
 /** The one listener for every key. */

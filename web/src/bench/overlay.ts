@@ -6,11 +6,14 @@ type Shown = "palette" | "keys" | "glossary" | "styles" | "versions" | "translat
 export const useOverlay = create<{
   shown: Shown;
   at: string | undefined;
+  /** The path of the view it was opened over. */
+  over: string;
   open: (what: Shown, at?: string) => void;
   close: () => void;
 }>((set) => ({
   shown: null,
   at: undefined,
-  open: (shown, at) => set({ shown, at }),
+  over: "",
+  open: (shown, at) => set({ shown, at, over: window.location.pathname }),
   close: () => set({ shown: null, at: undefined }),
 }));

@@ -27,7 +27,13 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Now">
       <Readings shot={shot} now={now} />
       <ToGo shot={shot} now={now} />
-      <Trouble events={live.events} now={now} orders={orders} able={ours && !stopped} />
+      <Trouble
+        shotId={shot.id}
+        events={live.events}
+        now={now}
+        orders={orders}
+        able={ours && !stopped}
+      />
       {orders.error && <ErrorNote error={new Error(orders.error)} />}
       {!ours && !stopped && <Watching shotId={shot.id} />}
       {ours && !stopped && <Hands shot={shot} live={live} now={now} orders={orders} />}
@@ -103,14 +109,21 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
 }
 
 /** What was noticed, the newest; a way back can be taken at once. */
-function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: boolean }) {
-  const { events, now, orders, able } = props;
+function Trouble(props: {
+  shotId: number;
+  events: ShotEvent[];
+  now: Now;
+  orders: Orders;
+  able: boolean;
+}) {
+  const { shotId, events, now, orders, able } = props;
   const [left, setLeft] = useState<number>();
   const told = lastEvent(events, ...TOLD);
   const fresh =
     told !== undefined &&
     told.time_s !== left &&
     told.kind !== "connection_restored" &&
+    (told.kind === "connection_lost" || now.stopped === undefined) &&
     (told.kind !== "recovery_offered" || now.time_s - told.time_s < LASTS_S);
   const offer = fresh && told.kind === "recovery_offered" ? told : undefined;
   const by = offer?.by ?? null;
@@ -146,6 +159,25 @@ function Trouble(props: { events: ShotEvent[]; now: Now; orders: Orders; able: b
           <Button onClick={() => setLeft(told.time_s)}>Dismiss</Button>
         </p>
       )}
+      {told.kind === "connection_lost" && <CloseRecord shotId={shotId} />}
+    </div>
+  );
+}
+
+/** For a machine that will not come back: what came until now is the record. */
+function CloseRecord({ shotId }: { shotId: number }) {
+  const close = useMutation({
+    mutationFn: () =>
+      answered(
+        client.POST("/api/shots/{shot_id}/close", { params: { path: { shot_id: shotId } } }),
+      ),
+  });
+  return (
+    <div className="mt-1.5">
+      <Button disabled={close.isPending} onClick={() => close.mutate()}>
+        Close this record
+      </Button>
+      {close.error && <ErrorNote error={close.error} />}
     </div>
   );
 }
