@@ -9,13 +9,14 @@ from collections.abc import Callable
 
 from benchmarks.core import core_rows
 from benchmarks.live import live_rows
+from benchmarks.stop import stop_rows
 from benchmarks.timing import Row, printed
 from benchmarks.web import web_rows
 
 PARTS: dict[str, Callable[[], list[Row]]] = {
     "core": core_rows,
     "web": web_rows,
-    "live": live_rows,
+    "live": lambda: live_rows() + stop_rows(),
 }
 
 

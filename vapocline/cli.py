@@ -204,7 +204,7 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
     from vapocline.runtime.startup import application
 
     url = os.environ.get("VAPOCLINE_DATABASE_URL")
-    folder = (data_dir or default_folder(kind)).absolute()
+    folder = (data_dir or default_folder(kind)).resolve()  # one folder has one lock, by any path
     if fresh and url:
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):

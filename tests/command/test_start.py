@@ -96,7 +96,8 @@ class Start(unittest.TestCase):
                 )
                 self.assertEqual(answer.status_code, 201)
                 self.assertTrue(children_in(home), "a cluster runs in the folder")
-                with started("start", *where) as second:
+                (home / "link").symlink_to(home / "d")  # another path to the same
+                with started("start", "--data-dir", str(home / "link")) as second:
                     self.assertIn("Another Vapocline is running on", "\n".join(second.said))
                     self.assertEqual(second.process.wait(PATIENCE_S), 1)
                 self.assertIn("Stopped.", first.stop(signal.SIGINT))

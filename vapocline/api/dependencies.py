@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+import asyncio
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Header, Request, Response
 from pydantic import BaseModel
 
 from vapocline.api.errors import ProblemDocument
 from vapocline.desk.context import Context
+
+Answer = TypeVar("Answer")
 
 ERRORS: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
@@ -31,6 +36,20 @@ async def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
 
 
 AtBench = Annotated[Context, Depends(context_of)]
+
+
+# Threads by what they wait for: the stop never queues behind anything, orders never behind devices
+# that may not answer, and the routes that share the server's own threads behind neither.
+STOPS = ThreadPoolExecutor(8, "stops")
+ORDERS = ThreadPoolExecutor(16, "orders")
+DEVICES = ThreadPoolExecutor(8, "devices")
+
+
+async def run_on(
+    threads: ThreadPoolExecutor, work: Callable[..., Answer], *given: object
+) -> Answer:
+    """What a use case answers, carried out on one of the pools above."""
+    return await asyncio.get_running_loop().run_in_executor(threads, work, *given)
 
 
 def as_json(model: BaseModel) -> Response:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated
 
 import orjson
@@ -13,7 +11,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.websockets import WebSocketState
 
-from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.api.dependencies import DEVICES, ERRORS, ORDERS, STOPS, AtBench, run_on
 from vapocline.core.base.problems import NotFoundError, VapoclineError
 from vapocline.core.machine.calibration.measured import DryRun
 from vapocline.desk.context import Context
@@ -23,6 +21,7 @@ from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.read import shots
 
 router = APIRouter(prefix="/api", responses=ERRORS)
+STOP = '{"do":"stop"}'
 
 
 class Page(BaseModel):
@@ -34,32 +33,24 @@ class Page(BaseModel):
 
 
 @router.post("/pulls/check", operation_id="preparePull")
-def prepare_pull(context: AtBench, asked: PullRequest) -> readiness.Prepared:
+async def prepare_pull(context: AtBench, asked: PullRequest) -> readiness.Prepared:
     """What is ready for a pull and what is missing; nothing is started."""
-    return readiness.prepare(context, asked)
+    return await run_on(DEVICES, readiness.prepare, context, asked)
 
 
 @router.post("/shots", operation_id="pullShot", status_code=201)
-def pull_shot(context: AtBench, asked: PullRequest) -> shots.ShotLine:
+async def pull_shot(context: AtBench, asked: PullRequest) -> shots.ShotLine:
     """Start a pull."""
-    return shots.read_shot(context, start.begin_pull(context, asked))
-
-
-# Threads of their own: those that the other routes share may all be waiting for something.
-_STOPS = ThreadPoolExecutor(8, "stops")
-_ORDERS = ThreadPoolExecutor(16, "orders")
-STOP = '{"do":"stop"}'
-
-
-async def _on(threads: ThreadPoolExecutor, work: Callable[..., None], *given: object) -> None:
-    await asyncio.get_running_loop().run_in_executor(threads, work, *given)
+    shot_id = await run_on(ORDERS, start.begin_pull, context, asked)
+    return await run_on(ORDERS, shots.read_shot, context, shot_id)
 
 
 @router.post("/shots/{shot_id}/orders", operation_id="orderShot", status_code=204)
 async def order_shot(context: AtBench, shot_id: int, given: orders.OrderGiven) -> None:
     """Do something to a running shot."""
-    lane = _STOPS if given.do == "stop" else _ORDERS
-    await _on(lane, orders.give_order, context, shot_id, given)
+    await run_on(
+        STOPS if given.do == "stop" else ORDERS, orders.give_order, context, shot_id, given
+    )
 
 
 @router.post("/shots/{shot_id}/commander", operation_id="takeCommand", status_code=204)
@@ -69,9 +60,9 @@ def take_command(context: AtBench, shot_id: int, page: Page) -> None:
 
 
 @router.post("/shots/{shot_id}/close", operation_id="closeShot", status_code=204)
-def close_shot(context: AtBench, shot_id: int) -> None:
+async def close_shot(context: AtBench, shot_id: int) -> None:
     """End the record of a shot whose machine does not end it; what came is kept."""
-    orders.close_record(context, shot_id)
+    await run_on(ORDERS, orders.close_record, context, shot_id)
 
 
 @router.post("/machines/{machine_id}/switched", operation_id="switchMachine")
@@ -83,9 +74,9 @@ def switch_machine(
 
 
 @router.post("/dry-runs/{profile_id}/{number}", operation_id="dryRun")
-def run_dry(context: AtBench, profile_id: int, number: int) -> DryRun:
+async def run_dry(context: AtBench, profile_id: int, number: int) -> DryRun:
     """Run a version on the bench's machine without coffee and time its stages."""
-    return dry_run.dry_run(context, profile_id, number)
+    return await run_on(DEVICES, dry_run.dry_run, context, profile_id, number)
 
 
 @router.websocket("/shots/{shot_id}/live")
@@ -118,7 +109,7 @@ async def _hear(socket: WebSocket, context: Context, shot_id: int) -> None:
         if text != STOP:
             continue
         try:
-            await _on(_STOPS, orders.stop_shot, context, shot_id)
+            await run_on(STOPS, orders.stop_shot, context, shot_id)
             refusal = None
         except VapoclineError as error:
             refusal = str(error)

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
 from vapocline.core.read.spread import Tolerance
 from vapocline.desk.read import cut_off, review, series, shots, strength
 
@@ -46,9 +46,9 @@ def weigh_yield(context: AtBench, shot_id: int, drink: strength.WeighedYield) ->
 
 
 @router.post("/shots/{shot_id}/strength/read", operation_id="readStrength")
-def read_strength(context: AtBench, shot_id: int) -> shots.ShotLine:
+async def read_strength(context: AtBench, shot_id: int) -> shots.ShotLine:
     """Ask the refractometer for the strength."""
-    return strength.read_strength(context, shot_id)
+    return await run_on(DEVICES, strength.read_strength, context, shot_id)
 
 
 @router.get("/cut-off", operation_id="listCutOff")

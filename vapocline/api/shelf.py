@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
-from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
@@ -172,14 +172,14 @@ def clear_slot(context: AtBench, machine_id: int, number: int, over: str) -> slo
 
 
 @router.get("/machines/{machine_id}/connections", operation_id="readConnections")
-def read_connections(context: AtBench, machine_id: int) -> connections.ConnectionStatus:
+async def read_connections(context: AtBench, machine_id: int) -> connections.ConnectionStatus:
     """Where a machine, its scale and the refractometer answer, and whether they do."""
-    return connections.read_connections(context, machine_id)
+    return await run_on(DEVICES, connections.read_connections, context, machine_id)
 
 
 @router.put("/machines/{machine_id}/connections", operation_id="writeConnections")
-def write_connections(
+async def write_connections(
     context: AtBench, machine_id: int, lines: connections.Connections
 ) -> connections.ConnectionStatus:
     """Set where they answer."""
-    return connections.write_connections(context, machine_id, lines)
+    return await run_on(DEVICES, connections.write_connections, context, machine_id, lines)

@@ -40,19 +40,34 @@ class Cluster:
     url: str
 
 
-def programs() -> Path:
-    """The folder of PostgreSQL's server programs, newest first. Raises ClusterError."""
+INSTALLED = Path("/usr/lib/postgresql")
+
+
+def programs(db: Path | None = None) -> Path:
+    """The folder of PostgreSQL's server programs: of the version that made the cluster in `db`, or
+    the newest for a new one. Raises ClusterError."""
+    made_by = db / "PG_VERSION" if db else None
+    version = made_by.read_text().strip() if made_by and made_by.exists() else None
     found = sorted(
-        Path("/usr/lib/postgresql").glob("*/bin/initdb"),
-        key=lambda path: int(path.parts[-3]),
-        reverse=True,
+        INSTALLED.glob(f"{version or '*'}/bin/initdb"), key=lambda path: int(path.parts[-3])
     )
     if found:
-        return found[0].parent
+        return found[-1].parent
     on_path = shutil.which("initdb")
-    if on_path:
+    if on_path and version in (None, _version_of(Path(on_path))):
         return Path(on_path).parent
+    if version:
+        raise ClusterError(
+            f"the data were made by PostgreSQL {version}, which is not installed: "
+            f"apt-get install postgresql-{version}"
+        )
     raise ClusterError("PostgreSQL's server is not installed: apt-get install postgresql")
+
+
+def _version_of(program: Path) -> str:
+    """The major version a program is of: "15" of "initdb (PostgreSQL) 15.18 (Debian …)"."""
+    said = subprocess.run([program, "--version"], capture_output=True, text=True, check=True)
+    return said.stdout.partition(") ")[2].partition(".")[0]
 
 
 def free_port() -> int:
@@ -161,14 +176,23 @@ def _start(folder: Path, port: int, more: str) -> None:
         f"-c unix_socket_directories={folder / 'sock'} -c max_connections=200 {more}"
     )
     _run(
-        programs() / "pg_ctl", "-D", folder / "db", "-l", folder / "pg.log", "-w",
+        programs(folder / "db") / "pg_ctl", "-D", folder / "db", "-l", folder / "pg.log", "-w",
         "-t", str(START_WAIT_S), "-o", options, "start",
     )  # fmt: skip
 
 
 def stop_cluster(folder: Path) -> None:
     """Stop a cluster if it runs, as one that a killed process left behind."""
-    _run(programs() / "pg_ctl", "-D", folder / "db", "-m", "fast", "-w", "stop", quiet=True)
+    _run(
+        programs(folder / "db") / "pg_ctl",
+        "-D",
+        folder / "db",
+        "-m",
+        "fast",
+        "-w",
+        "stop",
+        quiet=True,
+    )
 
 
 def _database(folder: Path, port: int) -> str:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
+import sys
 from collections.abc import AsyncIterator
 
+import anyio.to_thread
 from fastapi import FastAPI
 
 from vapocline.api.application import Opened, create_app
@@ -23,6 +25,8 @@ from vapocline.store.live import LiveShots
 
 log = logging.getLogger(__name__)
 ORPHANS_EVERY_S = 10.0
+SHARED_THREADS = 12  # of the routes that read and compute
+TURN_S = 0.001  # how long one thread computes while another waits
 
 
 def application(settings: Settings) -> FastAPI:
@@ -33,6 +37,9 @@ def application(settings: Settings) -> FastAPI:
 @contextlib.asynccontextmanager
 async def opened(settings: Settings) -> AsyncIterator[Opened]:
     """What the routes work with, from before the first request until after the last."""
+    # Many threads that compute at once make the stop wait for each of them in turn.
+    anyio.to_thread.current_default_thread_limiter().total_tokens = SHARED_THREADS
+    sys.setswitchinterval(TURN_S)
     resources = open_resources(
         settings.database_url, settings.simulators(), settings.unsaved_folder
     )

@@ -17,6 +17,8 @@ from vapocline.core.base.problems import ConflictError, UnavailableError
 Sessions = sessionmaker[Session]
 MIGRATIONS = Path(__file__).parent / "migrations"
 
+CONNECTION_WAIT_S = 10
+LOCK_WAIT_S = 5
 AWAY = "The database does not respond. Nothing was lost here; try again in a moment."
 
 # Classes of PostgreSQL's error codes, and codes: connection, rollback by another, resources, its
@@ -46,7 +48,18 @@ MEANINGS = {
 
 def connect(url: str) -> Engine:
     """An engine for a PostgreSQL URL; connections are tried before use: a restart is survived."""
-    return create_engine(driver_url(url), pool_pre_ping=True, pool_size=10, max_overflow=20)
+    return create_engine(
+        driver_url(url),
+        pool_pre_ping=True,
+        pool_size=10,
+        max_overflow=40,
+        pool_timeout=CONNECTION_WAIT_S,
+        connect_args={
+            "connect_timeout": CONNECTION_WAIT_S,
+            "tcp_user_timeout": 1000 * CONNECTION_WAIT_S,
+            "options": f"-c lock_timeout={LOCK_WAIT_S}s",
+        },
+    )
 
 
 def driver_url(url: str) -> str:
