@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from dataclasses import replace
+from itertools import combinations
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from vapocline.core.base.problems import Refused
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import profile_differences
-from vapocline.core.profile.profile import PressureCommand, Profile
+from vapocline.core.profile.profile import PressureCommand, Profile, WaterExit
 from vapocline.core.puck import columns
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
@@ -198,3 +200,34 @@ class AsAVersion(unittest.TestCase):
         self.assertFalse(was_corrected([], stopped_by_hand=False))
         self.assertTrue(was_corrected([], stopped_by_hand=True))
         self.assertFalse(was_corrected([Marked(time_s=1, mark="spurt")], stopped_by_hand=False))
+
+
+class WithoutEverySensor(unittest.TestCase):
+    """A machine may leave any gauge out: what is made of its shot runs, and makes nothing up."""
+
+    ALONG_WATER = plan(
+        pressure(2, 4, WaterExit(value=30), seconds(20), name="Soak", along="water", over=20),
+        pressure(8, None, WaterExit(value=90), name="Press"),
+        machine=MACHINE,
+    )  # fmt: skip
+
+    def made(self, one: Plan, missing: Collection[str]) -> Profile:
+        simulation, events = pulled(one, [(6, "nudge", nudge(0.5), 0.5)])
+        spans, traces = recorded(simulation)
+        blind = {name: np.full_like(traces.time_s, np.nan) for name in missing}
+        return corrected(one.profile, MACHINE, spans, events, replace(traces, **blind))
+
+    def test_every_choice_of_gauges_gives_a_profile_that_runs(self) -> None:
+        gauges = ("pressure_bar", "water_in_ml_s", "cup_g", "group_c")
+        for one in (TWO, self.ALONG_WATER):
+            for count in range(len(gauges) + 1):
+                for missing in combinations(gauges, count):
+                    with self.subTest(missing=missing):
+                        made = self.made(one, missing)
+                        self.assertEqual(profile_problems(made), [])
+                        again = predict(one.model_copy(update={"profile": made}))
+                        self.assertGreater(again.shot_time_s.value or 0, 8)
+
+    def test_water_that_nobody_measured_is_no_water_exit(self) -> None:
+        made = self.made(self.ALONG_WATER, ["water_in_ml_s"])
+        self.assertNotIn(0.5, [rule.value for phase in made.phases for rule in phase.exits])

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import unittest
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 import numpy as np
@@ -213,6 +215,15 @@ class Watching(unittest.TestCase):
         ]
         self.assertEqual(self.alarms(dry, predict(FLOWING)), ["no_flow"])
 
+    def test_without_a_flow_meter_no_stall_is_made_up(self) -> None:
+        samples = [
+            replace(sample, water_in_ml_s=math.nan, pressure_bar=0.2)
+            for sample in samples_of(deviating(FLAT, 1.0, 9))
+        ]
+        watch = AlarmMonitor(predict(FLAT), scaled=True)
+        raised = [alarm for sample in samples for alarm in watch.look(sample)]
+        self.assertNotIn("no_flow", raised)
+
     def test_a_rest_with_the_pump_off_is_no_stall(self) -> None:
         resting = [
             Sample(t, 0.1, 0.0, 0.0, 93, None, "off", 0) for t in np.arange(0.0, 8.0, 0.05).tolist()
@@ -249,6 +260,19 @@ class Recovering(unittest.TestCase):
             for factor in (0.7, 1.0, 1.35):
                 found = identify(one, [], samples_of(deviating(one, factor, 9)))
                 self.assertAlmostEqual(found.permeability / nominal / factor, 1.0, delta=0.06)
+
+    def test_a_gauge_that_is_not_there_is_not_taken_for_the_puck(self) -> None:
+        whole = samples_of(deviating(FLAT, 1.3, 9))
+        truth = identify(FLAT, [], whole).permeability
+        for gauge in ("water_in_ml_s", "cup_g", "group_c"):
+            blind = [replace(sample, **{gauge: math.nan}) for sample in whole]
+            with self.subTest(gauge):
+                found = identify(FLAT, [], blind).permeability
+                self.assertAlmostEqual(found / truth, 1.0, delta=0.08)
+        gauges = dict.fromkeys(("pressure_bar", "water_in_ml_s", "cup_g"), math.nan)
+        nothing = identify(FLAT, [], [replace(sample, **gauges) for sample in whole])
+        planned = parameters_for(FLAT.setup).permeability
+        self.assertAlmostEqual(nothing.permeability / planned, 1.0, delta=0.02)
 
     def test_what_was_done_meanwhile_is_not_taken_for_the_puck(self) -> None:
         simulation = deviating(FLAT, 1.0, 6)

@@ -55,7 +55,9 @@ class AlarmMonitor:
 
     def _dry(self, sample: Sample) -> bool:
         """Nothing is pumped although it is asked for and pressure does not stand in its way."""
-        if sample.commanded is None or sample.water_in_ml_s > DRY_ML_S:
+        if sample.commanded is None or np.isnan(sample.water_in_ml_s):
+            return False  # without a flow meter nobody can tell
+        if sample.water_in_ml_s > DRY_ML_S:
             return False
         if sample.control == "flow":
             return sample.commanded > ASKED_ML_S and sample.pressure_bar < ASKED_BAR

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any, Literal, NamedTuple
@@ -218,8 +219,11 @@ def _of_piece(
             final = min(max(0.0, planned), top_of(phase.command.control, machine))
         document["command"] |= {"from": round(first, 3), "to": round(final, 3)}
         moves = abs(final - first) > 1e-3
-        document["along"] = phase.along if moves else "time"
-        document["over"] = round(_over(phase, span, piece, traces, still_s), 3) if moves else 0
+        over = _over(phase, span, piece, traces, still_s) if moves else 0.0
+        # Where no sensor told how far a move along water had come, its time is what is known.
+        by_time = not moves or math.isnan(over)
+        document["along"] = "time" if by_time else phase.along
+        document["over"] = round(piece.end_s - piece.start_s if math.isnan(over) else over, 3)
     length = round(piece.end_s - piece.start_s, 1)
     if piece.how == "held":
         document["name"] = _named(phase, "held")
@@ -293,11 +297,11 @@ def _over(phase: Phase, span: Span, piece: Piece, traces: Traces, still_s: float
     gone = _length(phase, Piece(span.start_s, piece.start_s, "planned"), traces)
     if phase.along == "time":
         gone -= still_s
-    return max(0.1, phase.over - gone)
+    return gone if math.isnan(gone) else max(0.1, phase.over - gone)
 
 
 def _length(phase: Phase, piece: Piece, traces: Traces) -> float:
-    """How long a piece of a move is, in what it goes along."""
+    """How long a piece of a move is, in what it goes along; nan where no sensor told."""
     if phase.along == "time":
         return piece.end_s - piece.start_s
     inside = (traces.time_s >= piece.start_s) & (traces.time_s <= piece.end_s)
@@ -305,6 +309,8 @@ def _length(phase: Phase, piece: Piece, traces: Traces) -> float:
     if phase.along == "water":
         return float(np.trapezoid(traces.water_in_ml_s[inside], t))
     cup = traces.cup_g[inside]
+    if t.size and np.isnan(cup).all():
+        return math.nan
     cup = cup[~np.isnan(cup)]
     return float(cup[-1] - cup[0]) if cup.size else 0.0
 
@@ -329,9 +335,14 @@ def _left_over(
         document = rule.written()
         if rule.when == "seconds":
             document["value"] = round(max(0.5, rule.value - gone_s), 1)
+        elif rule.when == "water_ml" and math.isnan(gone_ml):
+            continue  # nobody knows how much is left: below it ends when it did
         elif rule.when == "water_ml":
             document["value"] = round(max(0.5, rule.value - gone_ml), 1)
         found.append(document)
+    if not any(rule["when"] == "seconds" for rule in found) and math.isnan(gone_ml):
+        length = round(max(0.5, piece.end_s - piece.start_s), 1)
+        found.append({"when": "seconds", "value": length})
     return found
 
 

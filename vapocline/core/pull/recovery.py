@@ -57,7 +57,8 @@ def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> 
     """The plan's parameters with the permeability that explains the samples best.
 
     Maximum a posteriori over one number, ln-permeability, with a normal prior; pressure, flow and
-    weight each counted in what one can tell on its gauge.
+    weight each counted in what one can tell on its gauge, where there is one. Where none tells
+    anything the plan's parameters are returned.
     """
     nominal = parameters_for(plan.setup)
     seen = samples[::5]
@@ -72,11 +73,13 @@ def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> 
         distance = [
             (pressure - rows[at, columns.S_P]) / TELL_BAR,
             (flow - rows[at, columns.S_Q_IN]) / TELL_ML_S,
-            np.nan_to_num((cup - rows[at, columns.S_CUP]) / TELL_G),
+            (cup - rows[at, columns.S_CUP]) / TELL_G,
         ]
         # Neighbouring samples say much the same: a second of them counts as one.
         seconds = max(1.0, float(t[-1]))
-        return float(sum(np.mean(part**2) for part in distance)) * seconds + (log_k / PRIOR) ** 2
+        known = [part[~np.isnan(part)] for part in distance]
+        told = sum(float(np.mean(part**2)) for part in known if part.size)
+        return told * seconds + (log_k / PRIOR) ** 2
 
     found = minimize_scalar(
         misfit, bounds=(-WIDEST, WIDEST), method="bounded", options={"xatol": 0.01}

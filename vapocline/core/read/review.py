@@ -64,7 +64,7 @@ def recipe_done(
                 flagged=abs(grind - asked_grind) > 1e-9,
             )
         )
-    pumping = traces.water_in_ml_s > 0.2
+    pumping = (traces.water_in_ml_s > 0.2) & ~np.isnan(traces.group_c)
     if pumping.any():
         warm = float(np.median(traces.group_c[pumping]))
         wanted = plan.setup.water_c
