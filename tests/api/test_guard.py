@@ -26,7 +26,7 @@ class Guarded(Served):
         """A form or a script elsewhere can send these without asking first."""
         number = self.started("Guarded")
         for path in (
-            f"/api/dry-runs/{number}/1", "/api/shots/1/seen", "/api/shots/1/strength/read",
+            f"/api/shots/{number}/close", "/api/shots/1/seen", "/api/shots/1/strength/read",
             "/api/kept-calibrations/1/use", "/api/machines/1/switched", "/api/shots/1/orders",
         ):  # fmt: skip
             with self.subTest(path):

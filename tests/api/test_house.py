@@ -44,7 +44,8 @@ class Served(unittest.TestCase):
 
 class Answers(Served):
     def test_it_is_there_and_tells_the_form_and_the_ranges(self) -> None:
-        self.assertTrue(self.client.get("/api/health").json()["ok"])
+        for path in ("/api/health", "/api/ready"):
+            self.assertTrue(self.client.get(path).json()["ok"])
         form = self.client.get("/api/form").json()
         self.assertEqual(len(form["attributes"]), 10)
         self.assertEqual(form["ranges"]["dose_g"], [5, 40, "g"])

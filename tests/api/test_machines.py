@@ -7,6 +7,7 @@ from typing import Any
 
 from tests.api.test_house import SHORT, Served
 from tests.core.machine.test_calibration import valve_rows
+from tests.parts import wait_for
 from vapocline.demo.world import MACHINES
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.shelf.machines import add_machine, list_machines
@@ -113,8 +114,15 @@ class OnTheShelf(Served):
         self.assertEqual(self.json("GET", path)["boiler_c"], 97)
 
     def test_a_dry_run_times_the_stages_and_is_kept(self) -> None:
-        path = f"/dry-runs/{self.profile_id}/1"
-        run = self.json("POST", path)
+        body = {
+            "profile_id": self.profile_id,
+            "number": 1,
+            "dry": True,
+            "confirmed": ["disc", "cup"],
+        }
+        shot = self.json("POST", "/shots", 201, json=body)["id"]
+        wait_for(lambda: self.json("GET", f"/shots/{shot}")["state"] != "running", "its end")
+        run = self.json("GET", f"/dry-runs/{shot}")
         self.assertGreaterEqual(len(run["rows"]), 2)
         kept = self.json(
             "POST", f"/calibrations/machine/{self.ids['Sluice Two']}", 201, json={"measured": run}

@@ -5,12 +5,15 @@ from __future__ import annotations
 import json
 import threading
 from typing import Any
+from unittest.mock import patch
 
+from sqlalchemy import text
 from websockets.sync.client import connect as connect_socket
 
 from tests.api.test_house import Served
 from tests.factories import EVERY_CHECK, pressure, profile, seconds
 from tests.parts import wait_for
+from vapocline.runtime import startup
 
 LONG = profile(pressure(5, None, seconds(200), name="Press"), cup_g=None, time_s=250)
 
@@ -260,3 +263,22 @@ class Lines(Pulled):
         self.assertEqual(problem["problems"][0]["field"], "scale")
         self.assertEqual(self.client.get(path).json()["machine"], "127.0.0.1:1")
         self.refused(self.client.get("/api/machines/999/connections"), 404)
+
+
+class Orphans(Pulled):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.enterClassContext(patch.object(startup, "ORPHANS_EVERY_S", 0.2))
+        super().setUpClass()
+
+    def test_a_shot_that_nobody_records_is_ended_while_the_server_runs(self) -> None:
+        """Its recorder was another process, which died after we had started."""
+        shot = self.begin(self.long("Left"))["id"]
+        self.order(shot, do="stop")
+        self.over(shot)
+        query = text("update shots set state = 'running', token = 'gone' where id = :id")
+        with self.context.resources.engine.begin() as connection:
+            connection.execute(query, {"id": shot})
+        path = f"/api/shots/{shot}"
+        wait_for(lambda: self.client.get(path).json()["state"] == "incomplete", "its end")
+        self.assertIn("stopped while this shot ran", self.client.get(path).json()["trouble"])

@@ -112,6 +112,8 @@ class Stopping(Served):
             administer(sql.SQL(kick).format(sql.Literal(name)))
             self.stop()
             self.assertEqual(self.client.get(self.path).status_code, 503)
+            self.assertEqual(self.client.get("/api/ready").status_code, 503)
+            self.assertEqual(self.client.get("/api/health").status_code, 200, "it lives")
         finally:
             administer(allow.format(sql.Identifier(name), sql.Literal(True)))
         self.over()

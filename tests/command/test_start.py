@@ -18,7 +18,6 @@ import httpx
 
 from tests.factories import EVERY_CHECK, pressure, profile
 from tests.parts import PATIENCE_S, folder, fresh_database, wait_for
-from vapocline.core.shot.events import Stopped, events_of
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import open_resources
 from vapocline.desk.read.shots import Shot, read_shot
@@ -85,7 +84,7 @@ def profiles_at(address: str) -> list[str]:
 
 
 class Start(unittest.TestCase):
-    def test_it_serves_a_folder_once_ends_on_a_signal_with_all_it_started_and_keeps_the_data(
+    def test_it_serves_a_folder_once_ends_on_a_signal_in_mid_shot_and_keeps_the_data(
         self,
     ) -> None:
         with folder() as home:
@@ -100,12 +99,18 @@ class Start(unittest.TestCase):
                 with started("start", "--data-dir", str(home / "link")) as second:
                     self.assertIn("Another Vapocline is running on", "\n".join(second.said))
                     self.assertEqual(second.process.wait(PATIENCE_S), 1)
-                self.assertIn("Stopped.", first.stop(signal.SIGINT))
+                number = self.pulling(first.address)
+                rest = first.stop(signal.SIGTERM)
+                self.assertIn(f"Stopping shot {number} and saving it", rest)
+                self.assertIn("Stopped.", rest)
                 self.assertEqual(first.process.returncode, 0)
             wait_for(lambda: not children_in(home), "the cluster to be gone")
             with started("start", *where) as third:
-                self.assertEqual(profiles_at(third.address), ["Kept"])
-                self.assertIn("Stopped.", third.stop(signal.SIGTERM))
+                self.assertEqual(profiles_at(third.address), ["Kept", "Press"])
+                path = f"{third.address}/api/shots/{number}"
+                shot = httpx.get(path, timeout=PATIENCE_S).json()
+                self.assertEqual((shot["state"], shot["events"][-1]["reason"]), ("done", "hand"))
+                self.assertIn("Stopped.", third.stop(signal.SIGINT))
             wait_for(lambda: not children_in(home), "the cluster to be gone")
 
     def test_the_demo_brings_the_sample_world_and_a_database_by_url_needs_no_other(self) -> None:
@@ -138,17 +143,6 @@ class Start(unittest.TestCase):
     def kept(self, env: dict[str, str], number: int) -> Shot:
         with contextlib.closing(open_resources(env["VAPOCLINE_DATABASE_URL"])) as resources:
             return read_shot(open_bench(resources), number)
-
-    def test_asked_to_end_in_mid_shot_it_stops_the_pump_and_saves(self) -> None:
-        with folder() as home:
-            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
-            with started("start", "--data-dir", str(home / "d"), env=env) as ours:
-                number = self.pulling(ours.address)
-                rest = ours.stop(signal.SIGTERM)
-                self.assertIn(f"Stopping shot {number} and saving it", rest)
-            shot = self.kept(env, number)
-        self.assertEqual(shot.state, "done")
-        self.assertEqual([e.reason for e in events_of(shot.events, Stopped)], ["hand"])
 
     def test_ctrl_c_at_a_terminal_in_mid_shot_asks_once(self) -> None:
         terminal, end = pty.openpty()

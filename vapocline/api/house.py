@@ -7,7 +7,7 @@ from datetime import datetime
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from vapocline.api.dependencies import ERRORS
+from vapocline.api.dependencies import ERRORS, AtBench
 from vapocline.core.base.quantities import RANGES
 from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW
 from vapocline.desk.bench import setup
@@ -43,8 +43,15 @@ class Health(BaseModel):
 
 @router.get("/health", operation_id="readHealth")
 def read_health() -> Health:
-    """Whether the application answers."""
+    """Whether the application answers, whatever else is away."""
     return Health(ok=True, now=datetime.now().astimezone())
+
+
+@router.get("/ready", operation_id="readReadiness")
+def read_readiness(context: AtBench) -> Health:
+    """Whether work can be done: the database answers too."""
+    context.resources.ask_database()
+    return read_health()
 
 
 @router.get("/form", operation_id="readForm")

@@ -73,10 +73,10 @@ def switch_machine(
     return readiness.switch(context, machine_id, switched)
 
 
-@router.post("/dry-runs/{profile_id}/{number}", operation_id="dryRun")
-async def run_dry(context: AtBench, profile_id: int, number: int) -> DryRun:
-    """Run a version on the bench's machine without coffee and time its stages."""
-    return await run_on(DEVICES, dry_run.dry_run, context, profile_id, number)
+@router.get("/dry-runs/{shot_id}", operation_id="readDryRun")
+def read_dry_run(context: AtBench, shot_id: int) -> DryRun:
+    """When each stage of a dry run began, against its plan."""
+    return dry_run.time_stages(context, shot_id)
 
 
 @router.websocket("/shots/{shot_id}/live")

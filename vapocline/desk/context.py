@@ -10,7 +10,7 @@ from typing import Any, Self
 
 from sqlalchemy import Engine
 
-from vapocline.store.database import Sessions, connect, sessions_for
+from vapocline.store.database import Sessions, ask, connect, sessions_for
 
 
 @dataclass(frozen=True)
@@ -39,6 +39,10 @@ class Resources:
     def __post_init__(self) -> None:
         """Derive the session factory from the engine."""
         object.__setattr__(self, "sessions", sessions_for(self.engine))
+
+    def ask_database(self) -> None:
+        """Return once the database answered. Raises UnavailableError."""
+        ask(self.sessions)
 
     def close(self) -> None:
         """Give the database's connections back."""

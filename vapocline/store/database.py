@@ -8,7 +8,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Connection, Engine, create_engine
+from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -86,6 +86,12 @@ def alembic_config(url: str) -> Config:
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["url"] = driver_url(url)
     return config
+
+
+def ask(sessions: Sessions) -> None:
+    """Return once the database answered. Raises UnavailableError."""
+    with reading(sessions) as session:
+        session.execute(text("select 1"))
 
 
 @contextmanager

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import orjson
-from sqlalchemy import func, select, text
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
 from vapocline.core.base.problems import NotFoundError
@@ -30,9 +30,11 @@ _LIGHT = tuple(
 
 
 def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
-    """The newest shots with their setup and tastings, without traces or forecast."""
+    """The newest shots with their setup and tastings, without traces or forecast; of dry runs only
+    those that run."""
     return session.scalars(
         select(ShotRow)
+        .where(or_(~ShotRow.dry, ShotRow.state == "running"))
         .options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
@@ -70,6 +72,7 @@ def read_manual_before(session: Session, row: ShotRow, *, limit: int) -> Sequenc
             ShotRow.version_id == row.version_id,
             ShotRow.machine_id == row.machine_id,
             ShotRow.manual,
+            ~ShotRow.dry,
             ShotRow.state == "done",
             ShotRow.id < row.id,
         )

@@ -32,7 +32,7 @@ from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.exchange.traces import write_traces
 from vapocline.desk.plan.profiles import NewProfile, start_profile
-from vapocline.desk.pull.dry_run import dry_run
+from vapocline.desk.pull.dry_run import time_stages
 from vapocline.desk.pull.orders import OrderGiven, give_order, take_command
 from vapocline.desk.pull.readiness import Switched, prepare, switch
 from vapocline.desk.pull.request import PullRequest, Rehearsal
@@ -120,6 +120,24 @@ class Preparing(AtBench):
             begin_pull(self.context, request)
         self.assertEqual([p.field for p in caught.exception.problems], ["checks.dose"])
         self.assertIn("+0.6 g off", caught.exception.problems[0].got)
+
+    def test_a_dry_run_goes_through_its_own_checks_and_is_stopped_as_a_shot_is(self) -> None:
+        request = self.request(LONG, dry=True, despite=[])
+        states = self.states(request)
+        self.assertEqual(set(states), {"armed", "warm", "water", "disc", "cup"})
+        self.assertEqual(states["disc"], "ask")
+        with self.assertRaises(Refused):
+            begin_pull(self.context, request)
+        number = begin_pull(
+            self.context, request.model_copy(update={"confirmed": frozenset({"disc"})})
+        )
+        wait_for(lambda: self.shot(number).traces.time_s, "samples")
+        with self.assertRaises(ConflictError):
+            time_stages(self.context, number)
+        with contextlib.suppress(OrderError, ConflictError):  # without a clock it may be over
+            give_order(self.context, number, OrderGiven(do="stop"))
+        self.over(number)
+        self.assertEqual(time_stages(self.context, number).rows[0].stage, "Soak")
 
     def test_what_was_confirmed_and_weighed_lets_it_start(self) -> None:
         request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.1)
@@ -463,9 +481,16 @@ class WithoutAWire(AtBench):
         self.over(number)
 
     def test_it_is_timed_without_coffee_by_nothing(self) -> None:
-        request = self.request()
         with self.assertRaisesRegex(DeviceError, "not connected"):
-            dry_run(self.context, request.profile_id, 1)
+            begin_pull(self.context, self.request(dry=True))
+
+    def test_a_machine_of_any_name_is_that_machine_and_no_simulated_one(self) -> None:
+        machine = add_machine(self.context, Machine(name="Lever 1/2 @x:9#?%2F"))
+        write_connections(self.context, machine.id, Connections(wired=False))
+        change_bench(self.context, BenchChange(machine_id=machine.id))
+        shot = self.pulled_by_hand()
+        self.assertEqual((shot.machine, shot.state), ("Lever 1/2 @x:9#?%2F", "done"))
+        self.assertEqual(set(shot.traces.pressure_bar), {None})
 
     def test_an_address_without_a_connection_is_refused(self) -> None:
         with self.assertRaises(Refused) as caught:

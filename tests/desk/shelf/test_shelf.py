@@ -19,9 +19,10 @@ from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import forecast
 from vapocline.desk.plan.profiles import NewProfile, NewVersion, save_version, start_profile
-from vapocline.desk.pull.dry_run import dry_run
+from vapocline.desk.pull.dry_run import time_stages
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.start import pull
+from vapocline.desk.read.shots import list_shots, read_shot
 from vapocline.desk.shelf.baskets import add_basket, change_basket, list_baskets
 from vapocline.desk.shelf.calibrations import Measurement, keep, list_calibrations, use, work_out
 from vapocline.desk.shelf.coffees import add_coffee, change_coffee, list_coffees, open_bag
@@ -202,14 +203,23 @@ class WithAMachine(OnBench):
     def test_a_dry_run_needs_no_coffee_and_comes_on_time(self) -> None:
         context = self.with_machine()
         started = start_profile(context, NewProfile(name="Soaked", profile=SOAKED))
-        run = dry_run(context, started.profile_id, 1)
+        asked = PullRequest(profile_id=started.profile_id, number=1, dry=True)
+        number = pull(context, asked)
+        run = time_stages(context, number)
         self.assertEqual([row.stage for row in run.rows], ["Soak", "Press"])
         for row in run.rows:
             self.assertAlmostEqual(row.began_s, row.planned_s, delta=0.6)
+        shot = read_shot(context, number)
+        self.assertTrue(shot.dry)
+        self.assertEqual((shot.coffee, shot.grinder, shot.grind_setting), (None, None, None))
+        self.assertEqual(list_shots(context), [], "it is no coffee")
         with self.assertRaises(NotFoundError):
-            dry_run(context, started.profile_id, 9)
+            time_stages(context, 404)
+        brewed = pull(context, asked.model_copy(update={"dry": False}))
+        with self.assertRaisesRegex(Refused, "takes a dry run"):
+            time_stages(context, brewed)
 
     def test_without_a_machine_it_is_reported(self) -> None:
         started = start_profile(self.context, NewProfile(name="Soaked", profile=SOAKED))
         with self.assertRaises(DeviceError):
-            dry_run(self.context, started.profile_id, 1)
+            pull(self.context, PullRequest(profile_id=started.profile_id, number=1, dry=True))

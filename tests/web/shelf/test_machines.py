@@ -205,7 +205,11 @@ class OnTheShelf(WithMachines):
 
     def test_a_dry_run_times_the_stages(self) -> None:
         page = self.shelf("Sluice Two")
-        page.get_by_role("button", name="Start dry run").click()
+        page.get_by_role("link", name="Prepare a dry run").click()
+        expect(page.get_by_text("dry run, without coffee")).to_be_visible()
+        self.start_the_pump()
+        expect(page.get_by_role("button", name="Stop now")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Keep them with Sluice Two")).click()
         rows = page.locator("[data-what=dry-run] tbody tr")
         expect(rows.first).to_be_visible()
         self.assertGreaterEqual(rows.count(), 2)

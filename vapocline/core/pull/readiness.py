@@ -7,7 +7,9 @@ from typing import Literal
 
 from vapocline.core.base.document import Answer
 
-Check = Literal["armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind"]
+Check = Literal[
+    "armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind", "disc"
+]
 CheckState = Literal["ready", "missing", "ask"]
 WARM_WITHIN_C = 1.5
 SPARE_ML = 30.0  # the pump should never draw air
@@ -51,13 +53,25 @@ class Intended(Answer):
 
 
 def checklist(
-    standing: Standing, intended: Intended, confirmed: frozenset[Check], now: datetime
+    standing: Standing,
+    intended: Intended,
+    confirmed: frozenset[Check],
+    now: datetime,
+    *,
+    dry: bool = False,
 ) -> list[Item]:
-    """Every check, in the order one goes through them at the machine."""
-    return [
+    """Every check, in the order one goes through them at the machine; of a dry run those that need
+    no coffee."""
+    machine = [
         _armed(standing, intended, confirmed),
         _warm(standing, intended, confirmed, now),
         _water(standing, intended, confirmed),
+    ]
+    if dry:
+        disc = _asked("disc", "The drilled disc is in the basket, no coffee", confirmed)
+        return [*machine, disc, _cup(standing, confirmed)]
+    return [
+        *machine,
         _dose(intended),
         _grind(intended, confirmed),
         _bag(intended, confirmed),

@@ -1,56 +1,36 @@
-"""A run without coffee, to time a machine's stages."""
+"""A run without coffee, a drilled disc in the puck's place: its stages timed against the plan."""
 
 from __future__ import annotations
 
-from contextlib import closing
-
-from vapocline.core.base.problems import DeviceError
+from vapocline.core.base.problems import ConflictError, Problem, Refused
+from vapocline.core.formats.registry import PREDICTION
 from vapocline.core.machine.calibration.measured import DryRun, StageTiming
-from vapocline.core.puck.predict import predict
-from vapocline.desk.bench.bench import read_bench
-from vapocline.desk.bench.setup import plan_for
+from vapocline.core.shot.events import PhaseBegan, events_of
 from vapocline.desk.context import Context
-from vapocline.desk.plan.profiles import read_version
-from vapocline.desk.shelf.connections import machine_address
-from vapocline.devices.adapters import open_machine
-from vapocline.devices.messages import EventLine
-from vapocline.store import shelf
+from vapocline.desk.read.shots import finished
+from vapocline.store import journal, shots
 from vapocline.store.database import transaction
-from vapocline.store.tables import MachineRow
 
 
-def dry_run(context: Context, profile_id: int, number: int) -> DryRun:
-    """Run a saved version on the bench's machine with a drilled disc in the puck's place, and time
-    its stages against the plan.
+def time_stages(context: Context, shot_id: int) -> DryRun:
+    """When each stage of a dry run began, against its plan.
 
-    Raises NotFoundError, Refused where the machine cannot run it, DeviceError, also for one that
-    is not connected.
+    Raises NotFoundError, ConflictError while it runs or when it ran no stage, Refused for a shot
+    with coffee.
     """
-    bench = read_bench(context)
-    profile = read_version(context, profile_id, number).profile
-    plan, _assumed = plan_for(bench, profile)
-    plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
-    planned = [run.start_s for run in predict(plan).phases]
     with transaction(context.sessions) as session:
-        row = shelf.read_one(session, MachineRow, bench.machine.id)
-        if not row.wired:
-            raise DeviceError(
-                f"{row.name} is not connected: nothing reports when its stages begin."
-            )
-        address = machine_address(context.resources, row)
-    began: dict[int, float] = {}
-    with closing(open_machine(address)) as machine:
-        machine.basket(plan.setup)
-        machine.load(profile)
-        machine.start()
-        for said in machine.said():
-            if isinstance(said, EventLine) and said.what == "phase" and said.phase is not None:
-                began[said.phase] = said.t
+        row = finished(shots.read_shot(session, shot_id))
+        events = journal.read_events(session, shot_id)
+    if not row.dry:
+        raise Refused([Problem("shot_id", f"{shot_id}, a shot with coffee", "a dry run")])
+    began = {event.phase: event.time_s for event in events_of(events, PhaseBegan)}
+    names = [phase["name"] for phase in row.version.document["phases"]]
+    planned = [run.start_s for run in PREDICTION.read(row.prediction).phases]
     rows = [
-        StageTiming(stage=phase.name, planned_s=round(at, 2), began_s=round(began[index], 2))
-        for index, (phase, at) in enumerate(zip(profile.phases, planned, strict=True))
+        StageTiming(stage=name, planned_s=round(at, 2), began_s=round(began[index], 2))
+        for index, (name, at) in enumerate(zip(names, planned, strict=True))
         if at is not None and index in began
     ]
     if not rows:
-        raise DeviceError("The machine ran none of the stages.")
+        raise ConflictError("The machine ran none of the stages.")
     return DryRun(rows=tuple(rows))

@@ -75,7 +75,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     intended = _intended(bench, request, water_ml, warm_up.ready_at)
     by_hand = hand_of(row, bench.machine)
     return Prepared(
-        items=checklist(standing, intended, request.confirmed, context.now()),
+        items=checklist(standing, intended, request.confirmed, context.now(), dry=request.dry),
         warm_up=warm_up,
         by_hand=by_hand,
         cues=cue_sheet(profile, bench.machine) if by_hand else [],

@@ -37,7 +37,8 @@ class PullRequest(BaseModel):
     """Which saved version to pull on the bench, and what was made sure of before.
 
     `weighed_g` is the dose as weighed, `grind_setting` as set where it differs from the bench's.
-    What is missing stops the pull unless it is named in `despite`.
+    What is missing stops the pull unless it is named in `despite`. A `dry` run has a drilled disc
+    in the puck's place: no coffee, dose or grind.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -50,6 +51,7 @@ class PullRequest(BaseModel):
     weighed_g: DoseG | None = None
     grind_setting: GrindSetting | None = None
     series_id: int | None = None
+    dry: bool = False
     rehearse: Rehearsal | None = None
 
 
@@ -72,6 +74,8 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     bench = read_bench(context)
     version = read_version(context, request.profile_id, request.number)
     plan, _ = plan_for(bench, version.profile, MEMBERS)
+    if request.dry:
+        plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
     setting = bench.grind_setting if request.grind_setting is None else request.grind_setting

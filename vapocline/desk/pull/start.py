@@ -60,6 +60,10 @@ def _begin(context: Context, request: PullRequest) -> Recording:
     set_up = arranged(context, request)
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, set_up.bench.machine.id)
+        if request.dry and not row.wired:
+            raise DeviceError(
+                f"{row.name} is not connected: nothing reports when its stages begin."
+            )
         address, scale_address = (
             machine_address(context.resources, row),
             scale_address_of(context.resources, row),
@@ -142,22 +146,25 @@ def _tare(address: str) -> None:
 
 
 def _row(session: Session, context: Context, request: PullRequest, set_up: Arranged) -> ShotRow:
-    bench, bags = set_up.bench, set_up.bench.coffee.bags if set_up.bench.coffee else []
+    bench = set_up.bench
     version = profiles.read_version(session, request.profile_id, request.number)
+    coffee = None if request.dry else bench.coffee
+    grinder = None if request.dry else bench.grinder
     return ShotRow(
         state="running",
+        dry=request.dry,
         started_at=context.now(),
         person_id=context.person_id,
         bench_id=context.bench_id,
         version_id=version.id,
-        coffee_id=bench.coffee.id if bench.coffee else None,
-        bag_id=bags[0].id if bags else None,
-        grinder_id=bench.grinder.id if bench.grinder else None,
+        coffee_id=coffee.id if coffee else None,
+        bag_id=coffee.bags[0].id if coffee and coffee.bags else None,
+        grinder_id=grinder.id if grinder else None,
         machine_id=bench.machine.id,
         dose_g=set_up.dose_g,
         target_yield_g=bench.yield_g,
-        grind_setting=set_up.grind_setting,
-        rest_days=bench.coffee.rest_days if bench.coffee else None,
+        grind_setting=None if request.dry else set_up.grind_setting,
+        rest_days=coffee.rest_days if coffee else None,
         water_c=bench.water_c,
         plan=PLAN.write(set_up.plan),
         prediction=PREDICTION.write(set_up.prediction),

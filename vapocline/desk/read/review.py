@@ -95,7 +95,7 @@ def review_shot(context: Context, shot_id: int) -> Review:
         followed=followed(plan.profile, traces, row.shot_time_s, before) if row.manual else None,
         refractometer=measured_by is not None,
         weighed=scale_weight_g(row) is not None,
-        can_tidy=not np.isnan(traces.pressure_bar).all() and float(traces.time_s[-1]) > 3,
+        can_tidy=not np.isnan(traces.pressure_bar).all() and row.time_s[-1] > 3,
     )
 
 

@@ -42,7 +42,7 @@ class ShotLine(Answer):
     """A shot in a list: its recipe, its figures, its tastings.
 
     Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
-    result; extraction needs a measured TDS.
+    result; extraction needs a measured TDS. A `dry` run had a drilled disc in the puck's place.
     """
 
     id: int
@@ -64,6 +64,7 @@ class ShotLine(Answer):
     simulated: bool
     wired: bool
     manual: bool
+    dry: bool
     series_id: int | None
     water_c: float
     shot_time_s: float | None
@@ -151,6 +152,7 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "simulated": row.simulated,
         "wired": row.wired,
         "manual": row.manual,
+        "dry": row.dry,
         "series_id": row.series_id,
         "water_c": row.water_c,
         "shot_time_s": _rounded(row.shot_time_s, 1),

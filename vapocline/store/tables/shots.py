@@ -102,6 +102,7 @@ class ShotRow(Base):
     token: Mapped[str | None]
     commander: Mapped[str | None]
     manual: Mapped[bool] = mapped_column(server_default="false")
+    dry: Mapped[bool] = mapped_column(server_default="false")  # a disc in the puck's place
     series_id: Mapped[int | None] = mapped_column(
         ForeignKey("series.id", ondelete="set null"), index=True
     )

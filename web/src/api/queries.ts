@@ -265,6 +265,14 @@ export const preparedQuery = (request: PullRequest) =>
     gcTime: 10_000,
   });
 
+/** When the stages of a dry run began. */
+export const dryRunQuery = (shotId: number) =>
+  queryOptions({
+    queryKey: ["shots", shotId, "dry-run"],
+    queryFn: () =>
+      answered(client.GET("/api/dry-runs/{shot_id}", { params: { path: { shot_id: shotId } } })),
+  });
+
 export const reviewQuery = (shotId: number) =>
   queryOptions({
     queryKey: ["shots", shotId, "after"],

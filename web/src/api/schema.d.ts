@@ -13,9 +13,29 @@ export interface paths {
         };
         /**
          * Read Health
-         * @description Whether the application answers.
+         * @description Whether the application answers, whatever else is away.
          */
         get: operations["readHealth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Readiness
+         * @description Whether work can be done: the database answers too.
+         */
+        get: operations["readReadiness"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1024,20 +1044,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/dry-runs/{profile_id}/{number}": {
+    "/api/dry-runs/{shot_id}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Run Dry
-         * @description Run a version on the bench's machine without coffee and time its stages.
+         * Read Dry Run
+         * @description When each stage of a dry run began, against its plan.
          */
-        post: operations["dryRun"];
+        get: operations["readDryRun"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2556,7 +2576,7 @@ export interface components {
              * Check
              * @enum {string}
              */
-            check: "armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind";
+            check: "armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc";
             /**
              * State
              * @enum {string}
@@ -3305,7 +3325,8 @@ export interface components {
          * @description Which saved version to pull on the bench, and what was made sure of before.
          *
          *     `weighed_g` is the dose as weighed, `grind_setting` as set where it differs from the bench's.
-         *     What is missing stops the pull unless it is named in `despite`.
+         *     What is missing stops the pull unless it is named in `despite`. A `dry` run has a drilled disc
+         *     in the puck's place: no coffee, dose or grind.
          */
         PullRequest: {
             /** Profile Id */
@@ -3321,18 +3342,23 @@ export interface components {
              * Confirmed
              * @default []
              */
-            confirmed: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind")[];
+            confirmed: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc")[];
             /**
              * Despite
              * @default []
              */
-            despite: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind")[];
+            despite: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc")[];
             /** Weighed G */
             weighed_g?: number | null;
             /** Grind Setting */
             grind_setting?: number | null;
             /** Series Id */
             series_id?: number | null;
+            /**
+             * Dry
+             * @default false
+             */
+            dry: boolean;
             rehearse?: components["schemas"]["Rehearsal"] | null;
         };
         /**
@@ -4089,6 +4115,8 @@ export interface components {
             wired: boolean;
             /** Manual */
             manual: boolean;
+            /** Dry */
+            dry: boolean;
             /** Series Id */
             series_id: number | null;
             /** Water C */
@@ -4170,7 +4198,7 @@ export interface components {
          * @description A shot in a list: its recipe, its figures, its tastings.
          *
          *     Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
-         *     result; extraction needs a measured TDS.
+         *     result; extraction needs a measured TDS. A `dry` run had a drilled disc in the puck's place.
          */
         ShotLine: {
             /** Id */
@@ -4217,6 +4245,8 @@ export interface components {
             wired: boolean;
             /** Manual */
             manual: boolean;
+            /** Dry */
+            dry: boolean;
             /** Series Id */
             series_id: number | null;
             /** Water C */
@@ -5228,6 +5258,65 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readReadiness: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8899,7 +8988,7 @@ export interface operations {
             };
         };
     };
-    dryRun: {
+    readDryRun: {
         parameters: {
             query?: never;
             header?: {
@@ -8907,8 +8996,7 @@ export interface operations {
                 "Vapocline-Bench"?: number | null;
             };
             path: {
-                profile_id: number;
-                number: number;
+                shot_id: number;
             };
             cookie?: never;
         };

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import {
   ApiError,
   answered,
@@ -42,10 +42,11 @@ import { Practice } from "./Practice";
 /** Pull: what is about to be run, and the start. */
 export function PullView() {
   const { profileId, number } = useParams();
+  const [search] = useSearchParams();
   const [id, version] = [Number(profileId), Number(number)];
   if (profileId === undefined) return <NoneChosen />;
   if (!Number.isInteger(id) || !Number.isInteger(version)) return <Navigate to="/pull" replace />;
-  return <Before key={`${id}-${version}`} id={id} number={version} />;
+  return <Before key={`${id}-${version}`} id={id} number={version} dry={search.has("dry")} />;
 }
 
 /** A shot that runs comes first; else the profile last planned; else a way to one. */
@@ -70,14 +71,14 @@ function NoneChosen() {
   );
 }
 
-function Before({ id, number }: { id: number; number: number }) {
+function Before({ id, number, dry }: { id: number; number: number; dry: boolean }) {
   const version = useQuery(versionQuery(id, number));
   const bench = useQuery(benchQuery());
   const profile = version.data && loosened(version.data.profile);
   const now = useForecast(profile);
   const prediction = now.answered?.forecast.prediction;
   const extent = useMemo(() => forecastExtent(prediction), [prediction]);
-  const pull = usePull(id, number);
+  const pull = usePull(id, number, dry);
   if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
   if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;
   const answers = Boolean(now.answered) && !now.stale;
@@ -86,7 +87,11 @@ function Before({ id, number }: { id: number; number: number }) {
     <div className={styles.plan}>
       <main className={styles.planMain} data-part="plan-main">
         <div className={styles.planHead}>
-          <VersionTitle name={profile.name} number={number} state="ready to pull" />
+          <VersionTitle
+            name={profile.name}
+            number={number}
+            state={dry ? "dry run, without coffee" : "ready to pull"}
+          />
           <Link className={cn(styles.word, "mt-1 inline-block")} to={`/plan/${id}`}>
             Change it in Plan
           </Link>
@@ -98,7 +103,14 @@ function Before({ id, number }: { id: number; number: number }) {
           </div>
         )}
         <section className={styles.sheet} aria-label="Forecast of the shot">
-          <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
+          {dry ? (
+            <p className="p-4">
+              A drilled disc in place of coffee: the machine runs its stages, and each is timed
+              against the plan.
+            </p>
+          ) : (
+            <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
+          )}
           {cues.length > 0 ? <CueList cues={cues} /> : <PhaseList profile={version.data.profile} />}
         </section>
       </main>
@@ -110,6 +122,7 @@ function Before({ id, number }: { id: number; number: number }) {
         answers={answers}
         id={id}
         number={number}
+        dry={dry}
       />
     </div>
   );
@@ -125,7 +138,7 @@ interface Pull {
 }
 
 /** Everything between the checklist and the pump. */
-function usePull(id: number, number: number): Pull {
+function usePull(id: number, number: number, dry: boolean): Pull {
   const { confirmed, weighed_g, grind_setting, series_id, rehearse, begun } = usePreparing();
   const series = useQuery({ ...seriesQuery(series_id ?? 0), enabled: series_id !== null });
   const joins = series.data?.profile_id === id && series.data.number === number;
@@ -137,7 +150,8 @@ function usePull(id: number, number: number): Pull {
     despite: [],
     weighed_g: weighed_g as number | null,
     grind_setting: grind_setting as number | null,
-    series_id: joins ? series_id : null,
+    series_id: joins && !dry ? series_id : null,
+    dry,
     rehearse,
   };
   const prepared = useQuery(preparedQuery(request));
@@ -174,8 +188,9 @@ function Ready(props: {
   answers: boolean;
   id: number;
   number: number;
+  dry: boolean;
 }) {
-  const { bench, profile, forecast, pull, answers } = props;
+  const { bench, profile, forecast, pull, answers, dry } = props;
   const { prepared, missing } = pull;
   const ready = answers && prepared !== undefined && !pull.starting;
   const start = () => pull.start([]);
@@ -193,8 +208,12 @@ function Ready(props: {
   return (
     <aside className={cn(styles.forecastColumn, "gap-3!")} aria-label="Before the pump starts">
       <Checklist bench={bench} prepared={prepared} error={pull.error} />
-      <Expect profile={profile} forecast={forecast} byHand={Boolean(prepared?.by_hand)} />
-      <Practice bench={bench} id={props.id} number={props.number} />
+      {!dry && (
+        <>
+          <Expect profile={profile} forecast={forecast} byHand={Boolean(prepared?.by_hand)} />
+          <Practice bench={bench} id={props.id} number={props.number} />
+        </>
+      )}
       <Care cautions={forecast?.cautions ?? []} />
       <div className="sticky -bottom-3 grid gap-2 mt-auto pt-2 pb-3 px-0 bg-paper">
         {pull.lacking.length > 0 && missing.length > 0 && (

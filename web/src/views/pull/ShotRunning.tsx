@@ -13,6 +13,7 @@ import { VersionTitle } from "../../ui/VersionTitle";
 import { ReviewColumn } from "../read/ReviewColumn";
 import { ReviewPanels } from "../read/ReviewPanels";
 import { CueBar } from "./CueBar";
+import { DryRunOver } from "./DryRunOver";
 import { During } from "./During";
 import { nowOf } from "./now";
 
@@ -35,11 +36,12 @@ function Whole({ shot }: { shot: Shot }) {
   useEffect(() => {
     if (over) queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
   }, [over, queryClient]);
-  const after = useQuery({ ...reviewQuery(shot.id), enabled: !running });
+  const after = useQuery({ ...reviewQuery(shot.id), enabled: !running && !shot.dry });
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const now = nowOf(traces, events);
   const drip = firstEvent(events, "first_drip");
+  const recipe = shot.dry ? `Drilled disc, no coffee · ${shot.machine}` : recipeWords(shot);
   return (
     <div className={styles.plan}>
       <main className={styles.planMain} data-part="plan-main">
@@ -50,9 +52,13 @@ function Whole({ shot }: { shot: Shot }) {
             running && "max-phone:py-1 max-phone:[&_p]:hidden",
           )}
         >
-          <VersionTitle name={shot.profile_name} number={shot.number} state={`shot ${shot.id}`} />
-          <p className="mt-1 truncate text-quiet" title={recipeWords(shot)}>
-            {recipeWords(shot)}
+          <VersionTitle
+            name={shot.profile_name}
+            number={shot.number}
+            state={shot.dry ? "dry run" : `shot ${shot.id}`}
+          />
+          <p className="mt-1 truncate text-quiet" title={recipe}>
+            {recipe}
           </p>
         </div>
         {!live.connected && running && (
@@ -77,10 +83,14 @@ function Whole({ shot }: { shot: Shot }) {
             label={`Shot ${shot.id}: pressure, flow and cup weight over ${(traces.time_s.at(-1) ?? 0).toFixed(0)} seconds`}
           />
         </section>
-        {!running && <ReviewPanels shot={shot} after={after.data} error={after.error} />}
+        {!running && !shot.dry && (
+          <ReviewPanels shot={shot} after={after.data} error={after.error} />
+        )}
       </main>
       {running ? (
         <During shot={shot} live={live} now={now} />
+      ) : shot.dry ? (
+        <DryRunOver shot={shot} />
       ) : (
         <ReviewColumn shot={shot} after={after.data} />
       )}

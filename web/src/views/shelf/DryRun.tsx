@@ -1,40 +1,20 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, client, type Kept } from "../../api/client";
-import { benchQuery, calibrationsQuery, profilesQuery } from "../../api/queries";
-import { failureWords } from "../../api/refusals";
-import { Button } from "../../ui/Button";
+import type { Kept } from "../../api/client";
+import { benchQuery, profilesQuery } from "../../api/queries";
+import { ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { DataTable } from "../../ui/DataTable";
 import { moment } from "../../ui/format";
-import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 
 /** A run without coffee: a drilled disc in the basket, every stage timed against the plan. */
 export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
   const bench = useQuery(benchQuery());
   const profiles = useQuery(profilesQuery());
-  const queryClient = useQueryClient();
   const [chosen, choose] = useState<number>();
   const profile = profiles.data?.find((one) => one.id === chosen) ?? profiles.data?.[0];
   const here = bench.data?.machine.id === id;
-  const run = useMutation({
-    mutationFn: async () => {
-      if (!profile) throw new Error("There is no profile to run yet.");
-      const measured = await answered(
-        client.POST("/api/dry-runs/{profile_id}/{number}", {
-          params: { path: { profile_id: profile.id, number: profile.newest } },
-        }),
-      );
-      return answered(
-        client.POST("/api/calibrations/{subject}/{subject_id}", {
-          params: { path: { subject: "machine", subject_id: id } },
-          body: { measured, note: profile.name },
-        }),
-      );
-    },
-    onSuccess: (all) => queryClient.setQueryData(calibrationsQuery("machine", id).queryKey, all),
-  });
   const last = kept[0];
   return (
     <>
@@ -57,15 +37,16 @@ export function DryRun({ id, kept }: { id: number; kept: Kept[] }) {
                 onChange={choose}
               />
             )}
-            <Button disabled={run.isPending || !profile} onClick={() => run.mutate()}>
-              {run.isPending ? "Running" : "Start dry run"}
-            </Button>
+            {profile && (
+              <ButtonLink to={`/pull/${profile.id}/${profile.newest}?dry`}>
+                Prepare a dry run
+              </ButtonLink>
+            )}
           </span>
         ) : (
           <span className="text-quiet">Put it on the bench first.</span>
         )}
       </div>
-      {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
       {last && last.measured.what === "dry-run" && (
         <DataTable
           what="Stage"
