@@ -19,7 +19,9 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
   if (!running)
     return (
       <Bar
-        large={shot.state === "done" ? "Shot stored" : "Shot incomplete"}
+        large={
+          shot.state === "done" ? (shot.dry ? "Dry run stored" : "Shot stored") : "Shot incomplete"
+        }
         small={shot.trouble ?? "Recording complete."}
       />
     );

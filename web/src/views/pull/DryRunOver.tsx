@@ -28,7 +28,7 @@ export function DryRunOver({ shot }: { shot: Shot }) {
       queryClient.setQueryData(calibrationsQuery("machine", id).queryKey, all);
       return id;
     },
-    onSuccess: (id) => navigate(`/shelf/machine/${id}`),
+    onSuccess: (id) => navigate(`/shelf/machines/${id}`),
   });
   const able = timed.data !== undefined && machine !== undefined && !keep.isPending;
   const kept = () => machine && keep.mutate(machine.id);
