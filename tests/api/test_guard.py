@@ -34,7 +34,8 @@ class Guarded(Served):
                 self.assertIn("oven.example", self.refused(answer, 403)["detail"])
                 for site in ("cross-site", "same-site"):
                     self.assertEqual(self.posted_by_a_page(path, **{"sec-fetch-site": site}), 403)
-                self.assertEqual(self.posted_by_a_page(path, origin="null"), 403)
+                for origin in ("null", "", "http://[", "//", self.address + ".oven.example"):
+                    self.assertEqual(self.posted_by_a_page(path, origin=origin), 403, origin)
 
     def test_every_unsafe_method_is_refused_to_a_foreign_page(self) -> None:
         for method in ("POST", "PUT", "PATCH", "DELETE"):

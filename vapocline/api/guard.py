@@ -1,5 +1,5 @@
-"""Who may ask: the names we answer to, pages of our own, bodies of a size; and what browsers are
-to keep to.
+"""Which requests are accepted (host names, origins, body sizes), and the security headers of every
+response.
 
 Loopback is no protection by itself: any page in the user's browser can reach it (OWASP ASVS 5,
 3.4, 3.5, 4.1).
@@ -31,8 +31,8 @@ _INLINE_SCRIPT = re.compile(r"<script>(.*?)</script>", re.DOTALL)
 
 
 def browser_headers(page: Path) -> dict[str, str]:
-    """What browsers are told to keep to with every answer. `page` is the built page, whose inline
-    script alone may run."""
+    """The security headers of every response. `page` is the built page: its inline script is the
+    only one the content security policy allows."""
     text = page.read_text(encoding="utf-8") if page.is_file() else ""
     hashes = [
         f"'sha256-{base64.b64encode(hashlib.sha256(script.encode()).digest()).decode()}'"
@@ -58,7 +58,7 @@ def browser_headers(page: Path) -> dict[str, str]:
 
 
 class Guard:
-    """ASGI middleware that refuses what no page of ours asks, and sets the browsers' headers."""
+    """ASGI middleware that refuses requests from elsewhere, and sets the security headers."""
 
     def __init__(self, app: ASGIApp, *, hosts: Iterable[str], headers: dict[str, str]) -> None:
         """`hosts` are the names and addresses we answer to besides loopback's."""
@@ -98,7 +98,7 @@ class Guard:
         if scope["type"] == "http" and scope["method"] in SAFE:
             return None
         site, origin = headers.get("sec-fetch-site"), headers.get("origin")
-        foreign = origin is not None and urlsplit(origin).netloc.lower() != named[0].lower()
+        foreign = origin is not None and _netloc(origin) != named[0].lower()
         if foreign or (site is not None and site not in OWN_SITE):
             detail = f"A page of another site ({origin or site}) may not ask this."
             return HTTPStatus.FORBIDDEN, detail
@@ -113,6 +113,13 @@ def _hostname(netloc: str) -> str | None:
     try:
         return urlsplit(f"//{netloc}").hostname
     except ValueError:
+        return None
+
+
+def _netloc(origin: str) -> str | None:
+    try:
+        return urlsplit(origin).netloc.lower()
+    except ValueError:  # as for "http://["
         return None
 
 

@@ -44,9 +44,9 @@ class Journal(NamedTuple):
 
 
 def write(session: Session, shot_id: int, batch: Batch) -> None:
-    """Keep a batch, once, and tell whoever watches, in the caller's transaction.
+    """Store a batch, once, and notify watchers, in the caller's transaction.
 
-    Watchers are told its number only: what a notification carries is limited to 8,000 bytes.
+    The notification carries only the row's number: its payload is limited to 8,000 bytes.
     """
     events = [event.written() for event in batch.events]
     row_id = session.scalar(

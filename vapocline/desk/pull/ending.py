@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import logging
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 from vapocline.core.base.problems import DeviceError
 from vapocline.desk.context import Resources
+from vapocline.desk.pull.recording import Recording
 from vapocline.devices.messages import Plain
 
 log = logging.getLogger(__name__)
@@ -21,13 +23,17 @@ def running_shots(resources: Resources) -> list[int]:
 
 def stop_all(resources: Resources) -> None:
     """Stop every pump whose shot is recorded here; one that cannot be reached stops by itself."""
-    for recording in list(resources.recordings.values()):
-        if recording.stop_s is not None or recording.lanes is None:
-            continue
-        try:
+    running = [one for one in resources.recordings.values() if one.stop_s is None and one.lanes]
+    with ThreadPoolExecutor(max(1, len(running))) as threads:  # none waits for another's machine
+        list(threads.map(_stop, running))
+
+
+def _stop(recording: Recording) -> None:
+    try:
+        if recording.lanes is not None:
             recording.lanes.order(Plain(do="stop"))
-        except DeviceError as error:
-            log.warning("shot %s could not be stopped: %s", recording.shot_id, error)
+    except DeviceError as error:
+        log.warning("shot %s could not be stopped: %s", recording.shot_id, error)
 
 
 def end_recordings(resources: Resources) -> None:

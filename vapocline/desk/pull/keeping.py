@@ -36,8 +36,8 @@ class TakenUpElsewhereError(VapoclineError):
 
 
 class Sending(NamedTuple):
-    """A batch as it was first sent, with how much of what is pending it holds: sent again it must
-    be the same, as the first may have been kept though its answer was lost."""
+    """A batch as it was first sent, and how many pending samples and events are in it. A retry
+    sends the same batch: the first may have been stored although the reply was lost."""
 
     batch: Batch
     samples: list[Sample]

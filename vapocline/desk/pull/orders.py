@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
+import logging
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -24,6 +24,7 @@ from vapocline.store import shots
 from vapocline.store.database import transaction
 
 CARRIES = {"nudge": "by", "level": "level", "mark": "mark"}
+log = logging.getLogger(__name__)
 CLOSING_S = 10.0
 ANYONE_MAY = ("mark",)  # whoever sees it needs no leave; nor does a stop
 
@@ -121,12 +122,14 @@ def take_command(context: Context, shot_id: int, page: str) -> None:
 
 
 def close_record(context: Context, shot_id: int) -> None:
-    """End the record of a shot whose machine does not end it; its pump is told to stop first.
+    """End the record of a shot that its machine does not end, after ordering the pump to stop.
 
     Raises NotFoundError, ConflictError when it is over or another process records it.
     """
-    with suppress(DeviceError):
+    try:
         stop_shot(context, shot_id)
+    except DeviceError as error:
+        log.warning("shot %s is closed, but the pump was not stopped: %s", shot_id, error)
     recording = context.resources.recordings.get(shot_id)
     if recording is None:
         end_orphan(context.resources, shot_id, "The record was closed by hand.")

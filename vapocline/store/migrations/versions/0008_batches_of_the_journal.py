@@ -1,4 +1,4 @@
-"""Batches of the journal: numbered, so that none is kept twice, and with what watchers are told.
+"""Number the journal's batches, so that none is stored twice, and keep their events in them.
 
 Revision ID: 0008
 Revises: 0007
