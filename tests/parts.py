@@ -27,8 +27,8 @@ from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, Simulators, open_resources
 from vapocline.devices import probing
 from vapocline.runtime.cluster import running_cluster
-from vapocline.runtime.processes import simulated_machine, simulators
 from vapocline.runtime.settings import Settings
+from vapocline.runtime.simulators import simulated_machine, simulators
 from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 

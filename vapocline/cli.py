@@ -254,7 +254,7 @@ def _server(config: uvicorn.Config, app: FastAPI) -> Server:
 def _fill(url: str) -> None:
     from vapocline.demo.world import build
     from vapocline.desk.context import Simulators, open_resources
-    from vapocline.runtime.processes import simulated_machine
+    from vapocline.runtime.simulators import simulated_machine
 
     with simulated_machine(seed=7, speed=0) as quick:
         resources = open_resources(url, Simulators(quick))

@@ -18,7 +18,7 @@ from vapocline.core.pull.simulation import LONGEST_BY_HAND_S, TICK_S
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import EndLine, EventLine, Level, MarkIt, Nudge, Plain, SampleLine
 from vapocline.devices.simulators.hand_clock import NAMED, HandShot
-from vapocline.runtime.processes import simulated_machine
+from vapocline.runtime.simulators import simulated_machine
 
 CUES = plan(
     pressure(2, None, seconds(8), name="Soak"),

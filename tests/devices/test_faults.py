@@ -24,7 +24,7 @@ from vapocline.devices.messages import (
     SampleLine,
     Watch,
 )
-from vapocline.runtime.processes import simulated_machine
+from vapocline.runtime.simulators import simulated_machine
 
 SIMPLE = plan(flow(5, None, seconds(4)), pressure(9), cup_g=25)
 

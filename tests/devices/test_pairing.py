@@ -22,7 +22,7 @@ from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import EventLine, MarkIt, Nudge, Plain
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.hand_clock import HandClock
-from vapocline.runtime.processes import simulated_machine
+from vapocline.runtime.simulators import simulated_machine
 
 WAITING = profile(pressure(4, None, HandExit(), seconds(280), name="Wait"), time_s=290, cup_g=None)
 

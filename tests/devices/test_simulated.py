@@ -19,7 +19,7 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
 from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import EndLine, EventLine, Plain, SampleLine
-from vapocline.runtime.processes import simulated_machine
+from vapocline.runtime.simulators import simulated_machine
 
 
 @cache

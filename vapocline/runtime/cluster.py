@@ -38,6 +38,20 @@ class Cluster:
     folder: Path
     port: int
     url: str
+    name: str = "the database"
+
+    def pid(self) -> int | None:
+        """The server's first process, None when it has ended."""
+        try:
+            number = int((self.folder / "db" / "postmaster.pid").read_text().partition("\n")[0])
+            os.kill(number, 0)
+        except (OSError, ValueError):
+            return None
+        return number
+
+    def start_again(self) -> None:
+        """Start it on the same port. Raises ClusterError."""
+        _start(self.folder, self.port, "")
 
 
 INSTALLED = Path("/usr/lib/postgresql")

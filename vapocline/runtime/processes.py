@@ -5,10 +5,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
-import secrets
 import shutil
-import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
@@ -16,11 +13,11 @@ from pathlib import Path
 
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
-from vapocline.devices.simulators.serving import CODE_VARIABLE
 from vapocline.runtime.cluster import MARK, running_cluster, stop_cluster
+from vapocline.runtime.simulators import simulator_processes
+from vapocline.runtime.supervision import Part, supervised
 from vapocline.store.database import migrate
 
-END_WAIT_S = 60
 Say = Callable[[str], None]
 
 
@@ -42,88 +39,23 @@ def default_folder(kind: str) -> Path:
 
 @contextlib.contextmanager
 def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
-    """Start what is needed and stop it all at the end. With a URL, no database is started."""
+    """Start what is needed, again whenever it ends, and stop it all at the end.
+
+    With a URL, no database is started."""
     with contextlib.ExitStack() as stack:
+        parts: list[Part] = []
         if url is None:
             stack.enter_context(_alone_in(folder))
             say(f"Starting PostgreSQL in {folder}")
-            url = stack.enter_context(running_cluster(folder)).url
+            cluster = stack.enter_context(running_cluster(folder))
+            parts.append(cluster)
+            url = cluster.url
         say("Bringing the tables up to date")
         migrate(url)
         say("Starting the simulated machines, scales and refractometers")
-        yield Running(url, stack.enter_context(simulators()))
-
-
-@contextlib.contextmanager
-def simulators(*, seed: int = 1, speed: float = 1.0) -> Iterator[Simulators]:
-    """Machines, scales and refractometers, each kind in a process of its own, paired with us by
-    one code."""
-    code = new_code()
-    with simulated_machine(seed=seed, speed=speed, code=code) as machine:
-        # A command line is anybody's to read: the code goes in the environment.
-        below = [f"--seed={seed}", f"--cups={machine.rpartition('@')[2]}"]
-        with _beside_us(["scale", *below], ["refractometer", *below], code=code) as addresses:
-            yield Simulators(machine, *addresses)
-
-
-def new_code() -> str:
-    """A pairing code that nobody guesses."""
-    return secrets.token_urlsafe(12)
-
-
-@contextlib.contextmanager
-def simulated_machine(
-    *, seed: int = 1, speed: float = 1.0, code: str | None = None
-) -> Iterator[str]:
-    """The machines' simulators alone; gives their address."""
-    asked = ["machine", f"--seed={seed}", f"--speed={speed}"]
-    with _beside_us(asked, code=code or new_code()) as (address,):
-        yield address
-
-
-@contextlib.contextmanager
-def _beside_us(*asked: list[str], code: str) -> Iterator[list[str]]:
-    """Simulators, started together, each in a process of its own; yields where they answer.
-
-    They end when we do."""
-    processes = [
-        subprocess.Popen(
-            [sys.executable, "-m", "vapocline.devices", *words],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            text=True,
-            env=os.environ | {CODE_VARIABLE: code},
-            start_new_session=True,  # Ctrl-C is ours to act on: we stop it after the last request
-        )
-        for words in asked
-    ]
-    try:
-        yield [_address(process, words[0]) for process, words in zip(processes, asked, strict=True)]
-    finally:
-        for process in processes:
-            if process.stdin:
-                process.stdin.close()
-        for process in processes:
-            _end(process)
-
-
-def _address(process: subprocess.Popen[str], kind: str) -> str:
-    """Where a simulator answers, once it says so. Raises VapoclineError when it never does."""
-    address = process.stdout.readline().strip() if process.stdout else ""
-    if not address:
-        raise VapoclineError(f"The simulated {kind} did not start.")
-    return address
-
-
-def _end(process: subprocess.Popen[str]) -> None:
-    """Wait until a process that was asked to end has ended."""
-    try:
-        process.wait(timeout=END_WAIT_S)
-    except subprocess.TimeoutExpired:
-        process.kill()
-        process.wait()
-    if process.stdout:
-        process.stdout.close()
+        devices = stack.enter_context(simulator_processes())
+        stack.enter_context(supervised([*parts, *devices]))
+        yield Running(url, Simulators(*(one.address for one in devices)))
 
 
 @contextlib.contextmanager

@@ -32,7 +32,7 @@ from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import begin_pull, pull
 from vapocline.desk.read.cut_off import list_cut_off, mark_seen
 from vapocline.desk.read.shots import Shot, list_shots, read_shot
-from vapocline.runtime.processes import simulated_machine
+from vapocline.runtime.simulators import simulated_machine
 from vapocline.store import shots
 
 SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"), cup_g=20)
