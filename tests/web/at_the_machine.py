@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+import httpx
 from playwright.sync_api import Page, expect
 
-from tests.factories import pressure, profile
+from tests.factories import pressure, profile, seconds
 from tests.web.pages import InBrowser
 from vapocline.core.profile.profile import Profile
 from vapocline.desk.bench.bench import BenchChange, change_bench
@@ -15,7 +16,7 @@ from vapocline.desk.read.shots import list_shots
 from vapocline.desk.shelf.machines import list_machines
 
 # Longer than any test acts on it, on a slow machine too: it ends by being stopped.
-LONG = profile(pressure(6, name="Press"), cup_g=None, time_s=290)
+LONG = profile(pressure(6, None, seconds(280), name="Press"), cup_g=500, time_s=290)
 
 
 class AtTheMachine(InBrowser):
@@ -25,6 +26,13 @@ class AtTheMachine(InBrowser):
     def setUp(self) -> None:
         super().setUp()
         self.put("Sluice Two")
+
+    def tearDown(self) -> None:
+        """A test that failed in mid shot leaves the machine to the next."""
+        for shot in list_shots(self.app, limit=1):
+            if shot.state == "running":
+                httpx.post(f"{self.address}/api/shots/{shot.id}/orders", json={"do": "stop"})
+        super().tearDown()
 
     def put(self, machine: str) -> None:
         """Put a machine on the bench."""

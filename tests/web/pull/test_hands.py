@@ -10,12 +10,13 @@ from tests.factories import profile
 from tests.web.at_the_machine import AtTheMachine
 from vapocline.core.profile.profile import FirstDripExit, ForceCommand, Phase, Profile, SecondsExit
 from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.read.review import review_shot
 from vapocline.desk.shelf.connections import Connections, write_connections
 
 DIVE = Profile.model_validate(
     {
         "name": "Dive",
-        "stop": {"cup_g": 30, "time_s": 90},
+        "stop": {"cup_g": 30, "time_s": 290},
         "phases": [
             {
                 "name": "Draw",
@@ -27,7 +28,7 @@ DIVE = Profile.model_validate(
                 "name": "Release",
                 "kind": "decline",
                 "command": {"control": "spring", "springs": 1},
-                "exits": [{"when": "seconds", "value": 80}],
+                "exits": [{"when": "seconds", "value": 280}],
             },
         ],
     }
@@ -43,16 +44,16 @@ class ByHand(AtTheMachine):
                 name="Soak",
                 kind="pre-infusion",
                 command=ForceCommand(from_=8, to=8),
-                exits=(FirstDripExit(), SecondsExit(value=25)),
+                exits=(FirstDripExit(), SecondsExit(value=100)),
             ),
             Phase(
                 name="Press",
                 kind="hold",
                 command=ForceCommand(from_=16, to=16),
-                exits=(SecondsExit(value=60),),
+                exits=(SecondsExit(value=180),),
             ),
             cup_g=25,
-            time_s=100,
+            time_s=290,
         )
         page.goto(f"/pull/{self.started('Oar', sheet)}/1")
         expect(page.get_by_label("Cue sheet")).to_contain_text("Press 8 kg, until the first drip")
@@ -77,8 +78,10 @@ class ByHand(AtTheMachine):
         expect(page.locator("[data-to-go]")).to_contain_text("past the stop")
         page.keyboard.press("x")
         expect(page.locator("[data-followed]")).to_contain_text("bar off on average")
-        score = float(page.locator("[data-followed]").get_attribute("data-followed") or 0)
-        self.assertGreater(score, 40)
+        reviewed = review_shot(self.app, self.newest()).followed
+        assert reviewed
+        shown = page.locator("[data-followed]").get_attribute("data-followed")
+        self.assertEqual(shown, f"{reviewed.score:g}")
         page.get_by_role("button", name=re.compile("What happened")).click()
         expect(page.locator("[data-log=marked]")).to_contain_text("first drip seen")
 

@@ -13,8 +13,10 @@ from typing import ClassVar
 
 from playwright.sync_api import expect
 
+from tests.factories import pressure, profile
 from tests.parts import url_of, wait_for
 from tests.web.pages import InBrowser
+from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.shots import list_shots, read_shot
 
 SERVER = """
@@ -55,9 +57,11 @@ class Killed(InBrowser):
         port = free_port()
         process = self.serve(port)
         page = self.page
-        page.goto(f"http://127.0.0.1:{port}/pull/4/3")
+        long = profile(pressure(4, name="Press"), cup_g=None, time_s=120)
+        made = start_profile(self.app, NewProfile(name="Killed", profile=long))
+        page.goto(f"http://127.0.0.1:{port}/pull/{made.profile_id}/1")
         self.start_the_pump()
-        expect(page.locator("[data-part='cue']")).to_contain_text("Hold")
+        expect(page.locator("[data-part='cue']")).to_contain_text("Press")
         os.kill(process.pid, signal.SIGKILL)
         process.wait()
         expect(page.get_by_text("Connection to Vapocline lost")).to_be_visible()

@@ -56,7 +56,7 @@ class Before(AtTheMachine):
         expect(page.get_by_label("Dose weighed")).to_have_value("18.1")
 
     def test_no_serious_barrier_before_during_and_after_in_the_dark_and_on_a_phone(self) -> None:
-        number = self.started("Barriers", profile(pressure(9, name="Press"), cup_g=20))
+        number = self.started("Barriers")
         page = self.page
         for scheme, size in LOOKS[1:]:
             page.emulate_media(color_scheme=scheme)
@@ -67,6 +67,7 @@ class Before(AtTheMachine):
             self.start_the_pump(page)
             expect(page.locator("[data-reading=Pressure]")).to_be_visible()
             self.assertEqual(self.violations(page), [], "during")
+            page.keyboard.press("x")
             expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
             expect(page.locator("[data-done]").first).to_be_visible()
             self.assertEqual(self.violations(page), [], "after")
@@ -88,7 +89,7 @@ class DuringTheShot(AtTheMachine):
         expect(page.locator("[data-part='cue']")).to_contain_text("Stopped")
         offer = page.locator("[data-correction]")
         expect(offer).to_contain_text("press, nudged added")
-        expect(offer).to_contain_text("stop weight 60 to")
+        expect(offer).to_contain_text("stop weight 500 to")
         page.get_by_role("button", name="Save as v2").click()
         page.wait_for_url("**/plan/*")
         expect(page.get_by_role("heading", name="Nudged")).to_contain_text("v2")
@@ -122,10 +123,10 @@ class DuringTheShot(AtTheMachine):
 
     def test_a_held_phase_waits_and_a_skip_goes_on(self) -> None:
         two = profile(
-            pressure(4, None, SecondsExit(value=60), name="Soak"),
+            pressure(4, None, SecondsExit(value=250), name="Soak"),
             pressure(7, name="Press"),
-            cup_g=60,
-            time_s=100,
+            cup_g=None,
+            time_s=290,
         )
         page = self.pulling(self.started("Two", two))
         page.keyboard.press("h")
@@ -151,7 +152,10 @@ class DuringTheShot(AtTheMachine):
             expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
 
     def test_closing_the_page_does_not_stop_the_record(self) -> None:
-        page = self.pulling(self.started("Closed", profile(pressure(9, name="Press"), cup_g=30)))
+        page = self.page
+        short = self.started("Closed", profile(pressure(9, name="Press"), cup_g=30))
+        page.goto(f"/pull/{short}/1")
+        self.start_the_pump()
         number = self.newest()
         page.close()
         wait_for(lambda: read_shot(self.app, number).state == "done", "the end")
@@ -171,10 +175,10 @@ class DuringTheShot(AtTheMachine):
 
 
 PHASES = profile(
-    *(pressure(5, None, SecondsExit(value=60), name=name) for name in ("One", "Two", "Three")),
+    *(pressure(4, None, SecondsExit(value=95), name=name) for name in ("One", "Two", "Three")),
     pressure(7, name="Four"),
-    cup_g=60,
-    time_s=280,
+    cup_g=None,
+    time_s=290,
 )
 
 

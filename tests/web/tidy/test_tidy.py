@@ -16,7 +16,8 @@ class Tidying(AtTheMachine):
     def test_a_shot_is_tidied_looked_at_and_saved_only_when_asked(self) -> None:
         page = self.page
         rising = pressure(3, 8, SecondsExit(value=90), over=9, name="Rise")
-        self.pulling(self.started("Rough", profile(rising, cup_g=25)))
+        page.goto(f"/pull/{self.started('Rough', profile(rising, cup_g=25))}/1")
+        self.start_the_pump()
         page.get_by_role("link", name="Tidy it into a profile").click()
         page.wait_for_url("**/tidy/*")
         expect(page.get_by_text(re.compile(r"\d phases?, nine tenths"))).to_be_visible()
