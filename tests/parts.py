@@ -247,12 +247,12 @@ def served(context: Context) -> Iterator[str]:
         listener.close()
 
 
-def wait_for(found: Callable[[], Found], what: str) -> Found:
+def wait_for(found: Callable[[], Found], what: str, *, patience_s: float = PATIENCE_S) -> Found:
     """Ask until the answer is true, and return it. Raises AssertionError when it never is."""
     began = time.monotonic()
-    while (waited := time.monotonic() - began) < PATIENCE_S:
+    while (waited := time.monotonic() - began) < patience_s:
         answer = found()
         if answer:
             return answer
         time.sleep(max(LOOK_S, LOOK_SHARE * min(waited, 2.0)))
-    raise AssertionError(f"waited {PATIENCE_S} s for {what}")
+    raise AssertionError(f"waited {patience_s} s for {what}")

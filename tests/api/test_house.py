@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import unittest
+from typing import ClassVar
 
 import httpx
 from sqlalchemy import text
@@ -11,7 +12,7 @@ from websockets.exceptions import ConnectionClosedError
 from websockets.sync.client import connect as connect_socket
 
 from tests.factories import EVERY_CHECK, flow, plan, pressure, profile, seconds
-from tests.parts import context_on_fresh_database, served, url_of, wait_for
+from tests.parts import context_on_fresh_database, sample_world, served, url_of, wait_for
 from vapocline.core.puck.predict import predict
 
 SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"), cup_g=20)
@@ -19,10 +20,14 @@ SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"
 
 class Served(unittest.TestCase):
     speed = 8.0
+    sample_world: ClassVar[bool] = False
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.context = cls.enterClassContext(context_on_fresh_database(speed=cls.speed))
+        template = sample_world() if cls.sample_world else "vapocline"
+        cls.context = cls.enterClassContext(
+            context_on_fresh_database(speed=cls.speed, template=template)
+        )
         cls.url = url_of(cls.context)
         cls.address = cls.enterClassContext(served(cls.context))
         cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=90))

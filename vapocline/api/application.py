@@ -52,8 +52,9 @@ def create_app(
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     headers = browser_headers(pages / "index.html")
-    errors.install(app, headers)
+    errors.install(app)
     app.add_middleware(Guard, hosts=hosts, headers=headers)
+    app.add_middleware(errors.Faults, headers=headers)
     for noun in ROUTERS:
         app.include_router(noun.router)
     _serve_pages(app, pages)
@@ -73,13 +74,13 @@ class Assets(StaticFiles):
 def _serve_pages(app: FastAPI, folder: Path) -> None:
     """The built pages; every address that is no file is the page itself, so that reload works."""
     page = folder / "index.html"
+    icons = {one.name for one in folder.iterdir() if one.is_file()} if folder.is_dir() else set()
     app.mount("/assets", Assets(directory=folder / "assets", check_dir=False), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def serve_page(path: str) -> Response:
         if path.startswith("api/"):
             raise NotFoundError(f"There is nothing at /{path}.")
-        icon = folder / path
-        if path and "/" not in path and icon.is_file():
-            return FileResponse(icon)
+        if path in icons:
+            return FileResponse(folder / path)
         return FileResponse(page, headers={"cache-control": "no-cache"})

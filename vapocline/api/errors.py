@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 from http import HTTPStatus
 
@@ -10,6 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from vapocline.core.base.problems import (
     ConflictError,
@@ -62,9 +64,8 @@ class ProblemDocument(BaseModel):
     problems: list[RefusedField]
 
 
-def install(app: FastAPI, headers: dict[str, str]) -> None:
-    """Answer every known error with a problem document. `headers` go with a fault's, which is
-    answered outside all middleware."""
+def install(app: FastAPI) -> None:
+    """Answer every known error with a problem document."""
 
     @app.exception_handler(VapoclineError)
     def ours(_request: Request, error: VapoclineError) -> JSONResponse:
@@ -90,13 +91,50 @@ def install(app: FastAPI, headers: dict[str, str]) -> None:
     def by_http(_request: Request, error: HTTPException) -> JSONResponse:
         return problem_response(HTTPStatus(error.status_code), str(error.detail), ())
 
-    @app.exception_handler(Exception)
-    def fault(request: Request, error: Exception) -> JSONResponse:
-        log.error("%s %s failed", request.method, request.url.path, exc_info=error)
+
+class Faults:
+    """ASGI middleware that answers what nobody foresaw with a problem document.
+
+    Starlette's own would raise the error again after its answer; the server then hangs up, and the
+    next request on the connection is lost.
+    """
+
+    def __init__(self, app: ASGIApp, *, headers: dict[str, str]) -> None:
+        """`headers` go with every answer."""
+        self._app, self._headers = app, headers
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on, and answer it if that fails."""
+        begun = scope["type"] != "http"
+
+        async def noted(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await self._app(scope, receive, noted)
+        except Exception:
+            if begun:
+                raise
+            log.exception("%s %s failed", scope["method"], scope["path"])
+            await self._fault()(scope, receive, send)
+
+    def _fault(self) -> JSONResponse:
         detail = "Something went wrong in Vapocline; nothing was changed. The log has the details."
         answer = problem_response(HTTPStatus.INTERNAL_SERVER_ERROR, detail, ())
-        answer.headers.update(headers)
+        answer.headers.update(self._headers)
         return answer
+
+
+class ProblemResponse(JSONResponse):
+    """A problem document; what it repeats of a request may be no text that UTF-8 can write."""
+
+    media_type = "application/problem+json"
+
+    def render(self, content: object) -> bytes:
+        """See JSONResponse."""
+        return json.dumps(content, ensure_ascii=False).encode("utf-8", "backslashreplace")
 
 
 def problem_response(
@@ -113,6 +151,4 @@ def problem_response(
             for p in problems
         ],
     )
-    return JSONResponse(
-        document.model_dump(), status_code=status, media_type="application/problem+json"
-    )
+    return ProblemResponse(document.model_dump(), status_code=status)

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, create_engine, text
 from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from vapocline.core.base.problems import ConflictError, UnavailableError
+from vapocline.core.base.problems import ConflictError, NotFoundError, UnavailableError
 
 Sessions = sessionmaker[Session]
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -24,6 +24,7 @@ AWAY = "The database does not respond. Nothing was lost here; try again in a mom
 # Classes of PostgreSQL's error codes, and codes: connection, rollback by another, resources, its
 # operator, its disk, a lock not available.
 PASSING = ("08", "40", "53", "57", "58", "55P03")
+BEYOND_A_NUMBER = "22003"  # no row of ours has a number that does not fit its column
 
 # What a violated constraint means to the user; the rest are faults of ours and pass through.
 MEANINGS = {
@@ -104,8 +105,8 @@ def reading(sessions: Sessions) -> Iterator[Session]:
 
 @contextmanager
 def transaction(sessions: Sessions) -> Iterator[Session]:
-    """One transaction. Raises ConflictError where it breaks a rule of the database, and
-    UnavailableError while the database does not answer."""
+    """One transaction. Raises ConflictError where it breaks a rule of the database, NotFoundError
+    for a number that none can have, and UnavailableError while the database does not answer."""
     with _errors_told(), sessions.begin() as session:
         yield session
 
@@ -136,6 +137,8 @@ def _errors_told() -> Iterator[None]:
     except DBAPIError as error:
         if _passes(error):
             raise UnavailableError(AWAY) from error
+        if getattr(error.orig, "sqlstate", None) == BEYOND_A_NUMBER:
+            raise NotFoundError("There is nothing with a number so large.") from error
         raise
 
 

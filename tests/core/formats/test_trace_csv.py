@@ -63,4 +63,4 @@ class Refusing(unittest.TestCase):
         self.refused(SMALL.replace("\n1,", "\n0.5,"), r"csv.time_s.4: got 0.5; takes more than 0.5")
 
     def test_endless_numbers(self) -> None:
-        self.refused(SMALL.replace("4.5", "inf"), "infinity")
+        self.refused(SMALL.replace("4.5", "inf"), "got 'inf'; takes a number")

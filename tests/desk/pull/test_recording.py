@@ -11,7 +11,14 @@ import numpy as np
 from sqlalchemy import text
 
 from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
-from tests.parts import context_on_fresh_database, elsewhere, fresh_database, url_of, wait_for
+from tests.parts import (
+    PATIENCE_S,
+    context_on_fresh_database,
+    elsewhere,
+    fresh_database,
+    url_of,
+    wait_for,
+)
 from vapocline.core.base.problems import (
     ConflictError,
     DeviceError,
@@ -167,7 +174,9 @@ class WhileItRuns(AtBench):
         process = subprocess.Popen([sys.executable, "-c", code])
         self.addCleanup(process.wait)
         self.addCleanup(process.kill)
-        running = wait_for(lambda: list_shots(self.context), "the shot")[0].id
+        # A process that loads all of it needs many times what anything else does.
+        shot = wait_for(lambda: list_shots(self.context), "the shot", patience_s=4 * PATIENCE_S)
+        running = shot[0].id
         wait_for(lambda: len(self.state(running).traces.time_s) > 60, "samples")
         return running, process
 

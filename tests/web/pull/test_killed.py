@@ -14,7 +14,7 @@ from typing import ClassVar
 from playwright.sync_api import expect
 
 from tests.factories import pressure, profile
-from tests.parts import url_of, wait_for
+from tests.parts import PATIENCE_S, url_of, wait_for
 from tests.web.pages import InBrowser
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.shots import list_shots, read_shot
@@ -48,7 +48,7 @@ class Killed(InBrowser):
             except Exception:
                 return False
 
-        wait_for(answers, "the server")
+        wait_for(answers, "the server", patience_s=4 * PATIENCE_S)
         return process
 
     def test_a_shot_whose_vapocline_is_killed_is_taken_up_by_the_next_without_a_gap(self) -> None:

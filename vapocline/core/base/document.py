@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import math
+import unicodedata
 from collections.abc import Callable
 from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import (
     AfterValidator,
     BaseModel,
+    BeforeValidator,
     ConfigDict,
     GetJsonSchemaHandler,
     StringConstraints,
+    ValidationInfo,
     model_validator,
 )
 from pydantic_core import CoreSchema, PydanticCustomError
 
 MOST_UNKNOWN = 40  # fields of a part that this version does not know
+MOST_LEVELS = 40  # of a document, its unknown fields among them
 UNKNOWN_DEPTH = 8  # levels of objects and lists in one of them
 UNKNOWN_PIECES = 2000  # values in one of them
 UNKNOWN_CHARACTERS = 20_000  # in all its texts together
@@ -25,17 +29,48 @@ Plain = dict[str, Any]
 Upgrade = Callable[[Plain], Plain]
 
 
+STORED = {"stored": True}  # validation context of what was taken in before a rule was made
+NOT_IN_NAMES = ("Cc", "Cf", "Cs")  # Unicode: controls, invisible format (bidi too), surrogates
+
+
 def _storable(text: str) -> str:
-    """Refuse the one character that PostgreSQL's text cannot hold."""
+    """Refuse the characters that PostgreSQL's text, or UTF-8, cannot hold."""
     if "\x00" in text:
         raise PydanticCustomError("text", "text", {"accepted": "text without the NUL character"})
+    if any("\ud800" <= letter <= "\udfff" for letter in text):
+        raise PydanticCustomError("text", "text", {"accepted": "text without lone surrogates"})
     return text
+
+
+def _one_spelling(name: Any, info: ValidationInfo) -> Any:
+    """A name in one spelling for one look: Unicode's NFC, single spaces."""
+    if not isinstance(name, str):
+        return name
+    if info.context == STORED:
+        return clean_name(name)
+    return " ".join(unicodedata.normalize("NFC", name).split())
+
+
+def _visible(name: str) -> str:
+    """Refuse what nobody sees in a name, or what turns the text around it."""
+    hidden = next((one for one in name if unicodedata.category(one) in NOT_IN_NAMES), None)
+    if hidden is not None:
+        accepted = f"a name without invisible characters (it has U+{ord(hidden):04X})"
+        raise PydanticCustomError("text", "text", {"accepted": accepted})
+    return name
+
+
+def clean_name(name: str) -> str:
+    """A name without what no name may hold now."""
+    kept = "".join(one for one in name if unicodedata.category(one) not in NOT_IN_NAMES)
+    return " ".join(unicodedata.normalize("NFC", kept).split()) or "Unnamed"
 
 
 Name = Annotated[
     str,
-    StringConstraints(strip_whitespace=True, min_length=1, max_length=60),
-    AfterValidator(_storable),
+    BeforeValidator(_one_spelling),
+    StringConstraints(min_length=1, max_length=60),
+    AfterValidator(_visible),
 ]
 Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_storable)]
 
@@ -76,7 +111,7 @@ class Document(BaseModel):
 
 def _bound(name: str, value: Any) -> None:
     """Refuse an unknown field that is too deep, too large, or that no database can hold."""
-    left, pieces, characters = [(value, 1)], 0, len(name)
+    left, pieces, characters = [(value, 1)], 0, len(_storable(name))
     while left:
         one, depth = left.pop()
         pieces += 1
@@ -137,17 +172,19 @@ def upgraded(document: Plain, upgrades: tuple[Upgrade, ...], version: Any) -> Pl
 
 def unknown_fields_in_place(document: Plain) -> Plain:
     """Version 1 kept what it did not know under `extra`, part by part: put it back where it was."""
-    placed: Plain = _placed(document)
+    placed: Plain = _placed(document, MOST_LEVELS)
     return placed
 
 
-def _placed(value: Any) -> Any:
+def _placed(value: Any, levels: int) -> Any:
+    if not levels:
+        raise _too_much("document", f"more than {MOST_LEVELS} levels", "fewer levels")
     if isinstance(value, dict):
-        own = {key: _placed(part) for key, part in value.items() if key != "extra"}
+        own = {key: _placed(part, levels - 1) for key, part in value.items() if key != "extra"}
         kept = value.get("extra", {})
         return {**kept, **own} if isinstance(kept, dict) else {**own, "extra": kept}
     if isinstance(value, list):
-        return [_placed(part) for part in value]
+        return [_placed(part, levels - 1) for part in value]
     return value
 
 

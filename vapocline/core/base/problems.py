@@ -115,6 +115,7 @@ PLAINLY = {
     "union_tag_not_found": "a value",
     "union_tag_invalid": "one of {expected_tags}",
     "string_type": "text",
+    "string_unicode": "text without lone surrogates",
     "string_too_short": "text of at least {min_length} character",
     "string_too_long": "text of at most {max_length} characters",
     "greater_than_equal": "a number of at least {ge}",

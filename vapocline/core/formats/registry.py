@@ -13,7 +13,7 @@ from typing import Any, Generic, TypeVar, cast
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Document, Plain, Upgrade, Versioned, upgraded
+from vapocline.core.base.document import STORED, Document, Plain, Upgrade, Versioned, upgraded
 from vapocline.core.base.problems import Problem, Refused, refused_by_pydantic
 from vapocline.core.machine.calibration.measured import Calibration
 from vapocline.core.machine.machine import Machine
@@ -45,7 +45,7 @@ class Codec(Generic[Value]):
     def read(self, stored: Any) -> Value:
         """A stored document as its type. Raises Refused where it is none, or of a later version."""
         try:
-            return self.adapter.validate_python(self._upgraded(stored))
+            return self.adapter.validate_python(self._upgraded(stored), context=STORED)
         except ValidationError as error:
             raise refused_by_pydantic(error, under=self.format) from error
         except PydanticCustomError as error:

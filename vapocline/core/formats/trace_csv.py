@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from itertools import pairwise
 
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.problems import Problem, Refused, shown
+from vapocline.core.base.quantities import RANGES
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 NEEDED = ("time_s", "pressure_bar")
 MOST_ROWS = 20_000
 MOST_PROBLEMS = 8
+LONGEST_S = RANGES["seconds"].high
 
 
 def traces_from_csv(text: str) -> Traces:
@@ -23,7 +26,10 @@ def traces_from_csv(text: str) -> Traces:
     Commas, semicolons and tabs part columns; columns of other names are passed over. Time must
     rise. Raises Refused naming the line and column of everything that is wrong.
     """
-    rows = list(csv.reader(io.StringIO(text.strip()), dialect=_dialect(text)))
+    try:
+        rows = list(csv.reader(io.StringIO(text.strip()), dialect=_dialect(text)))
+    except csv.Error as error:  # a cell of 131,072 characters or more, a carriage return in one
+        raise Refused([Problem("csv", str(error), "cells with a number each")]) from error
     if len(rows) < 3:
         got = f"{len(rows)} lines"
         raise Refused([Problem("csv", got, "a header and two or more rows of numbers")])
@@ -38,7 +44,7 @@ def traces_from_csv(text: str) -> Traces:
     problems: list[Problem] = []
     values = {name: _column(name, at, rows[1:], problems) for name, at in channels.items()}
     if not problems:
-        problems += _falling(values["time_s"])
+        problems += _time_problems(values["time_s"])
     if problems:
         raise Refused(problems[:MOST_PROBLEMS])
     return _whole(values)
@@ -72,20 +78,36 @@ def _column(name: str, at: int, rows: list[list[str]], problems: list[Problem]) 
             if name in NEEDED:
                 problems.append(Problem(f"csv.{name}.{number + 2}", "nothing", "a number"))
             continue
-        try:
-            found[number] = float(cell.replace(",", "."))
-        except ValueError:
+        value = _number(cell)
+        if value is None and (name in NEEDED or not _says_unknown(cell)):
             problems.append(Problem(f"csv.{name}.{number + 2}", shown(cell), "a number"))
-    if not np.isfinite(found[~np.isnan(found)]).all():
-        problems.append(Problem(f"csv.{name}", "infinity", "numbers"))
+        elif value is not None:
+            found[number] = value
     return found
 
 
-def _falling(time_s: Floats) -> list[Problem]:
+def _says_unknown(cell: str) -> bool:
+    return cell.lower() == "nan"
+
+
+def _number(cell: str) -> float | None:
+    """A finite number, or None."""
+    try:
+        value = float(cell.replace(",", "."))
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def _time_problems(time_s: Floats) -> list[Problem]:
+    """Times that do not rise, or last too long."""
     for number, (a, b) in enumerate(pairwise(time_s)):
         if b <= a:
             taken = f"more than {a:g}, the time before"
             return [Problem(f"csv.time_s.{number + 3}", f"{b:g}", taken)]
+    lasted = float(time_s[-1] - time_s[0])
+    if lasted > LONGEST_S:
+        return [Problem("csv.time_s", f"{lasted:g} s in all", f"at most {LONGEST_S:g} s")]
     return []
 
 

@@ -40,10 +40,10 @@ def _phase(phase: Phase, machine: Machine) -> Phase:
             command[end] = to_step(command[end], getattr(steps, name))
     if document["along"] == "time" and document["over"] > 0:
         document["over"] = max(steps.seconds, to_step(document["over"], steps.seconds))
-    for field, value in document["limit"].items():
-        if value is not None:
-            step = steps.pressure_bar if field == "pressure_bar" else steps.flow_ml_s
-            document["limit"][field] = to_step(value, step)
+    limit = document["limit"]
+    for field, step in (("pressure_bar", steps.pressure_bar), ("flow_ml_s", steps.flow_ml_s)):
+        if limit[field] is not None:
+            limit[field] = to_step(limit[field], step)
     for rule in document["exits"]:
         if rule["when"] in EXIT_STEPS:
             step = getattr(steps, EXIT_STEPS[rule["when"]])

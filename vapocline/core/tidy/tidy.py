@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.base.quantities import RANGES
 from vapocline.core.machine.commands import Variable, commands_of, steered_by, step_of, top_of
 from vapocline.core.machine.machine import Machine
 from vapocline.core.machine.steps import to_machine_steps
@@ -105,7 +106,7 @@ def tidy(
     made = _Phases(curve, control, machine, jump_s=jump_s, by_meaning=ask.exits == "meaning")
     phases = made.of(parts)
     stop = Stop(cup_g=None if cup_g is None or cup_g < 1 else round(cup_g, 1))
-    stop = stop.model_copy(update={"time_s": round(max(30.0, 2 * curve.stop_s + 20), 0)})
+    stop = stop.model_copy(update={"time_s": _in_range(max(30.0, 2 * curve.stop_s + 20))})
     profile = Profile(name=name, phases=tuple(phases), stop=stop)
     if machine.program.stages is not None and len(phases) > machine.program.stages:
         got = f"{len(phases)} stages at a tolerance of {tolerance:g} {UNITS[control]}"
@@ -124,6 +125,11 @@ def tidy(
         recorded=np.round(curve.level, 3).tolist(),
         endings=made.endings,
     )
+
+
+def _in_range(seconds: float) -> float:
+    """A time to set as a limit, s: whole, and no longer than a profile takes."""
+    return min(RANGES["seconds"].high, round(seconds, 0))
 
 
 def _control(machine: Machine, ask: TidyAsk) -> Variable:
@@ -216,7 +222,7 @@ class _Phases:
         self.endings.append(
             Ending(phase="Fill", at_s=round(end, 1), words=f"when pressure reached {bar:.1f} bar")
         )
-        guard = round(end * GUARD_SHARE + GUARD_S)
+        guard = _in_range(end * GUARD_SHARE + GUARD_S)
         exits: list[dict[str, Any]] = [{"when": "seconds", "value": guard}]
         if self._takes("pressure_above"):
             exits.insert(0, {"when": "pressure_above", "value": round(value, 3)})
@@ -274,7 +280,7 @@ class _Phases:
     def _exits(self, part: Part, name: str, seconds: float, *, last: bool) -> list[dict[str, Any]]:
         """What ended a part, by meaning where the recording shows one, and the clock as a guard."""
         if last:
-            return [{"when": "seconds", "value": min(300.0, round(3 * seconds + 20, 0))}]
+            return [{"when": "seconds", "value": _in_range(3 * seconds + 20)}]
         found = self._meaning(part) if self._by_meaning else None
         if found is None:
             words = f"after {seconds:g} s"
@@ -282,7 +288,7 @@ class _Phases:
             return [{"when": "seconds", "value": seconds}]
         rule, words = found
         self.endings.append(Ending(phase=name, at_s=round(part.end_s, 1), words=words))
-        guard = round(min(300.0, seconds * GUARD_SHARE + GUARD_S), 0)
+        guard = _in_range(seconds * GUARD_SHARE + GUARD_S)
         return [rule, {"when": "seconds", "value": guard}]
 
     def _meaning(self, part: Part) -> tuple[dict[str, Any], str] | None:

@@ -7,7 +7,7 @@ from contextlib import closing
 from pydantic import BaseModel, ConfigDict
 
 from vapocline.core.base.problems import ConflictError, DeviceError
-from vapocline.core.base.quantities import CupG, TdsPct
+from vapocline.core.base.quantities import RANGES, CupG, TdsPct
 from vapocline.core.shot.result import result_of
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of, stored_traces
@@ -74,5 +74,9 @@ def read_strength(context: Context, shot_id: int) -> ShotLine:
     if is_simulated(row.machine) and newest_id != shot_id:
         raise DeviceError("The cup of this shot is gone: the refractometer has the newest one's.")
     with closing(open_refractometer(address)) as refractometer:
-        reading = refractometer.read()
-    return measure(context, shot_id, Strength(tds_pct=reading.tds_pct))
+        tds_pct = refractometer.read().tds_pct
+    taken = RANGES["tds_pct"]
+    if not taken.low <= tds_pct <= taken.high:
+        what = f"The refractometer read {tds_pct:g} %, which is no drink's strength"
+        raise DeviceError(f"{what} ({taken.low:g} to {taken.high:g} %): clean it, and read again.")
+    return measure(context, shot_id, Strength(tds_pct=tds_pct))

@@ -36,6 +36,7 @@ from vapocline.core.plan.translate.difference import ShotDifference, difference,
 from vapocline.core.plan.translate.levels import needed
 from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.runs import ShotRun, run_plan
+from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.profile import (
     Command,
     Exit,
@@ -79,8 +80,10 @@ ANY_SPRINGS = SpringLever(
 def able(profile: Profile, machine: Machine) -> Machine:
     """The machine itself where it can run the profile, else one like it that can.
 
-    Raises Refused where the profile's commands belong to no one machine.
+    Raises Refused where no machine can run it, or its commands belong to no one machine.
     """
+    if problems := profile_problems(profile):
+        raise Refused(problems)
     if not machine_problems(profile, machine):
         return machine
     used = {phase.command.control for phase in profile.phases} - {"off"}
