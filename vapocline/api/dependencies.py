@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
+import threading
+import time
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated, Any, TypeVar
 
@@ -11,6 +13,7 @@ from fastapi import Depends, Header, Request, Response
 from pydantic import BaseModel
 
 from vapocline.api.errors import ProblemDocument
+from vapocline.core.base.budget import Abandoned, still_wanted
 from vapocline.desk.context import Context
 
 Answer = TypeVar("Answer")
@@ -37,6 +40,35 @@ async def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
 
 AtBench = Annotated[Context, Depends(context_of)]
 
+
+BUDGET_S = 60.0  # of computing for one request: the heaviest takes a tenth of it on two cores
+LOOK_S = 0.25  # how soon it is noticed that the asker hung up
+
+
+async def budgeted(request: Request) -> AsyncIterator[None]:
+    """Have what a route computes end when its asker hangs up, or after its budget of time."""
+    gone, until = threading.Event(), time.monotonic() + BUDGET_S
+
+    def wanted() -> None:
+        if gone.is_set():
+            raise Abandoned("Nobody waits for this any more.")
+        if time.monotonic() > until:
+            raise Abandoned(f"This took longer than {BUDGET_S:g} s and was given up.")
+
+    async def watch() -> None:
+        while not await request.is_disconnected():
+            await asyncio.sleep(LOOK_S)
+        gone.set()
+
+    still_wanted.set(wanted)
+    watching = asyncio.create_task(watch())
+    try:
+        yield
+    finally:
+        watching.cancel()
+
+
+WITH_BUDGET = [Depends(budgeted)]
 
 # Threads by what they wait for: the stop never queues behind anything, orders never behind devices
 # that may not answer, and the routes that share the server's own threads behind neither.

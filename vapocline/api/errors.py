@@ -41,7 +41,7 @@ TITLES = {
     HTTPStatus.CONFLICT: "Something changed in the meantime",
     HTTPStatus.INTERNAL_SERVER_ERROR: "Internal error",
     HTTPStatus.BAD_GATEWAY: "The machine does not respond",
-    HTTPStatus.SERVICE_UNAVAILABLE: "The database does not respond",
+    HTTPStatus.SERVICE_UNAVAILABLE: "Not possible at the moment",
 }
 
 

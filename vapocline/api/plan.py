@@ -8,7 +8,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict
 
-from vapocline.api.dependencies import ERRORS, AtBench, as_json
+from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
 from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
@@ -29,7 +29,7 @@ from vapocline.desk.plan import (
 )
 from vapocline.desk.plan import forecast as forecasts
 
-router = APIRouter(prefix="/api", responses=ERRORS)
+router = APIRouter(prefix="/api", responses=ERRORS, dependencies=WITH_BUDGET)
 LINES = "application/x-ndjson"
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from vapocline.api.dependencies import ERRORS, AtBench, as_json
+from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
 from vapocline.desk.tidy import tidy
 
-router = APIRouter(prefix="/api", responses=ERRORS)
+router = APIRouter(prefix="/api", responses=ERRORS, dependencies=WITH_BUDGET)
 
 
 @router.post("/tidied", operation_id="tidyRecording", response_model=tidy.TidyResult)

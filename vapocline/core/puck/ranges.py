@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from functools import cache
 from typing import NamedTuple, TypeVar
 
@@ -17,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vapocline.core.base.arrays import Floats
+from vapocline.core.base.budget import go_on
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.answer import What
 from vapocline.core.puck.binding import bound_in
@@ -75,11 +77,18 @@ def _threads() -> ThreadPoolExecutor:
 
 def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[Result]:
     """Work on every item in threads, in order; the kernel runs without the interpreter's lock."""
-    return list(_threads().map(work, items))
+    # Each in a context of its own, so that it knows whether it is still wanted.
+    asked = [_threads().submit(copy_context().run, work, item) for item in items]
+    try:
+        return [one.result() for one in asked]
+    finally:
+        for one in asked:
+            one.cancel()
 
 
 def run_member(plan: Plan, p: Parameters, program: Program) -> Member:
-    """One run on the coarse grid."""
+    """One run on the coarse grid. Raises Abandoned."""
+    go_on()
     rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
     state = columns.fresh_state(p, program.control.size, MEMBER_CELLS)
     samples = np.zeros((rows, columns.SAMPLE_COLUMNS))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextvars import copy_context
 from queue import SimpleQueue
 from threading import Thread
 from typing import Annotated, Literal
@@ -106,7 +107,8 @@ def _searched(plan: Plan, machine: Machine, wish: Wish) -> Iterator[Progress | D
             reports.put(Failed(message="The translation failed; nothing was changed."))
             raise
 
-    Thread(target=work, name="translation", daemon=True).start()
+    within = copy_context()  # with the budget of who asked
+    Thread(target=within.run, args=(work,), name="translation", daemon=True).start()
     try:
         while True:
             one = reports.get()
