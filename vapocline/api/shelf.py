@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Header, Query
 
 from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
 from vapocline.core.coffee.basket import Basket
@@ -24,6 +24,8 @@ from vapocline.desk.shelf import (
 )
 
 router = APIRouter(prefix="/api", responses=ERRORS)
+# Changed meanwhile, the change is refused with both sides; without it the last one counts.
+Seen = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
 Shelved = Literal["coffee", "grinder", "basket", "machine"]
 
 
@@ -40,9 +42,11 @@ def add_coffee(context: AtBench, coffee: Coffee) -> coffees.ShelvedCoffee:
 
 
 @router.put("/coffees/{coffee_id}", operation_id="changeCoffee")
-def change_coffee(context: AtBench, coffee_id: int, coffee: Coffee) -> coffees.ShelvedCoffee:
+def change_coffee(
+    context: AtBench, coffee_id: int, coffee: Coffee, seen: Seen = None
+) -> coffees.ShelvedCoffee:
     """Rewrite a coffee and the bag in use."""
-    return coffees.change_coffee(context, coffee_id, coffee)
+    return coffees.change_coffee(context, coffee_id, coffee, seen)
 
 
 @router.post("/coffees/{coffee_id}/bags", operation_id="openBag", status_code=201)
@@ -64,9 +68,11 @@ def add_grinder(context: AtBench, grinder: Grinder) -> grinders.ShelvedGrinder:
 
 
 @router.put("/grinders/{grinder_id}", operation_id="changeGrinder")
-def change_grinder(context: AtBench, grinder_id: int, grinder: Grinder) -> grinders.ShelvedGrinder:
+def change_grinder(
+    context: AtBench, grinder_id: int, grinder: Grinder, seen: Seen = None
+) -> grinders.ShelvedGrinder:
     """Rewrite a grinder."""
-    return grinders.change_grinder(context, grinder_id, grinder)
+    return grinders.change_grinder(context, grinder_id, grinder, seen)
 
 
 @router.get("/baskets", operation_id="listBaskets")
@@ -82,9 +88,11 @@ def add_basket(context: AtBench, basket: Basket) -> baskets.ShelvedBasket:
 
 
 @router.put("/baskets/{basket_id}", operation_id="changeBasket")
-def change_basket(context: AtBench, basket_id: int, basket: Basket) -> baskets.ShelvedBasket:
+def change_basket(
+    context: AtBench, basket_id: int, basket: Basket, seen: Seen = None
+) -> baskets.ShelvedBasket:
     """Rewrite a basket."""
-    return baskets.change_basket(context, basket_id, basket)
+    return baskets.change_basket(context, basket_id, basket, seen)
 
 
 @router.get("/machines", operation_id="listMachines")
@@ -100,9 +108,11 @@ def add_machine(context: AtBench, machine: Machine) -> machines.ShelvedMachine:
 
 
 @router.put("/machines/{machine_id}", operation_id="changeMachine")
-def change_machine(context: AtBench, machine_id: int, machine: Machine) -> machines.ShelvedMachine:
+def change_machine(
+    context: AtBench, machine_id: int, machine: Machine, seen: Seen = None
+) -> machines.ShelvedMachine:
     """Rewrite a machine."""
-    return machines.change_machine(context, machine_id, machine)
+    return machines.change_machine(context, machine_id, machine, seen)
 
 
 @router.delete("/shelf/{kind}/{row_id}", operation_id="removeFromShelf", status_code=204)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import orjson
 from sqlalchemy import func, or_, select, text
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
 from vapocline.core.base.problems import NotFoundError
@@ -130,6 +131,17 @@ def hold_recording(session: Session, shot_id: int) -> bool:
 def read_running(session: Session) -> Sequence[int]:
     """Numbers of the shots that say they are running."""
     return session.scalars(select(ShotRow.id).where(ShotRow.state == "running")).all()
+
+
+def write_tasting(session: Session, shot_id: int, said: Mapping[str, Any]) -> None:
+    """Write what was found in one cup at one warmth, served one way, over what was there.
+
+    In one statement: two tasters may save the same cup at once."""
+    values = {"shot_id": shot_id, **said}
+    query = insert(TastingRow).values(values)
+    cup = (TastingRow.shot_id, TastingRow.warmth, TastingRow.served)
+    again = {**said, "changed_at": func.now()}
+    session.execute(query.on_conflict_do_update(index_elements=cup, set_=again))
 
 
 def read_tasting(session: Session, shot_id: int, warmth: str, served: str) -> TastingRow | None:

@@ -7,6 +7,7 @@ from typing import Annotated, cast
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import ConflictError, shown
 from vapocline.core.base.quantities import (
     DoseG,
     DoseToleranceG,
@@ -59,10 +60,29 @@ class Bench(Answer):
     basket: ShelvedBasket | None
 
 
+class BenchSeen(BaseModel):
+    """What stood at some words of the sentence when they were changed."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    coffee_id: int | None = None
+    grinder_id: int | None = None
+    machine_id: int | None = None
+    basket_id: int | None = None
+    dose_g: float | None = None
+    yield_g: float | None = None
+    ratio: float | None = None
+    follows: Follows | None = None
+    dose_tolerance_g: float | None = None
+    grind_setting: float | None = None
+    water_c: float | None = None
+
+
 class BenchChange(BaseModel):
     """New values for some words of the sentence; what is left out stays.
 
-    Of dose, ratio and yield, one that is not given is worked out from the other two.
+    Of dose, ratio and yield, one that is not given is worked out from the other two. A change of a
+    word that no longer is as `seen` is refused; what was not seen is changed whatever it was.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -79,6 +99,15 @@ class BenchChange(BaseModel):
     goals: Annotated[list[Want], Field(max_length=8)] | None = None
     grind_setting: GrindSetting | None = None
     water_c: WaterC | None = None
+    seen: BenchSeen | None = None
+
+
+WORDS = {
+    "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
+    "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
+    "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
+    "grind_setting": "The grind", "water_c": "The water",
+}  # fmt: skip
 
 
 def read_bench(context: Context) -> Bench:
@@ -91,10 +120,11 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
     """Change some words of the setup.
 
     Raises Refused where a grind setting leads out of the model's range, NotFoundError for a coffee,
-    grinder or machine that is not on the shelf.
+    grinder or machine that is not on the shelf, ConflictError for what was changed meanwhile.
     """
     with transaction(context.sessions) as session:
         row = shelf.read_bench(session, context.bench_id, lock=True)
+        _refuse_stale(bench_of(context, row), change)
         if change.coffee_id is not None:
             row.coffee = shelf.read_one(session, CoffeeRow, change.coffee_id)
         if change.grinder_id is not None:
@@ -114,6 +144,17 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
                 setattr(row, name, value)
         session.flush()
         return bench_of(context, row)
+
+
+def _refuse_stale(now: Bench, change: BenchChange) -> None:
+    """Raise ConflictError where a word to change is not as it was seen."""
+    things = {name: getattr(now, name.removesuffix("_id")) for name in WORDS if name[-3:] == "_id"}
+    for name in change.model_fields_set & (change.seen or BenchSeen()).model_fields_set:
+        thing = things.get(name)
+        there = getattr(now, name, None if thing is None else thing.id)
+        if there != getattr(change.seen, name):
+            said = shown(there if thing is None else thing.name)
+            raise ConflictError(f"{WORDS[name]} was changed elsewhere meanwhile: it is {said} now.")
 
 
 def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:

@@ -4,21 +4,27 @@ from __future__ import annotations
 
 from vapocline.core.coffee.basket import Basket
 from vapocline.desk.context import Context
+from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import BasketRow
 
 
 class ShelvedBasket(Basket):
-    """A basket with its number."""
+    """A basket with its number, and the mark of what is stored."""
 
     id: int
+    etag: str
 
 
 def basket_of(row: BasketRow) -> ShelvedBasket:
     """A stored basket as the user sees it."""
-    return ShelvedBasket(
-        id=row.id,
+    basket = _basket(row)
+    return ShelvedBasket(**basket.known(), id=row.id, etag=etag_of(basket))
+
+
+def _basket(row: BasketRow) -> Basket:
+    return Basket(
         name=row.name,
         diameter_mm=row.diameter_mm,
         shape=row.shape,
@@ -41,10 +47,13 @@ def add_basket(context: Context, basket: Basket) -> ShelvedBasket:
         return basket_of(shelf.add(session, row))
 
 
-def change_basket(context: Context, basket_id: int, basket: Basket) -> ShelvedBasket:
-    """Rewrite a basket. Raises NotFoundError, ConflictError."""
+def change_basket(
+    context: Context, basket_id: int, basket: Basket, seen: str | None = None
+) -> ShelvedBasket:
+    """Rewrite a basket, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, BasketRow, basket_id, lock=True)
+        refuse_stale(_basket(row), basket, seen)
         row.rewrite(basket.known())
         session.flush()
         return basket_of(row)

@@ -7,6 +7,7 @@ from typing import Any
 
 from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
 from vapocline.desk.context import Context
+from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import BagRow, CoffeeRow
@@ -24,18 +25,31 @@ class ShelvedBag(Bag):
 
 
 class ShelvedCoffee(Coffee):
-    """A coffee with its number, the days since roasting, and its bags, the one in use first."""
+    """A coffee with its number, the days since roasting, its bags, the one in use first, and the
+    mark of what is stored."""
 
     id: int
+    etag: str
     rest_days: float | None
     bags: list[ShelvedBag]
 
 
 def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
     """A stored coffee as the user sees it."""
-    bags = [_bag(bag) for bag in reversed(row.bags)]
-    newest = bags[0] if bags else Bag()
-    coffee = Coffee(
+    coffee = _coffee(row)
+    return ShelvedCoffee(
+        **coffee.known(),
+        id=row.id,
+        etag=etag_of(coffee),
+        rest_days=rest_days(coffee, context.today()),
+        bags=[_bag(bag) for bag in reversed(row.bags)],
+    )
+
+
+def _coffee(row: CoffeeRow) -> Coffee:
+    """A coffee and its bag in use."""
+    newest = row.bags[-1] if row.bags else BagRow()
+    return Coffee(
         name=row.name,
         roast=row.roast,
         roasted_on=newest.roasted_on,
@@ -47,8 +61,6 @@ def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
         crema_ml_per_g=row.crema_ml_per_g,
         note=row.note,
     )
-    rest = rest_days(coffee, context.today())
-    return ShelvedCoffee(**coffee.model_dump(), id=row.id, rest_days=rest, bags=bags)
 
 
 def _of_coffee(coffee: Coffee) -> dict[str, Any]:
@@ -92,10 +104,13 @@ def open_bag(context: Context, coffee_id: int, bag: Bag) -> ShelvedCoffee:
         return coffee_of(context, row)
 
 
-def change_coffee(context: Context, coffee_id: int, coffee: Coffee) -> ShelvedCoffee:
-    """Rewrite a coffee and the bag in use. Raises NotFoundError, ConflictError."""
+def change_coffee(
+    context: Context, coffee_id: int, coffee: Coffee, seen: str | None = None
+) -> ShelvedCoffee:
+    """Rewrite a coffee and the bag in use, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
+        refuse_stale(_coffee(row), coffee, seen)
         row.rewrite(_of_coffee(coffee))
         row.bags[-1].rewrite(coffee.model_dump(include=OF_BAG))
         session.flush()

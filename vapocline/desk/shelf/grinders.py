@@ -4,21 +4,27 @@ from __future__ import annotations
 
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.desk.context import Context
+from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import GrinderRow
 
 
 class ShelvedGrinder(Grinder):
-    """A grinder with its number."""
+    """A grinder with its number, and the mark of what is stored."""
 
     id: int
+    etag: str
 
 
 def grinder_of(row: GrinderRow) -> ShelvedGrinder:
     """A stored grinder as the user sees it."""
-    return ShelvedGrinder(
-        id=row.id,
+    grinder = _grinder(row)
+    return ShelvedGrinder(**grinder.known(), id=row.id, etag=etag_of(grinder))
+
+
+def _grinder(row: GrinderRow) -> Grinder:
+    return Grinder(
         name=row.name,
         settings=tuple(row.settings),
         grind_um=tuple(row.grind_um),
@@ -47,10 +53,13 @@ def _grinder_columns(grinder: Grinder) -> dict[str, object]:
     }
 
 
-def change_grinder(context: Context, grinder_id: int, grinder: Grinder) -> ShelvedGrinder:
-    """Rewrite a grinder. Raises NotFoundError, ConflictError."""
+def change_grinder(
+    context: Context, grinder_id: int, grinder: Grinder, seen: str | None = None
+) -> ShelvedGrinder:
+    """Rewrite a grinder, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, GrinderRow, grinder_id, lock=True)
+        refuse_stale(_grinder(row), grinder, seen)
         row.rewrite(_grinder_columns(grinder))
         session.flush()
         return grinder_of(row)

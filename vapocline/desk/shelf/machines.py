@@ -12,18 +12,21 @@ from vapocline.core.machine.commands import commands_of, levels_of
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.connections import is_simulated
+from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow
 
 
 class ShelvedMachine(Machine):
-    """A machine with its number, whether it is simulated or connected, and what it takes.
+    """A machine with its number, the mark of what is stored, whether it is simulated or connected,
+    and what it takes.
 
     `levels` is the highest level of each command that has one, in that command's unit.
     """
 
     id: int
+    etag: str
     simulated: bool
     wired: bool
     commands: tuple[str, ...]
@@ -50,6 +53,7 @@ def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> Sh
         {
             **machine.written(),
             "id": machine_id,
+            "etag": etag_of(machine),
             "simulated": simulated,
             "wired": wired,
             "commands": commands_of(machine),
@@ -89,10 +93,13 @@ def add_machine(context: Context, machine: Machine) -> ShelvedMachine:
         return machine_of(shelf.add(session, row))
 
 
-def change_machine(context: Context, machine_id: int, machine: Machine) -> ShelvedMachine:
-    """Rewrite a machine. Raises NotFoundError, ConflictError."""
+def change_machine(
+    context: Context, machine_id: int, machine: Machine, seen: str | None = None
+) -> ShelvedMachine:
+    """Rewrite a machine, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, machine_id, lock=True)
+        refuse_stale(MACHINE.read(row.document), machine, seen)
         row.name, row.document = machine.name, MACHINE.write(machine)
         session.flush()
         return machine_of(row)

@@ -8,7 +8,6 @@ from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, line_of
 from vapocline.store import shots
 from vapocline.store.database import transaction
-from vapocline.store.tables import TastingRow
 
 
 def score(context: Context, shot_id: int, tasting: Tasting) -> ShotLine:
@@ -20,12 +19,7 @@ def score(context: Context, shot_id: int, tasting: Tasting) -> ShotLine:
         raise Refused([Problem("tasting", "nothing", "at least one score or a note")])
     with transaction(context.sessions) as session:
         shots.read_shot(session, shot_id)
-        row = shots.read_tasting(session, shot_id, tasting.warmth, tasting.served)
-        if row is None:
-            row = TastingRow(shot_id=shot_id)
-            session.add(row)
-        row.rewrite(tasting.model_dump())
-        session.flush()
+        shots.write_tasting(session, shot_id, tasting.model_dump())
         session.expire_all()
         return line_of(shots.read_shot(session, shot_id))
 

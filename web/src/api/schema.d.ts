@@ -1535,7 +1535,8 @@ export interface components {
          * BenchChange
          * @description New values for some words of the sentence; what is left out stays.
          *
-         *     Of dose, ratio and yield, one that is not given is worked out from the other two.
+         *     Of dose, ratio and yield, one that is not given is worked out from the other two. A change of a
+         *     word that no longer is as `seen` is refused; what was not seen is changed whatever it was.
          */
         BenchChange: {
             /** Coffee Id */
@@ -1558,6 +1559,35 @@ export interface components {
             dose_tolerance_g?: number | null;
             /** Goals */
             goals?: components["schemas"]["Want"][] | null;
+            /** Grind Setting */
+            grind_setting?: number | null;
+            /** Water C */
+            water_c?: number | null;
+            seen?: components["schemas"]["BenchSeen"] | null;
+        };
+        /**
+         * BenchSeen
+         * @description What stood at some words of the sentence when they were changed.
+         */
+        BenchSeen: {
+            /** Coffee Id */
+            coffee_id?: number | null;
+            /** Grinder Id */
+            grinder_id?: number | null;
+            /** Machine Id */
+            machine_id?: number | null;
+            /** Basket Id */
+            basket_id?: number | null;
+            /** Dose G */
+            dose_g?: number | null;
+            /** Yield G */
+            yield_g?: number | null;
+            /** Ratio */
+            ratio?: number | null;
+            /** Follows */
+            follows?: ("dose_g" | "ratio" | "yield_g") | null;
+            /** Dose Tolerance G */
+            dose_tolerance_g?: number | null;
             /** Grind Setting */
             grind_setting?: number | null;
             /** Water C */
@@ -3788,7 +3818,7 @@ export interface components {
         };
         /**
          * ShelvedBasket
-         * @description A basket with its number.
+         * @description A basket with its number, and the mark of what is stored.
          */
         ShelvedBasket: {
             /** Name */
@@ -3821,10 +3851,13 @@ export interface components {
             note: string;
             /** Id */
             id: number;
+            /** Etag */
+            etag: string;
         };
         /**
          * ShelvedCoffee
-         * @description A coffee with its number, the days since roasting, and its bags, the one in use first.
+         * @description A coffee with its number, the days since roasting, its bags, the one in use first, and the
+         *     mark of what is stored.
          */
         ShelvedCoffee: {
             /** Name */
@@ -3865,6 +3898,8 @@ export interface components {
             note: string;
             /** Id */
             id: number;
+            /** Etag */
+            etag: string;
             /** Rest Days */
             rest_days: number | null;
             /** Bags */
@@ -3872,7 +3907,7 @@ export interface components {
         };
         /**
          * ShelvedGrinder
-         * @description A grinder with its number.
+         * @description A grinder with its number, and the mark of what is stored.
          */
         ShelvedGrinder: {
             /** Name */
@@ -3888,10 +3923,13 @@ export interface components {
             note: string;
             /** Id */
             id: number;
+            /** Etag */
+            etag: string;
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, whether it is simulated or connected, and what it takes.
+         * @description A machine with its number, the mark of what is stored, whether it is simulated or connected,
+         *     and what it takes.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
@@ -4029,6 +4067,8 @@ export interface components {
             program: components["schemas"]["ProgramLimits"];
             /** Id */
             id: number;
+            /** Etag */
+            etag: string;
             /** Simulated */
             simulated: boolean;
             /** Wired */
@@ -5673,6 +5713,8 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
             };
@@ -5925,6 +5967,8 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
             };
@@ -6112,6 +6156,8 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
             };
@@ -6299,6 +6345,8 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
             };

@@ -22,27 +22,44 @@ export const NEW_COFFEE = {
 
 export const NEW_GRINDER = { name: "", settings: "", grind_um: "", note: "" };
 
-/** Write a coffee: a new one without a number. */
-export function writeCoffee(document: Json, id?: number) {
+/** Something on the shelf as it was read. */
+export interface Stored {
+  id: number;
+  etag: string;
+}
+
+/** To write only over what was read. */
+export function ifStill(stored: Stored) {
+  return { "If-Match": stored.etag };
+}
+
+/** Write a coffee: a new one over none. */
+export function writeCoffee(document: Json, of?: Stored) {
   const body = document as unknown as Coffee;
   return answered(
-    id === undefined
+    of === undefined
       ? client.POST("/api/coffees", { body })
-      : client.PUT("/api/coffees/{coffee_id}", { params: { path: { coffee_id: id } }, body }),
+      : client.PUT("/api/coffees/{coffee_id}", {
+          params: { path: { coffee_id: of.id }, header: ifStill(of) },
+          body,
+        }),
   );
 }
 
 /** Write a grinder, its points typed as numbers with spaces between. */
-export function writeGrinder(document: Json, id?: number) {
+export function writeGrinder(document: Json, of?: Stored) {
   const body = {
     ...document,
     settings: numbers(document.settings),
     grind_um: numbers(document.grind_um),
   } as unknown as Grinder;
   return answered(
-    id === undefined
+    of === undefined
       ? client.POST("/api/grinders", { body })
-      : client.PUT("/api/grinders/{grinder_id}", { params: { path: { grinder_id: id } }, body }),
+      : client.PUT("/api/grinders/{grinder_id}", {
+          params: { path: { grinder_id: of.id }, header: ifStill(of) },
+          body,
+        }),
   );
 }
 

@@ -57,22 +57,26 @@ interface MeasuredProps {
 }
 
 function Measured({ words, label, unit, start, note, id }: MeasuredProps) {
-  const [value, setValue] = useState<Typed>(start);
+  // What is being typed stays until it is stored; then what is stored shows, whoever stored it.
+  const [typed, setTyped] = useState<{ value: Typed }>();
   const queryClient = useQueryClient();
   const measure = useMutation({
     scope: { id },
     mutationFn: (typed: Typed) => note(typed as number | null),
-    onSuccess: () => queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey }),
+    onSuccess: async (_line, said) => {
+      await queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
+      setTyped((now) => (now?.value === said ? undefined : now));
+    },
   });
   return (
     <div className="flex items-start gap-2 pt-3">
       <span className="leading-7">{words}</span>
       <NumberField
         label={label}
-        value={value}
+        value={typed ? typed.value : start}
         placeholder="none"
         onChange={(next) => {
-          setValue(next);
+          setTyped({ value: next });
           measure.mutate(next);
         }}
         error={failureWords(measure.error)}

@@ -1,12 +1,14 @@
 import { create } from "zustand";
 import { createJSONStorage, persist } from "zustand/middleware";
-import type { Check, PullRequest } from "../api/client";
+import type { Bench, Check, PullRequest } from "../api/client";
 import type { Typed } from "../ui/NumberField";
 
 type Rehearsal = NonNullable<PullRequest["rehearse"]>;
 
 /** What was made sure of for the pull that comes next; it lasts until that pull has begun. */
 interface Preparing {
+  /** What stood on the bench as it was made sure of. */
+  of: string;
   confirmed: Check[];
   weighed_g: Typed;
   grind_setting: Typed;
@@ -18,6 +20,8 @@ interface Preparing {
     part: Partial<Pick<Preparing, "weighed_g" | "grind_setting" | "series_id" | "rehearse">>,
   ) => void;
   begun: () => void;
+  /** Forget what was made sure of with something else on the bench. */
+  standsOn: (bench: Bench) => void;
 }
 
 const NOTHING = { confirmed: [], weighed_g: null, grind_setting: null, rehearse: null };
@@ -27,6 +31,7 @@ export const usePreparing = create<Preparing>()(
     (set) => ({
       ...NOTHING,
       series_id: null,
+      of: "",
       toggle: (check, on) =>
         set((old) => ({
           confirmed: on
@@ -37,6 +42,14 @@ export const usePreparing = create<Preparing>()(
         set((old) => ({ confirmed: [...new Set([...old.confirmed, ...checks])] })),
       set: (part) => set(part),
       begun: () => set(NOTHING),
+      standsOn: (bench) =>
+        set((old) => {
+          const of = [bench.coffee, bench.grinder, bench.machine, bench.basket]
+            .map((one) => one?.id ?? 0)
+            .join();
+          if (old.of === of) return old;
+          return old.of === "" ? { of } : { ...NOTHING, of };
+        }),
     }),
     {
       name: "vapocline.preparing",

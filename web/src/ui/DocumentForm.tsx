@@ -7,7 +7,14 @@ import {
   useRef,
   useState,
 } from "react";
-import { FormProvider, useController, useForm, useFormContext, useWatch } from "react-hook-form";
+import {
+  FormProvider,
+  type UseFormReturn,
+  useController,
+  useForm,
+  useFormContext,
+  useWatch,
+} from "react-hook-form";
 import { ApiError } from "../api/client";
 import { refusalWords } from "../api/refusals";
 import { Button } from "./Button";
@@ -17,8 +24,8 @@ import { cn, styles } from "./styles";
 
 export type Json = Record<string, unknown>;
 
-/** The paths that have a field on the page: what is refused elsewhere is shown under the form. */
-const Shown = createContext<Set<string>>(new Set());
+/** The paths that have a field here, with its label: what is refused elsewhere is shown below. */
+const Shown = createContext<Map<string, string>>(new Map());
 
 /**
  * A form over a document. What is typed stays whatever it is; the server says what is wrong with it,
@@ -37,7 +44,7 @@ export function DocumentForm(props: {
   beside?: ReactNode;
 }) {
   const { label, start, words, fresh = false, small = false, children, beside } = props;
-  const shown = useRef(new Set<string>()).current;
+  const shown = useRef(new Map<string, string>()).current;
   const element = useRef<HTMLFormElement>(null);
   // Changed elsewhere meanwhile: what was not typed here follows.
   const form = useForm<Json>({
@@ -47,6 +54,7 @@ export function DocumentForm(props: {
   // Not the form's own: what is read back after saving resets that.
   const [saved, setSaved] = useState(false);
   const { errors, isDirty, isSubmitting, submitCount } = form.formState;
+  const [elsewhere, tellElsewhere] = useElsewhere(form, start, shown);
   const refused = Object.keys(errors).length > 0;
   // A long form: the first field that was refused comes into view.
   useEffect(() => {
@@ -55,11 +63,13 @@ export function DocumentForm(props: {
   }, [refused, submitCount]);
   const revert = () => {
     setSaved(false);
+    tellElsewhere([]);
     form.reset(start, { keepDirtyValues: false });
   };
   const submit = form.handleSubmit(async (said) => {
     try {
       await props.save(said);
+      tellElsewhere([]);
       form.reset(said, { keepDirtyValues: false });
       setSaved(true);
     } catch (error) {
@@ -83,7 +93,14 @@ export function DocumentForm(props: {
           onSubmit={submit}
         >
           {children}
-          {errors.root?.message && <FieldError>{errors.root.message}</FieldError>}
+          {elsewhere.map((words) => (
+            <p key={words} role="status" className="text-warn" data-part="elsewhere">
+              {words}
+            </p>
+          ))}
+          {errors.root?.message && elsewhere.length === 0 && (
+            <FieldError>{errors.root.message}</FieldError>
+          )}
           <div className="flex flex-wrap items-center gap-2 pt-1">
             <Button
               type="submit"
@@ -107,10 +124,44 @@ export function DocumentForm(props: {
   );
 }
 
+/**
+ * What was typed here and saved elsewhere to something else meanwhile, in words: saving keeps what is
+ * here, reverting takes what is there.
+ */
+function useElsewhere(form: UseFormReturn<Json>, start: Json, labels: Map<string, string>) {
+  const [words, setWords] = useState<string[]>([]);
+  const before = useRef(start);
+  const stored = JSON.stringify(start);
+  useEffect(() => {
+    const [old, now] = [before.current, JSON.parse(stored) as Json];
+    before.current = now;
+    const here = form.getValues();
+    const { dirtyFields } = form.formState;
+    const both = Object.keys(now).filter((name) => {
+      const there = JSON.stringify(now[name]);
+      const changed = JSON.stringify(old[name]) !== there;
+      return changed && dirtyFields[name] && JSON.stringify(here[name]) !== there;
+    });
+    if (both.length)
+      setWords(
+        both.map((name) => {
+          const is = `is ${written(now[name])} there and ${written(here[name])} here`;
+          return `Changed elsewhere meanwhile: ${labels.get(name) ?? name} ${is}. Save to keep yours, or revert to take theirs.`;
+        }),
+      );
+  }, [stored, form, labels]);
+  return [words, setWords] as const;
+}
+
+function written(value: unknown) {
+  if (value === null || value === undefined || value === "") return "empty";
+  return typeof value === "object" ? "something else" : String(value);
+}
+
 /** A field of the form here: its value, how to change it, and what was refused of it. */
-function useField(path: string) {
+function useField(path: string, label: string) {
   const shown = useContext(Shown);
-  shown.add(path);
+  shown.set(path, label);
   const { field, fieldState } = useController({ name: path });
   const change = (value: unknown) => field.onChange(value);
   return { value: field.value as unknown, change, error: fieldState.error?.message };
@@ -136,7 +187,7 @@ export function Num(props: {
   placeholder?: string;
 }) {
   const { path, label, unit, step = 0.1, placeholder } = props;
-  const { value, change, error } = useField(path);
+  const { value, change, error } = useField(path, label);
   return (
     <span>
       <span className="block text-small leading-4.5 text-quiet">{label}</span>
@@ -165,7 +216,7 @@ export function Text(props: {
   placeholder?: string;
 }) {
   const { path, label, lines = 1, type, placeholder } = props;
-  const { value, change, error } = useField(path);
+  const { value, change, error } = useField(path, label);
   const errorId = useId();
   const shared = {
     "aria-label": label,
@@ -203,7 +254,7 @@ export function Text(props: {
 
 /** Yes or no. */
 export function Tick({ path, label }: { path: string; label: string }) {
-  const { value, change } = useField(path);
+  const { value, change } = useField(path, label);
   return (
     <label className="flex items-center gap-2">
       <input
@@ -225,7 +276,7 @@ export function Pick<T extends string>(props: {
   chosen?: (value: T) => unknown;
 }) {
   const { path, label, options, chosen } = props;
-  const { value, change, error } = useField(path);
+  const { value, change, error } = useField(path, label);
   const setPart = useSetPart();
   const part = path.split(".").slice(0, -1).join(".");
   return (
@@ -250,7 +301,7 @@ export function Several<T extends string>(props: {
   allIsNull?: boolean;
 }) {
   const { path, label, options, allIsNull = false } = props;
-  const { value, change, error } = useField(path);
+  const { value, change, error } = useField(path, label);
   const held = (value as T[] | null) ?? options.map((one) => one.value);
   const tick = (which: T, on: boolean) => {
     const next = options

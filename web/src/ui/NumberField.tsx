@@ -29,6 +29,8 @@ interface Props {
   width?: number;
   placeholder?: string;
   autoFocus?: boolean;
+  /** It may be below zero. */
+  signed?: boolean;
 }
 
 /** A number to type, or to nudge with the arrows; Shift makes the step ten times as large, Alt a tenth. */
@@ -40,6 +42,7 @@ export function NumberField({
   note,
   step = 0.1,
   width = 54,
+  signed = false,
   ...rest
 }: Props) {
   const [text, setText] = useState(shown(value));
@@ -52,7 +55,8 @@ export function NumberField({
     event.preventDefault();
     const from = typeof value === "number" ? value : 0;
     const by = direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-    onChange(Math.max(0, Number((from + by).toFixed(4))));
+    const next = Number((from + by).toFixed(4));
+    onChange(signed || from < 0 ? next : Math.max(0, next));
   }
 
   return (

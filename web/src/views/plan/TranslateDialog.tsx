@@ -112,10 +112,10 @@ function Translate(props: { bench: Bench; planned: Planned; now: ForecastNow; cl
         </p>
       )}
       {run.error && <FieldError>{failureWords(run.error) ?? ""}</FieldError>}
-      {run.translation ? (
+      {run.translation && run.target !== undefined && run.target === target ? (
         <Translated
           found={run.translation}
-          machineId={target ?? 0}
+          machineId={run.target}
           bench={bench}
           planned={planned}
           close={close}

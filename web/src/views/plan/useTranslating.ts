@@ -23,6 +23,8 @@ interface State {
   /** The nearest program so far. */
   best?: Profile;
   translation?: Translation;
+  /** The machine it was translated for. */
+  target?: number;
   error: Error | null;
 }
 
@@ -41,7 +43,8 @@ export function useTranslating() {
     running.current = mine;
     asked.current = what;
     const set = (more: Partial<State>) => {
-      if (running.current === mine) setState((old) => ({ ...old, ...more }));
+      if (running.current === mine)
+        setState((old) => ({ ...old, ...more, target: what.machine_id }));
     };
     setState({ ...NOTHING, searching: true });
     follow(what, mine.signal, set).catch((error: Error) => {
@@ -53,14 +56,17 @@ export function useTranslating() {
   const finish = useCallback(async () => {
     const [what, translated] = [asked.current, state.best];
     if (!what || !translated) return;
-    running.current?.abort();
+    const mine = running.current;
+    mine?.abort();
+    // Another search may have begun meanwhile: what comes of this one is then not wanted.
+    const set = (next: State) => running.current === mine && setState(next);
     try {
       const translation = await answered(
         client.POST("/api/translations/compared", { body: { ...what, translated } }),
       );
-      setState({ ...NOTHING, translation });
+      set({ ...NOTHING, translation, target: what.machine_id });
     } catch (error) {
-      setState({ ...NOTHING, error: error as Error });
+      set({ ...NOTHING, error: error as Error });
     }
   }, [state.best]);
   return { ...state, start, stop, finish };

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useEffect, useMemo } from "react";
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import {
   ApiError,
@@ -78,6 +78,11 @@ function Before({ id, number, dry }: { id: number; number: number; dry: boolean 
   const now = useForecast(profile);
   const prediction = now.answered?.forecast.prediction;
   const extent = useMemo(() => forecastExtent(prediction), [prediction]);
+  const { standsOn } = usePreparing.getState();
+  // With another coffee, grinder, basket or machine, all of it is to be made sure of again.
+  useEffect(() => {
+    if (bench.data) standsOn(bench.data);
+  }, [bench.data, standsOn]);
   const pull = usePull(id, number, dry);
   if (version.isError) return <PageError error={version.error} retry={() => version.refetch()} />;
   if (!version.data || !profile || !bench.data) return <Loading what="the profile" />;

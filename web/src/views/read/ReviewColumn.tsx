@@ -32,7 +32,7 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
         {after && !after.weighed && <Drink shot={shot} />}
-        <Strength key={shot.tds_pct} shot={shot} />
+        <Strength shot={shot} />
         {after?.refractometer && <ReadStrength shot={shot} />}
       </div>
       <div className="grid gap-1.5 pt-1">

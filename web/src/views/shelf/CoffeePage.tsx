@@ -24,7 +24,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         thing={coffee}
         start={start}
         list={coffeesQuery().queryKey}
-        write={(document) => writeCoffee(document, id)}
+        write={(document) => writeCoffee(document, coffee)}
       >
         <Part name="The coffee">
           <Text path="name" label="Name" />
@@ -60,7 +60,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
 }
 
 function documentOf(coffee: Coffee) {
-  const { id: _id, rest_days: _rest, bags: _bags, ...rest } = coffee;
+  const { id: _id, etag: _etag, rest_days: _rest, bags: _bags, ...rest } = coffee;
   return rest;
 }
 

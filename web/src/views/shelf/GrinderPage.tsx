@@ -25,7 +25,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         thing={grinder}
         start={start}
         list={grindersQuery().queryKey}
-        write={(document) => writeGrinder(document, id)}
+        write={(document) => writeGrinder(document, grinder)}
       >
         <Part name="The grinder">
           <Text path="name" label="Name" />

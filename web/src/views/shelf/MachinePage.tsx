@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, client, type Machine } from "../../api/client";
 import { machinesQuery } from "../../api/queries";
 import { ALONG, CONTROLS, type ControlKind, NEW_MACHINE } from "../../bench/kinds";
+import { ifStill } from "../../bench/shelving";
 import { EXITS } from "../../profile/loose";
 import { Button } from "../../ui/Button";
 import {
@@ -27,9 +28,12 @@ export function MachinePage({ id }: { id: number | undefined }) {
   const write = (document: Record<string, unknown>) => {
     const body = document as unknown as Machine;
     return answered(
-      id === undefined
+      machine === undefined
         ? client.POST("/api/machines", { body })
-        : client.PUT("/api/machines/{machine_id}", { params: { path: { machine_id: id } }, body }),
+        : client.PUT("/api/machines/{machine_id}", {
+            params: { path: { machine_id: machine.id }, header: ifStill(machine) },
+            body,
+          }),
     );
   };
   const start = machine ? documentOf(machine) : NEW_MACHINE;
@@ -140,6 +144,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
 function documentOf(machine: Machine) {
   const {
     id: _id,
+    etag: _etag,
     simulated: _simulated,
     wired: _wired,
     commands: _commands,

@@ -1,6 +1,7 @@
 import { type QueryKey, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
+import { ApiError } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { DocumentForm } from "../../ui/DocumentForm";
 import { type Kind, OnTheBench } from "./OnTheBench";
@@ -20,7 +21,15 @@ export function ShelvedForm(props: {
   const queryClient = useQueryClient();
   const navigate = useNavigate();
   const save = async (document: Record<string, unknown>) => {
-    const kept = await write(document);
+    let kept: { id: number };
+    try {
+      kept = await write(document);
+    } catch (error) {
+      // What was saved elsewhere meanwhile is read, so that the form shows both.
+      if (error instanceof ApiError && error.status === 409)
+        await queryClient.invalidateQueries({ queryKey: list });
+      throw error;
+    }
     await queryClient.invalidateQueries({ queryKey: list });
     await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
     if (!thing) navigate(`/shelf/${kind}s/${kept.id}`);

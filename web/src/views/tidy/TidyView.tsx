@@ -186,6 +186,7 @@ function Settings(props: {
         <span className="flex items-start gap-1.5">
           <NumberField
             label="Cut off, s"
+            signed
             value={ask.shift_s as Typed}
             width={50}
             onChange={(value) => set({ shift_s: value ?? 0 })}
@@ -199,6 +200,7 @@ function Settings(props: {
         <span className="flex items-start gap-1.5">
           <NumberField
             label="Level shift"
+            signed
             value={ask.shift_level as Typed}
             width={50}
             onChange={(value) => set({ shift_level: value ?? 0 })}
