@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from typing import Any
+
+import numpy as np
 
 from tests.core.profile.test_differences import Differences
+from vapocline.core.shot.events import Held, Nudged, Stopped
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
+from vapocline.core.taste.as_run import HandHeld
 from vapocline.core.taste.compare import Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 
-RECIPE = ShotRecipe("Ferrow Hill", 12, 18, 36, "Ratline", 14.5, "Sluice Two", 93)
+RECIPE = ShotRecipe("Ferrow Hill", 12, 18, 36, "Straight", "Ratline", 14.5, "Sluice Two", 93)
 RESULT = Result(28.0, 8.0, 37.0, 36.2, 9.0, 70.0, 2.06)
 PULLED = Pulled("Steady v1", RECIPE, Differences.BASE, RESULT, (Tasting(liking=5, sweetness=4),))
 
@@ -69,6 +74,50 @@ class Comparisons(unittest.TestCase):
     def test_differences_within_the_gauges_noise_are_left_out(self) -> None:
         close = replace(PULLED, result=replace(RESULT, shot_time_s=28.2, yield_g=37.1))
         self.assertEqual(compare(PULLED, close).came, [])
+
+
+class AsRun(unittest.TestCase):
+    """What is compared is what was run, not only what was planned."""
+
+    def done(self, **second: Any) -> list[str]:
+        return [one.words for one in compare(PULLED, replace(PULLED, **second)).done]
+
+    def test_another_basket_is_a_difference(self) -> None:
+        self.assertEqual(
+            self.done(recipe=replace(RECIPE, basket="Deep")), ["basket Straight, then Deep"]
+        )
+
+    def test_nudges_and_who_stopped_it_are_differences(self) -> None:
+        nudged = (
+            Nudged(time_s=12.2, phase=0, control="pressure", by=0.5),
+            Held(time_s=15.0, phase=0),
+            Stopped(time_s=30.1, reason="hand"),
+        )
+        self.assertEqual(
+            self.done(events=nudged),
+            [
+                "corrections none, then pressure +0.5 at 12 s; held at 15 s",
+                "stop by itself, then by hand",
+            ],
+        )
+        found = compare(PULLED, replace(PULLED, events=nudged))
+        self.assertIn("Corrections and stop changed together", found.caution or "")
+
+    def test_the_same_nudges_a_second_later_are_a_repeat(self) -> None:
+        nudge = Nudged(time_s=12.2, phase=0, control="pressure", by=0.5)
+        first = replace(PULLED, events=(nudge,))
+        later = replace(PULLED, events=(nudge.model_copy(update={"time_s": 13.2}),))
+        self.assertEqual(compare(first, later).done, [])
+
+    def test_two_hands_on_a_lever_differ_by_what_they_held(self) -> None:
+        time_s = np.arange(0, 20, 0.1)
+        steady = HandHeld(time_s, np.full(time_s.size, 16.0), "kg")
+        close = HandHeld(time_s, np.full(time_s.size, 16.4), "kg")
+        light = HandHeld(time_s[:150], np.full(150, 13.0), "kg")
+        first = replace(PULLED, held=steady)
+        self.assertEqual(compare(first, replace(PULLED, held=close)).done, [])
+        words = [one.words for one in compare(first, replace(PULLED, held=light)).done]
+        self.assertEqual(words, ["hand 3.0 kg apart on average"])
 
 
 def sample(t: float, cup: float, bar: float = 9.0) -> Sample:

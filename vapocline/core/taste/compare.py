@@ -7,7 +7,15 @@ from dataclasses import dataclass, field
 
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
+from vapocline.core.shot.events import Event
 from vapocline.core.shot.result import Result
+from vapocline.core.taste.as_run import (
+    AsRun,
+    HandHeld,
+    corrections_apart,
+    hands_apart,
+    stops_apart,
+)
 from vapocline.core.taste.tasting import ATTRIBUTES, Served, Tasting, Warmth
 
 
@@ -19,6 +27,7 @@ class ShotRecipe:
     rest_days: float | None
     dose_g: float
     yield_g: float
+    basket: str | None
     grinder: str | None
     grind_setting: float | None
     machine: str
@@ -34,6 +43,12 @@ class Pulled:
     profile: Profile
     result: Result
     tastings: Sequence[Tasting] = field(default_factory=tuple)
+    events: Sequence[Event] = field(default_factory=tuple)
+    held: HandHeld | None = None
+
+    def as_run(self) -> AsRun:
+        """How it was really run."""
+        return AsRun(self.profile, self.events, self.held)
 
 
 @dataclass(frozen=True)
@@ -70,7 +85,11 @@ class Comparison:
 
 def compare(first: Pulled, second: Pulled) -> Comparison:
     """Name what differs between two shots, causes separate from results."""
-    done = [*_recipe(first.recipe, second.recipe), *_profile(first.profile, second.profile)]
+    done = [
+        *_recipe(first.recipe, second.recipe),
+        *_profile(first.profile, second.profile),
+        *_hands(first.as_run(), second.as_run()),
+    ]
     return Comparison(
         done=done,
         came=list(_results(first.result, second.result)),
@@ -123,6 +142,7 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
         yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=2)
     yield from _number("dose", "g", a.dose_g, b.dose_g, 1, least=0.1)
     yield from _number("yield goal", "g", a.yield_g, b.yield_g, 1, least=0.1)
+    yield from _text("basket", a.basket, b.basket)
     yield from _text("grinder", a.grinder, b.grinder)
     if a.grinder == b.grinder:
         yield from _number("grind", "", a.grind_setting, b.grind_setting, 2, least=0.01)
@@ -133,6 +153,18 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
 def _profile(a: Profile, b: Profile) -> Iterator[Difference]:
     for words in profile_differences(a, b):
         yield Difference("profile", a.name, b.name, words)
+
+
+def _hands(a: AsRun, b: AsRun) -> Iterator[Difference]:
+    """What was done by hand while it ran."""
+    if both := corrections_apart(a, b):
+        yield from _text("corrections", *both)
+    if both := stops_apart(a, b):
+        yield from _text("stop", *both)
+    if apart := hands_apart(a, b):
+        mean, unit = apart
+        words = f"{mean:.1f} {unit} apart on average"
+        yield Difference("hand", "as held", "as held", f"hand {words}")
 
 
 def _results(a: Result, b: Result) -> Iterator[Difference]:

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from vapocline.core.base.document import Answer
+from vapocline.core.machine.commands import steered_by
+from vapocline.core.profile.differences import UNITS
+from vapocline.core.shot.events import TakenOver, first_of
 from vapocline.core.shot.result import Result
+from vapocline.core.taste.as_run import HandHeld
 from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.context import Context
@@ -37,6 +43,7 @@ def _pulled(shot: Shot) -> Pulled:
             rest_days=shot.rest_days,
             dose_g=shot.dose_g,
             yield_g=shot.target_yield_g,
+            basket=shot.conditions.basket,
             grinder=shot.grinder,
             grind_setting=shot.grind_setting,
             machine=shot.machine,
@@ -57,4 +64,17 @@ def _pulled(shot: Shot) -> Pulled:
         tastings=tuple(
             Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings
         ),
+        events=shot.events,
+        held=_held(shot),
     )
+
+
+def _held(shot: Shot) -> HandHeld | None:
+    """What a hand held along a shot; None where none did."""
+    level = np.array(shot.traces.by_hand, dtype=float)
+    if np.isnan(level).all():
+        return None
+    taken = first_of(shot.events, TakenOver)
+    control = taken.control if taken else steered_by(shot.conditions.tamped.machine)
+    unit = "" if control is None else UNITS[control]
+    return HandHeld(np.array(shot.traces.time_s), level, unit)
