@@ -1,4 +1,7 @@
-"""Measure and print a table: python -m benchmarks [core] [web] [live]."""
+"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale].
+
+The last two take some minutes: only when asked for.
+"""
 
 from __future__ import annotations
 
@@ -8,27 +11,35 @@ import sys
 from collections.abc import Callable
 
 from benchmarks.core import core_rows
+from benchmarks.faults import print_faults
 from benchmarks.live import live_rows
+from benchmarks.scale import print_scale
 from benchmarks.stop import stop_rows
 from benchmarks.timing import Row, printed
 from benchmarks.web import web_rows
 
-PARTS: dict[str, Callable[[], list[Row]]] = {
+TABLES: dict[str, Callable[[], list[Row]]] = {
     "core": core_rows,
     "web": web_rows,
     "live": lambda: live_rows() + stop_rows(),
 }
+LONG: dict[str, Callable[[], None]] = {"faults": print_faults, "scale": print_scale}
 
 
 def main() -> int:
     """Run what was asked for, or everything. Returns 2 for a part there is none of."""
-    asked = sys.argv[1:] or list(PARTS)
-    if unknown := [name for name in asked if name not in PARTS]:
-        print(f"nothing named {', '.join(unknown)}; there are {', '.join(PARTS)}", file=sys.stderr)
+    asked = sys.argv[1:] or list(TABLES)
+    known = [*TABLES, *LONG]
+    if unknown := [name for name in asked if name not in known]:
+        print(f"nothing named {', '.join(unknown)}; there are {', '.join(known)}", file=sys.stderr)
         return 2
     cores = len(os.sched_getaffinity(0))
     print(f"{cores} cores, {platform.machine()}, Python {platform.python_version()}", flush=True)
-    printed([row for name in asked for row in PARTS[name]()])
+    if rows := [row for name in asked if name in TABLES for row in TABLES[name]()]:
+        printed(rows)
+    for name in asked:
+        if name in LONG:
+            LONG[name]()
     return 0
 
 

@@ -1,4 +1,4 @@
-import { keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { answered, client, type Profile, type PullRequest, type TidyAsk } from "./client";
 
 /** An answer that stays true for its key, and a refusal that stays a refusal. */
@@ -228,6 +228,24 @@ export const shotsQuery = () =>
   queryOptions({
     queryKey: ["shots"],
     queryFn: () => answered(client.GET("/api/shots", { params: { query: { limit: 100 } } })),
+  });
+
+const SHOTS_A_PAGE = 100;
+
+/** Every shot, a page at a time, from the newest back. */
+export const shotPagesQuery = () =>
+  infiniteQueryOptions({
+    queryKey: ["shots", "pages"],
+    queryFn: ({ pageParam }) =>
+      answered(
+        client.GET("/api/shots", {
+          params: {
+            query: { limit: SHOTS_A_PAGE, ...(pageParam === null ? {} : { before: pageParam }) },
+          },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => (page.length < SHOTS_A_PAGE ? null : (page.at(-1)?.id ?? null)),
   });
 
 export const shotQuery = (shotId: number) =>

@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Shot, ShotLine } from "../../api/client";
-import { shotQuery, shotsQuery } from "../../api/queries";
+import { shotPagesQuery, shotQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures, recipeWords } from "../../shots/Figures";
 import { Strength } from "../../shots/Strength";
@@ -17,7 +17,8 @@ import { TastingForm } from "./TastingForm";
 /** Taste: score a shot, and go on to compare it. */
 export function TasteView() {
   const { shotId } = useParams();
-  const shots = useQuery(shotsQuery());
+  const pages = useInfiniteQuery(shotPagesQuery());
+  const shots = { ...pages, data: pages.data?.pages.flat() };
   if (shots.isError && !shots.data) {
     return <PageError error={shots.error} retry={() => shots.refetch()} />;
   }
@@ -28,7 +29,11 @@ export function TasteView() {
   }
   const id = Number(shotId);
   return Number.isInteger(id) ? (
-    <Chosen id={id} shots={shots.data} />
+    <Chosen
+      id={id}
+      shots={shots.data}
+      earlier={pages.hasNextPage ? () => pages.fetchNextPage() : undefined}
+    />
   ) : (
     <Navigate to="/taste" replace />
   );
@@ -45,7 +50,13 @@ function NoShots() {
   );
 }
 
-function Chosen({ id, shots }: { id: number; shots: ShotLine[] }) {
+function Chosen(props: {
+  id: number;
+  shots: ShotLine[];
+  /** Reads earlier ones; undefined where there are none. */
+  earlier: (() => void) | undefined;
+}) {
+  const { id, shots, earlier } = props;
   const shot = useQuery(shotQuery(id));
   return (
     <div className="grid flex-1 grid-cols-[236px_minmax(0,_1fr)_300px] min-h-0 max-narrow:block">
@@ -56,6 +67,11 @@ function Chosen({ id, shots }: { id: number; shots: ShotLine[] }) {
         {shots.map((one) => (
           <ShotLink key={one.id} shot={one} current={one.id === id} />
         ))}
+        {earlier && (
+          <Button className="m-2.5 flex-none" onClick={earlier}>
+            Earlier shots
+          </Button>
+        )}
       </nav>
       {shot.data ? (
         <Whole key={id} shot={shot.data} shots={shots} />
