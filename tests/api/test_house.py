@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import unittest
 from typing import ClassVar
 
@@ -54,6 +55,26 @@ class Answers(Served):
         form = self.client.get("/api/form").json()
         self.assertEqual(len(form["attributes"]), 10)
         self.assertEqual(form["ranges"]["dose_g"], [5, 40, "g"])
+
+    def test_large_answers_and_scripts_are_compressed_and_lines_come_as_they_are(self) -> None:
+        form = self.client.get("/api/form")
+        self.assertEqual(form.headers["content-encoding"], "gzip")
+        self.assertNotIn("content-encoding", self.client.get("/api/health").headers)
+        plain = self.client.get("/api/form", headers={"accept-encoding": "identity"})
+        self.assertNotIn("content-encoding", plain.headers)
+        self.assertEqual(plain.json(), form.json())
+        page = self.client.get("/plan").text
+        script = re.search(r'src="(/assets/[^"]+\.js)"', page)
+        assert script
+        packed = self.client.get(script[1])
+        self.assertEqual(packed.headers["content-encoding"], "gzip")
+        self.assertIn("immutable", packed.headers["cache-control"])
+        whole = self.client.get(script[1], headers={"accept-encoding": "identity"})
+        self.assertEqual(whole.text, packed.text)
+        machine = self.client.get("/api/bench").json()["machine"]["id"]
+        asked = {"profile": SHORT.written(), "machine_id": machine}
+        lines = self.client.post("/api/translations", json=asked)
+        self.assertNotIn("content-encoding", lines.headers)
 
     def test_a_prediction_is_the_cores(self) -> None:
         one = plan(pressure(9))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import unittest
 
@@ -235,6 +236,72 @@ class Migrations(unittest.TestCase):
         with engine.connect() as connection:
             context = MigrationContext.configure(connection, opts={"compare_type": True})
             self.assertEqual(compare_metadata(context, Base.metadata), [])
+
+    def test_names_of_before_lose_what_is_invisible_and_none_is_lost(self) -> None:
+        url = fresh_database()
+        command.downgrade(alembic_config(url), "0009")
+        engine = connect(url)
+        self.addCleanup(engine.dispose)
+        insert = "insert into coffees (name, roast) values (:name, 'light')"
+        names = ["Plain", "Pla\u200bin", "Cafe\u0301", "\u202e"]
+        with engine.begin() as connection:
+            for name in names:
+                connection.execute(text(insert), {"name": name})
+            connection.execute(
+                text("insert into machines (name, document) values (:name, :document)"),
+                {"name": "M\u200b", "document": json.dumps({"name": "M\u200b"})},
+            )
+        command.upgrade(alembic_config(url), "head")
+        with engine.connect() as connection:
+            found = connection.scalars(text("select name from coffees order by id")).all()
+            machine = connection.execute(text("select name, document from machines")).one()
+        self.assertEqual(found, ["Plain", "Plain (2)", "Caf\u00e9", "Unnamed"])
+        self.assertEqual((machine.name, machine.document), ("M", {"name": "M"}))
+
+    def test_what_earlier_shots_took_from_a_bag_is_added_up(self) -> None:
+        url = fresh_database()
+        command.downgrade(alembic_config(url), "0010")
+        engine = connect(url)
+        self.addCleanup(engine.dispose)
+        with engine.begin() as connection:
+            for statement in (
+                "insert into coffees (name, roast) values ('C', 'light')",
+                "insert into bags (coffee_id, bag_g) values (1, 250)",
+                "insert into machines (name, document) values ('M', '{\"name\": \"M\"}')",
+                "insert into profiles (name) values ('P')",
+                "insert into profile_versions (profile_id, number, document) values (1, 1, '{}')",
+            ):
+                connection.execute(text(statement))
+            shot = (
+                "insert into shots (state, version_id, machine_id, bag_id, plan, prediction, "
+                "conditions, simulated, wired, dose_g, target_yield_g, water_c) "
+                "values ('done', 1, 1, 1, '{}', '{}', '{}', true, true, :dose, 36, 93)"
+            )
+            for dose in (18, 18.5):
+                connection.execute(text(shot), {"dose": dose})
+        command.upgrade(alembic_config(url), "head")
+        sums = text("select used_g, shots from bags")
+        with engine.begin() as connection:
+            self.assertEqual(connection.execute(sums).one(), (36.5, 2))
+            connection.execute(text(shot), {"dose": 20})
+            self.assertEqual(connection.execute(sums).one(), (56.5, 3))
+            connection.execute(text("update shots set dose_g = 19 where dose_g = 20"))
+            connection.execute(text("delete from shots where dose_g = 18"))
+            self.assertEqual(connection.execute(sums).one(), (37.5, 2))
+            connection.execute(text("update shots set bag_id = null where dose_g = 19"))
+            self.assertEqual(connection.execute(sums).one(), (18.5, 1))
+
+    def test_every_foreign_key_is_indexed(self) -> None:
+        bare = """
+            select c.conrelid::regclass || '.' || a.attname from pg_constraint c
+            join pg_attribute a on a.attrelid = c.conrelid and a.attnum = c.conkey[1]
+            where c.contype = 'f' and not exists (
+                select 1 from pg_index i
+                where i.indrelid = c.conrelid and i.indkey[0] = c.conkey[1]
+            )
+        """
+        with connect(fresh_database()).connect() as connection:
+            self.assertEqual(connection.scalars(text(bare)).all(), [])
 
     def test_they_go_down_to_nothing_and_up_again(self) -> None:
         url = fresh_database()

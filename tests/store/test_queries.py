@@ -95,7 +95,7 @@ class Shots(OnDatabase):
         self.put(3, state="incomplete", seen_at=datetime.now(UTC))
         self.put(2)
         with self.sessions() as session:
-            found = [row.id for row in shots.read_unseen(session)]
+            found = [row.id for row in shots.read_unseen(session, limit=20)]
         self.assertEqual(found[:2], [second, first])
 
     def test_earlier_pulls_by_hand_are_those_of_the_same_version_and_machine(self) -> None:
@@ -122,6 +122,37 @@ class Shots(OnDatabase):
             found = [row.id for row in shots.read_shots(session, limit=500)]
             self.assertEqual([n for n in found if n in (old, new, middle)], [new, middle, old])
             self.assertEqual(len(shots.read_shots(session, limit=2)), 2)
+
+    def test_pages_follow_each_other_without_a_gap_or_a_repeat(self) -> None:
+        for hours in (7, 7, 8, 9, 7):  # some began at the same moment
+            self.put(hours)
+        with self.sessions() as session:
+            every = [row.id for row in shots.read_shots(session, limit=500)]
+            paged: list[int] = []
+            while len(paged) < len(every):
+                last = paged[-1] if paged else None
+                page = shots.read_shots(session, limit=2, before=last)
+                self.assertTrue(page, "the pages end too soon")
+                paged += [row.id for row in page]
+            self.assertEqual(paged, every)
+            last_page = shots.read_shots(session, limit=2, before=every[-1])
+            self.assertEqual(last_page, [])
+            with self.assertRaises(NotFoundError):
+                shots.read_shots(session, limit=2, before=10**6)
+
+    def test_a_list_is_of_one_thing_where_asked(self) -> None:
+        self.put(2)
+        with self.sessions() as session:
+            every = shots.read_shots(session, limit=500)
+            one = every[0]
+            profile = one.version.profile_id
+            for name, value in (
+                ("machine_id", one.machine_id), ("state", one.state), ("profile_id", profile),
+            ):  # fmt: skip
+                found = shots.read_shots(session, limit=500, **{name: value})
+                self.assertIn(one.id, [row.id for row in found])
+            self.assertEqual(shots.read_shots(session, limit=9, profile_id=profile + 999), [])
+            self.assertEqual(shots.read_shots(session, limit=9, machine_id=10**6), [])
 
     def test_a_list_leaves_the_heavy_columns_where_they_are(self) -> None:
         self.put(1, time_s=[0.0], **{name: [1.0] for name in shots.CHANNELS if name != "time_s"})

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import contextlib
+import gzip
+import os
 from collections.abc import AsyncIterator, Callable, Iterable
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
-from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import PathLike
+from starlette.types import Receive, Scope, Send
 
 from vapocline.api import bench, errors, exchange, house, plan, pull, read, shelf, taste, tidy
 from vapocline.api.guard import Guard, browser_headers
@@ -19,6 +25,10 @@ from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
 
+LEAST_COMPRESSED = 2000  # bytes
+GZIP_LEVEL = 4
+COMPRESSIBLE = (".css", ".js", ".svg")
+LINE_BY_LINE = ("/api/translations",)
 ROUTERS = (house, bench, shelf, plan, pull, read, taste, tidy, exchange)
 
 
@@ -53,6 +63,7 @@ def create_app(
     )  # fmt: skip
     headers = browser_headers(pages / "index.html")
     errors.install(app)
+    app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)
     app.add_middleware(Guard, hosts=hosts, headers=headers)
     app.add_middleware(errors.Faults, headers=headers)
     for noun in ROUTERS:
@@ -61,14 +72,37 @@ def create_app(
     return app
 
 
-class Assets(StaticFiles):
-    """Files whose names change with their content: kept for good."""
+class Compressed(GZipMiddleware):
+    """Compresses answers, but for those that come line by line."""
 
-    def file_response(self, *args: Any, **named: Any) -> Response:
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """See GZipMiddleware."""
+        if scope.get("path") in LINE_BY_LINE:
+            await self.app(scope, receive, send)
+        else:
+            await super().__call__(scope, receive, send)
+
+
+class Assets(StaticFiles):
+    """Files whose names change with their content: kept for good, compressed once."""
+
+    def file_response(
+        self, full_path: PathLike, stat_result: os.stat_result, scope: Scope, status_code: int = 200
+    ) -> Response:
         """See StaticFiles."""
-        response = super().file_response(*args, **named)
+        response = super().file_response(full_path, stat_result, scope, status_code)
+        asked = Headers(scope=scope).get("accept-encoding", "")
+        if "gzip" in asked and Path(full_path).suffix in COMPRESSIBLE:
+            response = Response(_compressed(str(full_path)), media_type=response.media_type)
+            response.headers["content-encoding"] = "gzip"
+        response.headers["vary"] = "accept-encoding"
         response.headers["cache-control"] = "public, max-age=31536000, immutable"
         return response
+
+
+@lru_cache(maxsize=256)
+def _compressed(path: str) -> bytes:
+    return gzip.compress(Path(path).read_bytes(), GZIP_LEVEL)
 
 
 def _serve_pages(app: FastAPI, folder: Path) -> None:

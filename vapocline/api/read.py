@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
-from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
+from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, as_json, run_on
 from vapocline.core.read.spread import Tolerance
 from vapocline.desk.read import cut_off, review, series, shots, strength
 
@@ -14,17 +14,15 @@ router = APIRouter(prefix="/api", responses=ERRORS)
 
 
 @router.get("/shots", operation_id="listShots")
-def list_shots(
-    context: AtBench, limit: Annotated[int, Query(ge=1, le=500)] = 100
-) -> list[shots.ShotLine]:
-    """The newest shots."""
-    return shots.list_shots(context, limit)
+def list_shots(context: AtBench, page: Annotated[shots.ShotPage, Query()]) -> list[shots.ShotLine]:
+    """The newest shots, of all or of one thing; the next page begins before the last of this."""
+    return shots.list_shots(context, page)
 
 
-@router.get("/shots/{shot_id}", operation_id="readShot")
-def read_shot(context: AtBench, shot_id: int) -> shots.Shot:
+@router.get("/shots/{shot_id}", operation_id="readShot", response_model=shots.Shot)
+def read_shot(context: AtBench, shot_id: int) -> Response:
     """One shot, whole."""
-    return shots.read_shot(context, shot_id)
+    return as_json(shots.read_shot(context, shot_id))
 
 
 @router.put("/shots/{shot_id}/strength", operation_id="measureShot")

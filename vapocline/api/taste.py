@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
-from vapocline.api.dependencies import ERRORS, AtBench
+from vapocline.api.dependencies import ERRORS, AtBench, as_json
 from vapocline.core.taste.tasting import Served, Tasting, Warmth
 from vapocline.desk.read import shots
 from vapocline.desk.taste import compare
@@ -27,7 +27,7 @@ def take_back_tasting(context: AtBench, shot_id: int, warmth: Warmth, served: Se
     tastings.take_back(context, shot_id, warmth, served)
 
 
-@router.get("/compare", operation_id="compareShots")
-def compare_shots(context: AtBench, first: int, second: int) -> compare.Compared:
+@router.get("/compare", operation_id="compareShots", response_model=compare.Compared)
+def compare_shots(context: AtBench, first: int, second: int) -> Response:
     """Two shots side by side."""
-    return compare.compare_shots(context, first, second)
+    return as_json(compare.compare_shots(context, first, second))

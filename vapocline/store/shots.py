@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 import orjson
-from sqlalchemy import func, or_, select, text
+from sqlalchemy import func, literal, or_, select, text, tuple_
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
@@ -30,13 +30,30 @@ _LIGHT = tuple(
 )
 
 
-def read_shots(session: Session, *, limit: int) -> Sequence[ShotRow]:
+def read_shots(
+    session: Session,
+    *,
+    limit: int,
+    before: int | None = None,
+    profile_id: int | None = None,
+    **only: object,
+) -> Sequence[ShotRow]:
     """The newest shots with their setup and tastings, without traces or forecast; of dry runs only
-    those that run."""
+    those that run. `before` goes on where a list ended, with that shot's number; `only` are values
+    of columns, None for any."""
+    query = select(ShotRow).where(or_(~ShotRow.dry, ShotRow.state == "running"))
+    for name, wanted in only.items():
+        if wanted is not None:
+            query = query.where(getattr(ShotRow, name) == wanted)
+    if profile_id is not None:
+        versions = select(VersionRow.id).where(VersionRow.profile_id == profile_id)
+        query = query.where(ShotRow.version_id.in_(versions))
+    if before is not None:
+        last = read_standing(session, before)
+        at = tuple_(ShotRow.started_at, ShotRow.id)
+        query = query.where(at < tuple_(literal(last.started_at), literal(last.id)))
     return session.scalars(
-        select(ShotRow)
-        .where(or_(~ShotRow.dry, ShotRow.state == "running"))
-        .options(*_WITH_SETUP, *_LIGHT)
+        query.options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -82,13 +99,14 @@ def read_manual_before(session: Session, row: ShotRow, *, limit: int) -> Sequenc
     ).all()
 
 
-def read_unseen(session: Session) -> Sequence[ShotRow]:
+def read_unseen(session: Session, *, limit: int) -> Sequence[ShotRow]:
     """Shots that were cut off and nobody has looked at since, newest first."""
     return session.scalars(
         select(ShotRow)
         .where(ShotRow.state == "incomplete", ShotRow.seen_at.is_(None))
         .options(*_WITH_SETUP, *_LIGHT)
         .order_by(ShotRow.id.desc())
+        .limit(limit)
     ).all()
 
 

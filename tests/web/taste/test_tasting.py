@@ -41,6 +41,29 @@ class Tasting(InBrowser):
             self.page.keyboard.press("Backspace")
         expect(self.page.get_by_text("A score left out stays unknown")).to_be_visible()
 
+    def test_earlier_shots_are_read_when_asked_for(self) -> None:
+        page = self.page
+        asked: list[str] = []
+
+        def short(route: Route) -> None:
+            """A page of the list as the server gives it, but a short one."""
+            asked.append(route.request.url)
+            url = route.request.url.replace("limit=100", "limit=2")
+            answer = route.fetch(url=url)
+            lines = answer.json()
+            full = lines * 50 if len(lines) == 2 and "before" not in url else lines
+            route.fulfill(response=answer, json=full)
+
+        page.route("**/api/shots?limit=100*", short)
+        page.reload()
+        links = page.get_by_role("navigation", name="Shots").get_by_role("link")
+        expect(links).to_have_count(100)
+        page.get_by_role("button", name="Earlier shots").click()
+        expect(links).to_have_count(102)
+        self.assertRegex(asked[-1], r"before=\d+")
+        expect(page.get_by_role("button", name="Earlier shots")).to_have_count(0)
+        page.unroute_all()
+
     def test_each_cup_is_scored_apart_and_a_cleared_one_is_gone(self) -> None:
         page = self.page
         self.give("Liking", 6)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
@@ -114,10 +114,28 @@ class Shot(ShotLine):
     events: list[Event]
 
 
-def list_shots(context: Context, limit: int = 100) -> list[ShotLine]:
-    """The newest shots first."""
+class ShotPage(BaseModel):
+    """Which shots to list: at most so many, of one thing or all, from the newest back or from
+    `before`, the last shot of the page before."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    limit: Annotated[int, Field(ge=1, le=500)] = 100
+    before: int | None = None
+    coffee_id: int | None = None
+    machine_id: int | None = None
+    profile_id: int | None = None
+    state: ShotState | None = None
+
+
+def list_shots(
+    context: Context, page: ShotPage | None = None, *, limit: int = 100
+) -> list[ShotLine]:
+    """The newest shots first, a page or so many. Raises NotFoundError for no shot `before`."""
+    wanted = {"limit": limit} if page is None else page.model_dump()
     with transaction(context.sessions) as session:
-        return [line_of(row) for row in shots.read_shots(session, limit=limit)]
+        rows = shots.read_shots(session, **wanted)
+        return [line_of(row) for row in rows]
 
 
 def read_shot(context: Context, shot_id: int) -> Shot:
@@ -224,10 +242,11 @@ def drawn(traces: Traces) -> ShotTraces:
 
 
 def _with_gaps(columns: dict[str, list[Any]]) -> ShotTraces:
-    gapped = {
-        name: [None if x is None or np.isnan(x) else x for x in columns[name]] for name in GAPPED
-    }
-    return ShotTraces(**columns | gapped)
+    gapped = {}
+    for name in GAPPED:
+        values = np.array(columns[name], dtype=float)
+        gapped[name] = np.where(np.isnan(values), None, values).tolist()  # type: ignore[call-overload]
+    return ShotTraces.model_construct(**columns | gapped)
 
 
 def _after_drip(prediction: Prediction, machine: Machine) -> float | None:

@@ -69,14 +69,13 @@ def _of_coffee(coffee: Coffee) -> dict[str, Any]:
 
 
 def _bag(row: BagRow) -> ShelvedBag:
-    used_g, shots = row.used_g or 0.0, row.shots or 0  # None of a bag opened just now
-    left = None if row.bag_g is None else max(0.0, round(row.bag_g - used_g, 1))
+    left = None if row.bag_g is None else max(0.0, round(row.bag_g - row.used_g, 1))
     return ShelvedBag(
         id=row.id,
         roasted_on=row.roasted_on,
         bag_g=row.bag_g,
         opened_at=row.opened_at,
-        shots=shots,
+        shots=row.shots,
         remaining_g=left,
     )
 

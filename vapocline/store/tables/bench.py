@@ -35,10 +35,10 @@ class BenchRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
-    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
-    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
-    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
-    basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"))
+    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"), index=True)
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"), index=True)
+    machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
+    basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"), index=True)
     dose_g: Mapped[float]
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
@@ -61,5 +61,7 @@ class PersonRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
-    bench_id: Mapped[int | None] = mapped_column(ForeignKey("benches.id", ondelete="set null"))
+    bench_id: Mapped[int | None] = mapped_column(
+        ForeignKey("benches.id", ondelete="set null"), index=True
+    )
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -57,21 +57,20 @@ class CoffeeRow(Base):
 
 
 class BagRow(Base):
-    """A bag of a coffee; what is left of it is worked out from the shots pulled from it."""
+    """A bag of a coffee. How many shots were pulled from it, and what they took, g, a trigger on
+    the shots keeps."""
 
     __tablename__ = "bags"
     __table_args__ = (CheckConstraint("bag_g > 0", name="bag_g"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    coffee_id: Mapped[int] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"))
+    coffee_id: Mapped[int] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"), index=True)
     roasted_on: Mapped[date | None]
     bag_g: Mapped[float | None]
     opened_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    used_g: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    shots: Mapped[int] = mapped_column(default=0, server_default="0")
     coffee: Mapped[CoffeeRow] = relationship(back_populates="bags", lazy="raise")
-
-    if TYPE_CHECKING:  # worked out from the shots, once their table is known
-        used_g: float
-        shots: int
 
 
 class BasketRow(Base):
@@ -159,9 +158,15 @@ class CalibrationRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     what: Mapped[str]
-    machine_id: Mapped[int | None] = mapped_column(ForeignKey("machines.id", ondelete="cascade"))
-    coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"))
-    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id", ondelete="cascade"))
+    machine_id: Mapped[int | None] = mapped_column(
+        ForeignKey("machines.id", ondelete="cascade"), index=True
+    )
+    coffee_id: Mapped[int | None] = mapped_column(
+        ForeignKey("coffees.id", ondelete="cascade"), index=True
+    )
+    grinder_id: Mapped[int | None] = mapped_column(
+        ForeignKey("grinders.id", ondelete="cascade"), index=True
+    )
     measured_at: Mapped[datetime] = mapped_column(server_default=func.now())
     document: Mapped[dict[str, Any]]
     note: Mapped[str] = mapped_column(server_default="")
@@ -183,6 +188,6 @@ class SlotRow(Base):
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id", ondelete="cascade"))
     number: Mapped[int]
     name: Mapped[str]
-    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"), index=True)
     stored_at: Mapped[datetime] = mapped_column(server_default=func.now())
     version: Mapped[VersionRow] = relationship(lazy="raise")

@@ -12,12 +12,10 @@ from sqlalchemy import (
     SmallInteger,
     UniqueConstraint,
     func,
-    select,
     text,
 )
 from sqlalchemy.orm import (
     Mapped,
-    column_property,
     mapped_column,
     relationship,
 )
@@ -27,7 +25,7 @@ from vapocline.core.shot.traces import CHANNELS
 from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.profiles import VersionRow
-from vapocline.store.tables.shelf import BagRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables.shelf import CoffeeRow, GrinderRow, MachineRow
 
 
 class SeriesRow(Base):
@@ -37,7 +35,7 @@ class SeriesRow(Base):
     __table_args__ = (CheckConstraint("wanted between 2 and 50", name="wanted"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
+    version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"), index=True)
     wanted: Mapped[int]
     tolerance: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -67,18 +65,33 @@ class ShotRow(Base):
             name="one_clock",
         ),
         CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+        # Lists are read from the newest back, of all or of one thing.
+        Index("ix_shots_started_at", "started_at", "id"),
+        Index("ix_shots_version_id", "version_id", "started_at", "id"),
+        Index("ix_shots_coffee_id", "coffee_id", "started_at", "id"),
+        Index("ix_shots_machine_id", "machine_id", "started_at", "id"),
+        Index("ix_shots_running", "id", postgresql_where=text("state = 'running'")),
+        Index(
+            "ix_shots_unseen",
+            "id",
+            postgresql_where=text("state = 'incomplete' and seen_at is null"),
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     state: Mapped[str]
     trouble: Mapped[str | None]
-    started_at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
-    person_id: Mapped[int | None] = mapped_column(ForeignKey("people.id", ondelete="set null"))
-    bench_id: Mapped[int | None] = mapped_column(ForeignKey("benches.id", ondelete="set null"))
+    started_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    person_id: Mapped[int | None] = mapped_column(
+        ForeignKey("people.id", ondelete="set null"), index=True
+    )
+    bench_id: Mapped[int | None] = mapped_column(
+        ForeignKey("benches.id", ondelete="set null"), index=True
+    )
     version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
     bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)
-    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"), index=True)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
     dose_g: Mapped[float]
     target_yield_g: Mapped[float]
@@ -158,18 +171,6 @@ class JournalRow(Base):
     columns: Mapped[dict[str, Any]]
     events: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
     made_at: Mapped[float | None]
-
-
-def _of_bag(what: Any) -> Any:
-    """A figure over a bag's shots, as a column that is read with the bag."""
-    query = select(what).where(ShotRow.bag_id == BagRow.id).correlate(BagRow)
-    return column_property(query.scalar_subquery())
-
-
-BagRow.used_g = _of_bag(func.coalesce(func.sum(ShotRow.dose_g), 0.0))
-
-
-BagRow.shots = _of_bag(func.count(ShotRow.id))
 
 
 class TastingRow(Base):

@@ -949,7 +949,7 @@ export interface paths {
         };
         /**
          * List Shots
-         * @description The newest shots.
+         * @description The newest shots, of all or of one thing; the next page begins before the last of this.
          */
         get: operations["listShots"];
         put?: never;
@@ -8666,6 +8666,12 @@ export interface operations {
         parameters: {
             query?: {
                 limit?: number;
+                /** @description The last shot of the page before. */
+                before?: number | null;
+                coffee_id?: number | null;
+                machine_id?: number | null;
+                profile_id?: number | null;
+                state?: ("running" | "done" | "incomplete") | null;
             };
             header?: {
                 /** @description Which bench; the person's own without. */

@@ -29,7 +29,9 @@ def upgrade() -> None:
             if clean in taken:
                 clean = f"{clean[:48]} ({row.id})"
             taken.add(clean)
-            change = sa.text(f"update {table} set name = :name where id = :id")
+            inside = ", document = jsonb_set(document, '{name}', to_jsonb(cast(:name as text)))"
+            also = inside if table == "machines" else ""
+            change = sa.text(f"update {table} set name = :name{also} where id = :id")
             connection.execute(change, {"name": clean, "id": row.id})
 
 
