@@ -1,4 +1,4 @@
-"""The command line: start, demo, predict."""
+"""The command line: start, demo, backup, restore, predict, seek."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import os
 import signal
 import socket
 import sys
-from collections.abc import Callable
-from contextlib import closing, suppress
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -57,6 +57,48 @@ def demo(
 ) -> None:
     """Serve the application with the made-up sample world of Lantern Quay."""
     _serve("demo", port, data_dir, fresh=fresh)
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="The file to write.")], data_dir: DataDir = None
+) -> None:
+    """Write all your data into one file; Vapocline may be running."""
+    from vapocline.runtime.backup import back_up
+    from vapocline.runtime.processes import database_of, default_folder
+
+    with _told():
+        folder = (data_dir or default_folder("own")).resolve()
+        if url := os.environ.get("VAPOCLINE_DATABASE_URL"):
+            made = back_up(url, file, folder)
+        else:
+            with database_of(folder) as url:
+                made = back_up(url, file, folder)
+        _say(f"{made.shots} shots and all else are in {file}")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="A file that backup wrote.")],
+    data_dir: DataDir = None,
+    fresh: Annotated[
+        bool, typer.Option(help="What was in the folder is set aside, not deleted.")
+    ] = False,
+) -> None:
+    """Make a data folder from a backup. An own database by URL is restored by pg_restore."""
+    from vapocline.runtime.backup import read_backup
+    from vapocline.runtime.backup import restore as restored
+    from vapocline.runtime.processes import default_folder, start_afresh
+
+    with _told():
+        if os.environ.get("VAPOCLINE_DATABASE_URL"):
+            raise VapoclineError("restore makes a data folder, and fills no database by URL")
+        folder = (data_dir or default_folder("own")).resolve()
+        read_backup(file)  # before anything is set aside
+        if fresh and (aside := start_afresh(folder, keep_old=True)):
+            _say(f"What was there is now in {aside}")
+        made = restored(file, folder)
+        _say(f"{made.shots} shots and all else of {made.made_at:%Y-%m-%d %H:%M} are in {folder}")
 
 
 @app.command()
@@ -179,8 +221,15 @@ def _serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool) -
     # Asked to end, or its terminal closed: as Ctrl-C, so that the cluster is stopped too.
     for one in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(one, signal.default_int_handler)
-    try:
+    with _told():
         _run(kind, port, data_dir, fresh=fresh)
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """Say in a sentence why a command cannot go on; end quietly on Ctrl-C."""
+    try:
+        yield
     except VapoclineError as error:
         print(f"vapocline: {error}", file=sys.stderr)
         raise typer.Exit(1) from None

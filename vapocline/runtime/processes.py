@@ -13,7 +13,8 @@ from pathlib import Path
 
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
-from vapocline.runtime.cluster import MARK, running_cluster, stop_cluster
+from vapocline.runtime.backup import back_up_before_migrating
+from vapocline.runtime.cluster import MARK, running_cluster, running_url, stop_cluster
 from vapocline.runtime.simulators import simulator_processes
 from vapocline.runtime.supervision import Part, supervised
 from vapocline.store.database import migrate
@@ -50,12 +51,26 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
             cluster = stack.enter_context(running_cluster(folder))
             parts.append(cluster)
             url = cluster.url
+        if kept := back_up_before_migrating(url, folder):
+            say(f"A backup from before is in {kept}")
         say("Bringing the tables up to date")
         migrate(url)
         say("Starting the simulated machines, scales and refractometers")
         devices = stack.enter_context(simulator_processes())
         stack.enter_context(supervised([*parts, *devices]))
         yield Running(url, Simulators(*(one.address for one in devices)))
+
+
+@contextlib.contextmanager
+def database_of(folder: Path) -> Iterator[str]:
+    """The URL of a data folder's database: of the Vapocline that runs on it, or started for us."""
+    if not (folder / MARK).exists():
+        raise VapoclineError(f"{folder} is no data folder of Vapocline's")
+    if (url := running_url(folder)) is not None:
+        yield url
+        return
+    with _alone_in(folder), running_cluster(folder) as cluster:
+        yield cluster.url
 
 
 @contextlib.contextmanager

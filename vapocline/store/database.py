@@ -8,11 +8,18 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Connection, Engine, create_engine, text
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection, Engine, create_engine, func, select, text
 from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from vapocline.core.base.problems import ConflictError, NotFoundError, UnavailableError
+from vapocline.core.base.problems import (
+    ConflictError,
+    NotFoundError,
+    UnavailableError,
+    VapoclineError,
+)
 
 Sessions = sessionmaker[Session]
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -77,8 +84,53 @@ def sessions_for(engine: Engine) -> Sessions:
 
 
 def migrate(url: str) -> None:
-    """Bring the database to the newest schema."""
-    command.upgrade(alembic_config(url), "head")
+    """Bring the database to the newest schema, all of it or nothing.
+
+    Raises VapoclineError for one that a newer Vapocline made, and for what goes wrong.
+    """
+    revision, known = revision_of(url), revisions()
+    if revision is not None and revision not in known:
+        raise VapoclineError(
+            f"A newer Vapocline made this database (its schema is {revision}, ours {known[-1]}): "
+            "update Vapocline, or name another --data-dir"
+        )
+    try:
+        command.upgrade(alembic_config(url), "head")
+    except DBAPIError as error:
+        if _passes(error):
+            raise UnavailableError(AWAY) from error
+        reason = str(error.orig).partition("\n")[0]
+        raise VapoclineError(
+            f"Bringing the tables from {revision} to {known[-1]} failed, and nothing was changed: "
+            f"{reason}"
+        ) from error
+
+
+def revisions() -> list[str]:
+    """Every schema this version knows, the oldest first."""
+    script = ScriptDirectory.from_config(alembic_config(""))
+    return [one.revision for one in script.walk_revisions()][::-1]
+
+
+def revision_of(url: str) -> str | None:
+    """The schema of a database, None for an empty one. Raises UnavailableError."""
+    engine = connect(url)
+    try:
+        with _errors_told(), engine.connect() as connection:
+            return MigrationContext.configure(connection).get_current_revision()
+    finally:
+        engine.dispose()
+
+
+def counted(url: str, table: str) -> int:
+    """How many rows a table of ours has. Raises UnavailableError."""
+    engine = connect(url)
+    try:
+        with _errors_told(), engine.connect() as connection:
+            found = connection.scalar(select(func.count()).select_from(text(table)))
+            return int(found or 0)
+    finally:
+        engine.dispose()
 
 
 def alembic_config(url: str) -> Config:
