@@ -87,8 +87,7 @@ def restore(
 ) -> None:
     """Make a data folder from a backup. An own database by URL is restored by pg_restore."""
     from vapocline.runtime.backup import read_backup
-    from vapocline.runtime.backup import restore as restored
-    from vapocline.runtime.processes import default_folder, start_afresh
+    from vapocline.runtime.processes import default_folder, restore_into, start_afresh
 
     with _told():
         if os.environ.get("VAPOCLINE_DATABASE_URL"):
@@ -97,7 +96,7 @@ def restore(
         read_backup(file)  # before anything is set aside
         if fresh and (aside := start_afresh(folder, keep_old=True)):
             _say(f"What was there is now in {aside}")
-        made = restored(file, folder)
+        made = restore_into(folder, file)
         _say(f"{made.shots} shots and all else of {made.made_at:%Y-%m-%d %H:%M} are in {folder}")
 
 
@@ -272,6 +271,7 @@ def _serve_on(listener: socket.socket, kind: str, data_dir: Path | None, *, fres
         config = uvicorn.Config(
             app,
             log_level="warning",
+            log_config=None,  # where everything else is logged
             timeout_graceful_shutdown=3,
             ws="websockets-sansio",
         )

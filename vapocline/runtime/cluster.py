@@ -26,6 +26,13 @@ THROW_AWAY = (
     " -c wal_level=minimal -c max_wal_senders=0 -c checkpoint_timeout=1h"
 )
 
+# A week of logs, each day's over that of a week ago; errors without the rows they are about.
+LOGGED = (
+    "-c logging_collector=on -c log_filename=postgresql-%a.log -c log_truncate_on_rotation=on"
+    " -c log_rotation_age=1d -c log_rotation_size=0"
+    " -c log_error_verbosity=terse -c log_min_error_statement=panic"
+)
+
 
 class ClusterError(VapoclineError):
     """PostgreSQL is missing, or would not start."""
@@ -51,7 +58,7 @@ class Cluster:
 
     def start_again(self) -> None:
         """Start it on the same port. Raises ClusterError."""
-        _start(self.folder, self.port, "")
+        _start(self.folder, self.port, LOGGED)
 
 
 INSTALLED = Path("/usr/lib/postgresql")
@@ -103,7 +110,7 @@ def running_cluster(folder: Path, *, throw_away: bool = False) -> Iterator[Clust
         _initialise(folder)
     stop_cluster(folder)  # one left over by a process that was killed
     port = free_port()
-    _start(folder, port, THROW_AWAY if throw_away else "")
+    _start(folder, port, THROW_AWAY if throw_away else LOGGED)
     try:
         url = _database(folder, port)
         yield Cluster(folder, port, url)

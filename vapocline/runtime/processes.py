@@ -13,8 +13,9 @@ from pathlib import Path
 
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
-from vapocline.runtime.backup import back_up_before_migrating
+from vapocline.runtime.backup import Manifest, back_up_before_migrating, restore
 from vapocline.runtime.cluster import MARK, running_cluster, running_url, stop_cluster
+from vapocline.runtime.logs import log_into
 from vapocline.runtime.simulators import simulator_processes
 from vapocline.runtime.supervision import Part, supervised
 from vapocline.store.database import migrate
@@ -51,6 +52,7 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
             cluster = stack.enter_context(running_cluster(folder))
             parts.append(cluster)
             url = cluster.url
+            log_into(folder / "log")
         if kept := back_up_before_migrating(url, folder):
             say(f"A backup from before is in {kept}")
         say("Bringing the tables up to date")
@@ -71,6 +73,12 @@ def database_of(folder: Path) -> Iterator[str]:
         return
     with _alone_in(folder), running_cluster(folder) as cluster:
         yield cluster.url
+
+
+def restore_into(folder: Path, file: Path) -> Manifest:
+    """Make a data folder from a backup; see `restore`."""
+    with _alone_in(folder):
+        return restore(file, folder)
 
 
 @contextlib.contextmanager

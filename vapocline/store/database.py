@@ -59,6 +59,7 @@ def connect(url: str) -> Engine:
     return create_engine(
         driver_url(url),
         pool_pre_ping=True,
+        hide_parameters=True,  # an error goes into the log, somebody's notes do not
         pool_size=10,
         max_overflow=40,
         pool_timeout=CONNECTION_WAIT_S,
