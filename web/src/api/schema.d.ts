@@ -8666,7 +8666,6 @@ export interface operations {
         parameters: {
             query?: {
                 limit?: number;
-                /** @description The last shot of the page before. */
                 before?: number | null;
                 coffee_id?: number | null;
                 machine_id?: number | null;
