@@ -53,6 +53,7 @@ class FileResult(TypedDict):
     wrong: int
     skipped: int
     took_s: float
+    cpu_s: float  # of its worker and what that started and saw end; shared processes apart
     said: str
 
 
@@ -184,7 +185,8 @@ def _report(file: str, result: FileResult | None, total: Counts) -> None:
     for name in total:
         total[name] += result[name]
     said = result["said"] if result["wrong"] else ""
-    print(f"{file}: {result['ran']} in {result['took_s']:.1f} s\n{said}", end="", flush=True)
+    took = f"{result['took_s']:.1f} s, {result['cpu_s']:.1f} of processor"
+    print(f"{file}: {result['ran']} in {took}\n{said}", end="", flush=True)
 
 
 def work(link: Connection, not_ours: list[Connection]) -> None:
@@ -212,9 +214,14 @@ def work(link: Connection, not_ours: list[Connection]) -> None:
         parts.close_all()
 
 
+def _processor_s() -> float:
+    times = os.times()
+    return times.user + times.system + times.children_user + times.children_system
+
+
 def run(file: Path) -> FileResult:
     """Run one file of tests."""
-    said, began = io.StringIO(), time.monotonic()
+    said, began, used_s = io.StringIO(), time.monotonic(), _processor_s()
     suite = unittest.TestLoader().discover(
         str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
     )
@@ -225,6 +232,7 @@ def run(file: Path) -> FileResult:
         "wrong": wrong,
         "skipped": len(result.skipped),
         "took_s": time.monotonic() - began,
+        "cpu_s": _processor_s() - used_s,
         "said": said.getvalue(),
     }
 

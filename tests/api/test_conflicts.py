@@ -57,7 +57,7 @@ class Bench(Served):
         self.client.patch("/api/bench", json={"dose_g": 19, "seen": seen})
         late = self.client.patch("/api/bench", json={"dose_g": 17.5, "seen": seen})
         self.assertIn(
-            "The dose was changed elsewhere meanwhile: it is 19.0 now",
+            "The dose was changed elsewhere meanwhile: it is 19 now",
             self.refused(late, 409)["detail"],
         )
         other = self.client.patch("/api/bench", json={"water_c": 90, "seen": {"water_c": 93}})

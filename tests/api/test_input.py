@@ -50,7 +50,7 @@ class AnyRequest(Served):
     sample_world: ClassVar[bool] = True
 
     def test_none_is_answered_with_a_fault(self) -> None:
-        schema = schemathesis.openapi.from_url(f"{self.address}/api/openapi.json")
+        schema = schemathesis.openapi.from_url(f"{self.address}/api/openapi.json", timeout=WAIT_S)
         operations = [found.ok() for found in schema.get_all_operations()]
         self.assertGreater(len(operations), 60)
         faults: dict[str, str] = {}

@@ -17,7 +17,7 @@ from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import GoWrong, SampleLine
 from vapocline.devices.refractometer import LineRefractometer
 from vapocline.devices.scale import LineScale
-from vapocline.runtime.processes import simulators
+from vapocline.runtime.simulators import simulators
 
 SIMPLE = plan(pressure(9), cup_g=25)
 

@@ -68,8 +68,8 @@ def clean_name(name: str) -> str:
 
 Name = Annotated[
     str,
-    BeforeValidator(_one_spelling),
     StringConstraints(min_length=1, max_length=60),
+    BeforeValidator(_one_spelling),  # listed after them, it comes before them
     AfterValidator(_visible),
 ]
 Note = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_storable)]

@@ -153,7 +153,9 @@ def _refuse_stale(now: Bench, change: BenchChange) -> None:
         thing = things.get(name)
         there = getattr(now, name, None if thing is None else thing.id)
         if there != getattr(change.seen, name):
-            said = shown(there if thing is None else thing.name)
+            said = (
+                f"{there:g}" if isinstance(there, float) else shown(thing.name if thing else there)
+            )
             raise ConflictError(f"{WORDS[name]} was changed elsewhere meanwhile: it is {said} now.")
 
 

@@ -20,13 +20,21 @@ export interface Box {
   y1: number;
 }
 
-export const LETTER = 6.7; // px, of 13 px text, a little generous
 const ASCENT = 11;
 const DESCENT = 4;
 
+/** How wide a text is at 13 px, by the widths of its letters. */
+export function widthOf(words: string) {
+  let width = 0;
+  for (const letter of words) width += WIDE.has(letter) ? 11.5 : NARROW.has(letter) ? 4.2 : 7.4;
+  return width;
+}
+const WIDE = new Set("mwMW");
+const NARROW = new Set("ijltfr.,: ");
+
 /** What a label would cover. */
 export function boxOf(words: string, { x, y, anchor }: Spot): Box {
-  const width = words.length * LETTER;
+  const width = widthOf(words);
   const x0 = anchor === "start" ? x : anchor === "end" ? x - width : x - width / 2;
   return { x0, x1: x0 + width, y0: y - ASCENT, y1: y + DESCENT };
 }

@@ -1,7 +1,7 @@
 import type { Prediction } from "../api/client";
 import type { Chart } from "./frame";
 import { useMarkId } from "./ids";
-import { type Box, boxOf, LETTER, placed, type Spot, type Wanted } from "./labels";
+import { type Box, boxOf, placed, type Spot, type Wanted, widthOf } from "./labels";
 import {
   between,
   betweenPath,
@@ -360,8 +360,8 @@ function boxAround(x: number, y: number, r: number): Box {
 /** The stop's two lines of text: where they stand, and what they cover. */
 function stopPlace(chart: Chart, { t, words }: Stop) {
   const x = chart.x(t);
-  const longest = Math.max(words.length, `stop ${t.toFixed(1)} s`.length);
-  const room = chart.right - x > longest * LETTER + 10;
+  const longest = Math.max(widthOf(words), widthOf(`stop ${t.toFixed(1)} s`));
+  const room = chart.right - x > longest + 10;
   const anchor = room ? ("start" as const) : ("end" as const);
   const at = { x: room ? x + 8 : x - 8, anchor };
   return {

@@ -155,7 +155,8 @@ function useElsewhere(form: UseFormReturn<Json>, start: Json, labels: Map<string
 
 function written(value: unknown) {
   if (value === null || value === undefined || value === "") return "empty";
-  return typeof value === "object" ? "something else" : String(value);
+  if (typeof value === "object") return "something else";
+  return typeof value === "string" ? `“${value}”` : String(value);
 }
 
 /** A field of the form here: its value, how to change it, and what was refused of it. */
