@@ -150,12 +150,17 @@ def resources_on_fresh_database(
 
     With `instruments` scales and refractometers stand under them.
     """
-    house, processes = _new_name(), lend(seed, speed, instruments)
-    own = [address and f"{address}/{house}" for address in dataclasses.astuple(processes)]
     with contextlib.closing(
-        open_resources(fresh_database(template), Simulators(*own))
+        open_resources(fresh_database(template), house(seed, speed, instruments))
     ) as resources:
         yield resources
+
+
+def house(seed: int, speed: float, instruments: bool = False) -> Simulators:
+    """Simulated machines of one's own: nobody else of the run meets them."""
+    name, processes = _new_name(), lend(seed, speed, instruments)
+    own = [address and f"{address}/{name}" for address in dataclasses.astuple(processes)]
+    return Simulators(*own)
 
 
 @contextlib.contextmanager
@@ -179,10 +184,7 @@ def context_on_old_database(restore: Callable[[str], None]) -> Iterator[Context]
     url = fresh_database("template0")
     restore(url)
     migrate(url)
-    processes = lend(5, 0.0, False)
-    with contextlib.closing(
-        open_resources(url, Simulators(f"{processes.machine}/{_new_name()}"))
-    ) as resources:
+    with contextlib.closing(open_resources(url, house(5, 0.0))) as resources:
         yield open_bench(resources)
 
 

@@ -26,7 +26,7 @@ from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.start import begin_pull
 from vapocline.desk.shelf.connections import Connections, write_connections
 
-MANY = int(os.environ.get("VAPOCLINE_FUZZ", "4"))  # requests of each sort to each operation
+MANY = int(os.environ.get("VAPOCLINE_FUZZ", "3"))  # requests of each sort to each operation
 WAIT_S = 90
 IDS = (
     "coffee_id", "bag_id", "grinder_id", "basket_id", "machine_id", "row_id", "number",

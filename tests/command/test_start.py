@@ -20,7 +20,8 @@ from tests.factories import EVERY_CHECK, pressure, profile
 from tests.parts import PATIENCE_S, folder, fresh_database, wait_for
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import open_resources
-from vapocline.desk.read.shots import Shot, read_shot
+from vapocline.desk.read.shots import read_shot
+from vapocline.runtime.processes import database_of
 
 
 class Started:
@@ -84,7 +85,7 @@ def profiles_at(address: str) -> list[str]:
 
 
 class Start(unittest.TestCase):
-    def test_it_serves_a_folder_once_ends_on_a_signal_in_mid_shot_and_keeps_the_data(
+    def test_it_serves_a_folder_once_ends_in_mid_shot_asking_at_a_terminal_and_keeps_the_data(
         self,
     ) -> None:
         with folder() as home:
@@ -105,13 +106,34 @@ class Start(unittest.TestCase):
                 self.assertIn("Stopped.", rest)
                 self.assertEqual(first.process.returncode, 0)
             wait_for(lambda: not children_in(home), "the cluster to be gone")
-            with started("start", *where) as third:
+            terminal, end = pty.openpty()
+            self.addCleanup(os.close, terminal)
+            with started("start", *where, stdin=end) as third:
+                os.close(end)
                 self.assertEqual(profiles_at(third.address), ["Kept", "Press"])
-                path = f"{third.address}/api/shots/{number}"
-                shot = httpx.get(path, timeout=PATIENCE_S).json()
-                self.assertEqual((shot["state"], shot["events"][-1]["reason"]), ("done", "hand"))
-                self.assertIn("Stopped.", third.stop(signal.SIGINT))
+                self.assertEqual(self.ended(third.address, number), ("done", "hand"))
+                again = self.pulling(third.address, "Again")
+                self.asked_once(third, again)
+                self.assertIn(f"Stopping shot {again}", third.stop(signal.SIGINT))
             wait_for(lambda: not children_in(home), "the cluster to be gone")
+            with (
+                database_of(home / "d") as url,
+                contextlib.closing(open_resources(url)) as resources,
+            ):
+                self.assertEqual(read_shot(open_bench(resources), again).state, "done")
+
+    def ended(self, address: str, number: int) -> tuple[str, str]:
+        """How a shot's record ended, and who stopped it."""
+        shot = httpx.get(f"{address}/api/shots/{number}", timeout=PATIENCE_S).json()
+        return shot["state"], shot["events"][-1]["reason"]
+
+    def asked_once(self, ours: Started, number: int) -> None:
+        """Ctrl-C at a terminal in mid shot only asks."""
+        ours.process.send_signal(signal.SIGINT)
+        assert ours.process.stdout
+        self.assertIn("Ctrl-C again stops the pump", ours.process.stdout.readline())
+        path = f"{ours.address}/api/shots/{number}"
+        self.assertEqual(httpx.get(path, timeout=PATIENCE_S).json()["state"], "running")
 
     def test_the_demo_brings_the_sample_world_and_a_database_by_url_needs_no_other(self) -> None:
         with folder() as home:
@@ -128,37 +150,17 @@ class Start(unittest.TestCase):
             with started("start", "--fresh", env=env) as refused:
                 self.assertIn("not a database by URL", "\n".join(refused.said))
 
-    def pulling(self, address: str) -> int:
+    def pulling(self, address: str, name: str = "Press") -> int:
         """A shot that runs until it is stopped."""
         client = httpx.Client(base_url=address, timeout=PATIENCE_S)
         self.addCleanup(client.close)
         document = profile(pressure(4, name="Press"), cup_g=None, time_s=280).written()
-        made = client.post("/api/profiles", json={"name": "Press", "profile": document}).json()
+        made = client.post("/api/profiles", json={"name": name, "profile": document}).json()
         asked = {"profile_id": made["profile_id"], "number": 1, "despite": sorted(EVERY_CHECK)}
         number: int = client.post("/api/shots", json=asked).json()["id"]
         path = f"/api/shots/{number}"
         wait_for(lambda: client.get(path).json()["traces"]["time_s"], "samples")
         return number
-
-    def kept(self, env: dict[str, str], number: int) -> Shot:
-        with contextlib.closing(open_resources(env["VAPOCLINE_DATABASE_URL"])) as resources:
-            return read_shot(open_bench(resources), number)
-
-    def test_ctrl_c_at_a_terminal_in_mid_shot_asks_once(self) -> None:
-        terminal, end = pty.openpty()
-        self.addCleanup(os.close, terminal)
-        with folder() as home:
-            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
-            with started("start", "--data-dir", str(home / "d"), env=env, stdin=end) as ours:
-                os.close(end)
-                number = self.pulling(ours.address)
-                ours.process.send_signal(signal.SIGINT)
-                assert ours.process.stdout
-                self.assertIn("Ctrl-C again stops the pump", ours.process.stdout.readline())
-                state = httpx.get(f"{ours.address}/api/shots/{number}", timeout=PATIENCE_S).json()
-                self.assertEqual(state["state"], "running")
-                self.assertIn("Stopping shot", ours.stop(signal.SIGINT))
-            self.assertEqual(self.kept(env, number).state, "done")
 
     def test_a_port_that_is_taken_is_reported(self) -> None:
         with folder() as home, socket.create_server(("127.0.0.1", 0)) as taken:

@@ -84,11 +84,8 @@ class Pulling(unittest.TestCase):
         waits = plan(
             flow(3, None, HandExit(), seconds(250)), pressure(4), stop={"time_s": 280}, cup_g=None
         )
-        with (
-            simulated_machine(speed=40) as address,
-            LineMachine(address) as machine,
-            LineMachine(address) as hand,
-        ):
+        address = f"{machines(15)}/{self._testMethodName}"
+        with LineMachine(address) as machine, LineMachine(address) as hand:
             machine.basket(waits.setup)
             machine.load(waits.profile)
             machine.start()
@@ -103,20 +100,20 @@ class Pulling(unittest.TestCase):
             self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
 
     def test_whoever_connects_again_gets_what_was_missed_without_a_gap(self) -> None:
-        with simulated_machine(speed=15) as address:
-            with LineMachine(address) as machine:
-                machine.basket(SIMPLE.setup)
-                machine.load(SIMPLE.profile)
-                machine.start()
-                heard = []
-                for line in machine.said():
-                    heard.append(line.seq)
-                    if len(heard) == 40:
-                        break
-            with LineMachine(address) as again:
-                for line in again.said(since=heard[-1] + 1):
-                    heard.append(line.seq)
-                    last = line
+        address = f"{machines(15)}/{self._testMethodName}"
+        with LineMachine(address) as machine:
+            machine.basket(SIMPLE.setup)
+            machine.load(SIMPLE.profile)
+            machine.start()
+            heard = []
+            for line in machine.said():
+                heard.append(line.seq)
+                if len(heard) == 40:
+                    break
+        with LineMachine(address) as again:
+            for line in again.said(since=heard[-1] + 1):
+                heard.append(line.seq)
+                last = line
         self.assertEqual(heard, list(range(len(heard))))
         self.assertIsInstance(last, EndLine)
 
@@ -132,10 +129,10 @@ class Refusing(unittest.TestCase):
                 machine.start()
 
     def test_orders_out_of_turn_are_refused(self) -> None:
-        with simulated_machine(speed=1) as address, LineMachine(address) as machine:
+        with LineMachine(f"{machines(15)}/{self._testMethodName}") as machine:
             with self.assertRaisesRegex(DeviceError, "no shot is running"):
                 machine.order(Plain(do="stop"))
-            machine.load(profile(off(seconds(3)), pressure(4)))
+            machine.load(profile(off(seconds(100)), pressure(4), cup_g=None, time_s=290))
             machine.start()
             with self.assertRaisesRegex(DeviceError, "a shot is running"):
                 machine.start()

@@ -16,6 +16,7 @@ from tests.parts import (
     context_on_fresh_database,
     elsewhere,
     fresh_database,
+    house,
     url_of,
     wait_for,
 )
@@ -39,7 +40,6 @@ from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import begin_pull, pull
 from vapocline.desk.read.cut_off import list_cut_off, mark_seen
 from vapocline.desk.read.shots import Shot, list_shots, read_shot
-from vapocline.runtime.simulators import simulated_machine
 from vapocline.store import shots
 
 SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"), cup_g=20)
@@ -48,12 +48,10 @@ SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"
 class AtBench(unittest.TestCase):
     speed = 0.0
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.machine = cls.enterClassContext(simulated_machine(seed=5, speed=cls.speed))
-
     def setUp(self) -> None:
-        self.context = open_bench(open_resources(fresh_database(), Simulators(self.machine)))
+        simulators = house(5, self.speed)
+        self.machine = simulators.machine
+        self.context = open_bench(open_resources(fresh_database(), simulators))
         self.addCleanup(self.context.resources.close)
 
     def request(self, name: str = "Short", document=SHORT) -> PullRequest:
@@ -119,14 +117,7 @@ class Pulling(AtBench):
 
 
 class WhileItRuns(AtBench):
-    @classmethod
-    def setUpClass(cls) -> None:
-        pass
-
-    def setUp(self) -> None:
-        # One each: a shot whose recorder was killed goes on in its machine.
-        self.machine = self.enterContext(simulated_machine(seed=5, speed=4))
-        super().setUp()
+    speed = 4.0
 
     WAITING = profile(
         flow(2, None, HandExit(), seconds(200), name="Wait"),

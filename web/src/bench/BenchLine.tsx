@@ -14,7 +14,7 @@ import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
 import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
-import { NumberField, type Typed } from "../ui/NumberField";
+import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
 import { cn, styles } from "../ui/styles";
 import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
@@ -238,12 +238,15 @@ function Choices(props: {
   current: number | undefined;
   choose: (id: number) => void;
   empty: string;
+  /** Why the last choice was not taken. */
+  error: string | undefined;
   children?: ReactNode;
 }) {
   // All at once: a list that comes later would push what is below it from under the pointer.
   if (!props.items) return <p className="text-quiet">Reading the shelf</p>;
   return (
     <div>
+      {props.error && <FieldError>{props.error}</FieldError>}
       {props.items.length === 0 && <p className="mb-2 text-quiet">{props.empty}</p>}
       <ul className="max-h-64 overflow-y-auto">
         {props.items.map((item) => (
@@ -271,12 +274,13 @@ function useChoose(
   close: () => void,
 ) {
   const change = useChangeBench();
-  return (id: number) => change.mutate({ [what]: id }, { onSuccess: close });
+  const choose = (id: number) => change.mutate({ [what]: id }, { onSuccess: close });
+  return { choose, error: failureWords(change.error) };
 }
 
 function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const coffees = useQuery(coffeesQuery());
-  const choose = useChoose("coffee_id", close);
+  const { choose, error } = useChoose("coffee_id", close);
   return (
     <Choices
       items={coffees.data?.map((one) => ({
@@ -292,6 +296,7 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
       }))}
       current={bench.coffee?.id}
       choose={choose}
+      error={error}
       empty="No coffee on the shelf yet."
     >
       <NewCoffee added={choose} />
@@ -301,7 +306,7 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
 
 function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const grinders = useQuery(grindersQuery());
-  const choose = useChoose("grinder_id", close);
+  const { choose, error } = useChoose("grinder_id", close);
   return (
     <Choices
       items={grinders.data?.map((one) => ({
@@ -311,6 +316,7 @@ function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
       }))}
       current={bench.grinder?.id}
       choose={choose}
+      error={error}
       empty="No grinder on the shelf yet."
     >
       <NewGrinder added={choose} />
@@ -320,7 +326,7 @@ function GrinderChoice({ bench, close }: { bench: Bench; close: () => void }) {
 
 function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const baskets = useQuery(basketsQuery());
-  const choose = useChoose("basket_id", close);
+  const { choose, error } = useChoose("basket_id", close);
   return (
     <Choices
       items={baskets.data?.map((one) => ({
@@ -330,6 +336,7 @@ function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
       }))}
       current={bench.basket?.id}
       choose={choose}
+      error={error}
       empty="No basket on the shelf yet."
     />
   );
@@ -337,7 +344,7 @@ function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
 
 function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const machines = useQuery(machinesQuery());
-  const choose = useChoose("machine_id", close);
+  const { choose, error } = useChoose("machine_id", close);
   return (
     <Choices
       items={machines.data?.map((one) => ({
@@ -347,6 +354,7 @@ function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
       }))}
       current={bench.machine.id}
       choose={choose}
+      error={error}
       empty="No machine on the shelf yet."
     />
   );
