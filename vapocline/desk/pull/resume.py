@@ -23,7 +23,7 @@ from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine
 from vapocline.store import journal, shots
-from vapocline.store.database import hold_connection, session_on, transaction
+from vapocline.store.database import hold_connection, reading, session_on, transaction
 from vapocline.store.tables import ShotRow
 
 log = logging.getLogger(__name__)
@@ -37,7 +37,7 @@ def resume_recordings(resources: Resources) -> list[int]:
     reason; it keeps no other from being taken up. Raises UnavailableError.
     """
     taken_in = unsaved.take_in(resources)
-    with resources.sessions() as session:
+    with reading(resources.sessions) as session:
         running = list(shots.read_running(session))
     closed = []
     for shot_id in running:
