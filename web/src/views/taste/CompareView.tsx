@@ -140,6 +140,7 @@ const RECIPE: Row[] = [
   { name: "Coffee", what: "coffee", of: (shot) => shot.coffee ?? "not said" },
   { name: "Dose", what: "dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
   { name: "Goal", what: "yield goal", of: (shot) => `${plain(shot.target_yield_g)} g` },
+  { name: "Basket", what: "basket", of: (shot) => shot.conditions.basket ?? "not said" },
   {
     name: "Grind",
     what: "grind",
