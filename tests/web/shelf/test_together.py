@@ -3,16 +3,33 @@
 from __future__ import annotations
 
 import re
+import threading
+from unittest.mock import patch
 
 from playwright.sync_api import Route, expect
 
 from tests.parts import wait_for
 from tests.web.shelf.test_machines import WithMachines
 from vapocline.core.machine.machine import Machine
+from vapocline.core.plan.translate.translation import ProgressCallback, Translation, Wish
+from vapocline.core.puck.plan import Plan
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
+from vapocline.desk.plan import translation
 from vapocline.desk.read.shots import read_shot
 from vapocline.desk.shelf.coffees import list_coffees
 from vapocline.desk.shelf.machines import change_machine, plain_machine
+
+translate = translation.translate
+
+
+def until_stopped(
+    source: Plan, machine: Machine, wish: Wish, watch: ProgressCallback
+) -> Translation:
+    """A search that goes on for Low Tide until it is stopped."""
+    found, pause = translate(source, machine, wish), threading.Event()
+    while machine.name == "Low Tide" and watch(0.5, found.profile, found.difference.distance):
+        pause.wait(0.05)
+    return found
 
 
 class Meanwhile(WithMachines):
@@ -77,7 +94,7 @@ class Meanwhile(WithMachines):
         field = page.get_by_role("textbox", name="Dose", exact=True)
         field.fill("")
         field.press_sequentially("17.25")
-        page.wait_for_function("() => true")
+        wait_for(lambda: page.evaluate("1") and held, "the first change to be on its way")
         held[0].continue_()
         expect(page.get_by_role("button", name="Dose: 17.3 g")).to_be_visible()
         self.assertEqual(sent[-1]["dose_g"], 17.25)
@@ -131,6 +148,7 @@ class Meanwhile(WithMachines):
         wait_for(lambda: read_shot(self.app, 2).tds_pct == 8.75, "the last that was typed")
 
     def test_a_translation_that_comes_late_is_not_offered_for_another_machine(self) -> None:
+        self.enterContext(patch.object(translation, "translate", until_stopped))
         page = self.page
         page.goto("/plan/4")
         self.settled()
@@ -148,7 +166,7 @@ class Meanwhile(WithMachines):
         stop = dialog.get_by_role("button", name="Stop here")
         expect(stop).to_be_enabled()
         stop.click()
-        page.wait_for_function("() => true")
+        wait_for(lambda: page.evaluate("1") and held, "the search to be ended")
         choice.press(" ")
         page.get_by_role("option", name="Millrace").click()
         for route in held:
