@@ -63,6 +63,16 @@ class Bench(Served):
         other = self.client.patch("/api/bench", json={"water_c": 90, "seen": {"water_c": 93}})
         self.assertEqual((other.json()["water_c"], other.json()["dose_g"]), (90, 19))
 
+    def test_goals_that_changed_meanwhile_are_not_overwritten(self) -> None:
+        mine, theirs = ([{"figure": "shot_time_s", "at": at}] for at in (28, 31))
+        self.client.patch("/api/bench", json={"goals": theirs, "seen": {"goals": []}})
+        late = self.client.patch("/api/bench", json={"goals": mine, "seen": {"goals": []}})
+        said = "The set of goals was changed elsewhere meanwhile: it is shot time s now"
+        self.assertIn(said, self.refused(late, 409)["detail"])
+        seen = {"goals": self.client.get("/api/bench").json()["goals"]}
+        now = self.client.patch("/api/bench", json={"goals": mine, "seen": seen})
+        self.assertEqual((now.status_code, now.json()["goals"][0]["at"]), (200, 28))
+
     def test_a_thing_is_named_in_the_refusal(self) -> None:
         made = self.client.post("/api/machines", json={"name": "Newer"}).json()
         body = {"machine_id": made["id"], "seen": {"machine_id": made["id"] + 1}}

@@ -6,6 +6,7 @@ import re
 import threading
 from unittest.mock import patch
 
+import httpx
 from playwright.sync_api import Route, expect
 
 from tests.parts import wait_for
@@ -57,6 +58,25 @@ class Meanwhile(WithMachines):
         expect(said).to_have_count(0)
         stored = self.machine("Sluice Two")
         self.assertEqual((stored.note, stored.relief_bar), ("ours", 10.5))
+
+    def test_every_other_page_of_the_shelf_shows_both_too(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        for kind in ("coffees", "grinders", "baskets"):
+            with self.subTest(kind):
+                thing = httpx.get(f"{self.address}/api/{kind}").json()[0]
+                page.goto(f"/shelf/{kind}/{thing['id']}")
+                page.get_by_label("Note").fill("ours")
+                theirs = thing | {"note": f"theirs of the {kind}"}
+                path = f"{self.address}/api/{kind}/{thing['id']}"
+                self.assertEqual(httpx.put(path, json=theirs).status_code, 200)
+                page.get_by_role("button", name=re.compile("^Save the")).click()
+                said = page.locator("[data-part=elsewhere]")
+                expect(said).to_contain_text(f"“theirs of the {kind}” there and “ours” here")
+                stored = httpx.get(f"{self.address}/api/{kind}").json()[0]
+                self.assertEqual(stored["note"], theirs["note"])
+                page.get_by_role("button", name="Revert").click()
+                expect(page.get_by_label("Note")).to_have_value(theirs["note"])
 
     def test_a_calibration_kept_while_a_form_is_changed_stays(self) -> None:
         self.provokes_refusals = True  # of rows that are not complete yet

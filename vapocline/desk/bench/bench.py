@@ -74,6 +74,7 @@ class BenchSeen(BaseModel):
     ratio: float | None = None
     follows: Follows | None = None
     dose_tolerance_g: float | None = None
+    goals: list[Want] | None = None
     grind_setting: float | None = None
     water_c: float | None = None
 
@@ -106,7 +107,7 @@ WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
     "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
     "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
-    "grind_setting": "The grind", "water_c": "The water",
+    "grind_setting": "The grind", "water_c": "The water temperature", "goals": "The set of goals",
 }  # fmt: skip
 
 
@@ -147,16 +148,28 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
 
 
 def _refuse_stale(now: Bench, change: BenchChange) -> None:
-    """Raise ConflictError where a word to change is not as it was seen."""
-    things = {name: getattr(now, name.removesuffix("_id")) for name in WORDS if name[-3:] == "_id"}
-    for name in change.model_fields_set & (change.seen or BenchSeen()).model_fields_set:
-        thing = things.get(name)
-        there = getattr(now, name, None if thing is None else thing.id)
-        if there != getattr(change.seen, name):
-            said = (
-                f"{there:g}" if isinstance(there, float) else shown(thing.name if thing else there)
-            )
-            raise ConflictError(f"{WORDS[name]} was changed elsewhere meanwhile: it is {said} now.")
+    """Raise ConflictError if a value to be changed differs from the one the client saw."""
+    if change.seen is None:
+        return
+    for name in change.model_fields_set & change.seen.model_fields_set:
+        there = getattr(now, name.removesuffix("_id"))
+        value = there.id if name.endswith("_id") and there is not None else there
+        if value != getattr(change.seen, name):
+            said = f"{WORDS[name]} was changed elsewhere meanwhile: it is {_said(there)} now."
+            raise ConflictError(said)
+
+
+def _said(value: object) -> str:
+    """A value of the bench as a sentence says it."""
+    match value:
+        case float():
+            return f"{value:g}"
+        case list():
+            return ", ".join(want.figure.replace("_", " ") for want in value) or "none"
+        case ShelvedCoffee() | ShelvedGrinder() | ShelvedMachine() | ShelvedBasket():
+            return shown(value.name)
+        case _:
+            return shown(value)
 
 
 def _rewrite_recipe(row: BenchRow, change: BenchChange) -> None:

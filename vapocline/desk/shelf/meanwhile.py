@@ -28,5 +28,5 @@ def refuse_stale(stored: Document, sent: Document, seen: str | None) -> None:
         f" and {shown(here.get(name))} here"
         for name in sorted(names)
     ]
-    what = f": {'; '.join(both)}" if both else ", to the same"
-    raise ConflictError(f"It was changed elsewhere meanwhile{what}.")
+    if both:  # else someone saved just the same
+        raise ConflictError(f"It was changed elsewhere meanwhile: {'; '.join(both)}.")

@@ -1588,6 +1588,8 @@ export interface components {
             follows?: ("dose_g" | "ratio" | "yield_g") | null;
             /** Dose Tolerance G */
             dose_tolerance_g?: number | null;
+            /** Goals */
+            goals?: components["schemas"]["Want"][] | null;
             /** Grind Setting */
             grind_setting?: number | null;
             /** Water C */

@@ -49,6 +49,5 @@ function seenOf(bench: Bench, change: BenchChange) {
     machine_id: bench.machine.id,
     basket_id: bench.basket?.id ?? null,
   };
-  const names = Object.keys(change).filter((name) => name !== "goals");
-  return Object.fromEntries(names.map((name) => [name, words[name]]));
+  return Object.fromEntries(Object.keys(change).map((name) => [name, words[name]]));
 }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, type Basket, client } from "../../api/client";
 import { basketsQuery } from "../../api/queries";
+import { ifStill } from "../../bench/shelving";
 import { Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { ShelvedForm } from "./ShelvedForm";
@@ -22,9 +23,12 @@ export function BasketPage({ id }: { id: number | undefined }) {
   const write = (document: Record<string, unknown>) => {
     const body = document as unknown as Basket;
     return answered(
-      id === undefined
+      basket === undefined
         ? client.POST("/api/baskets", { body })
-        : client.PUT("/api/baskets/{basket_id}", { params: { path: { basket_id: id } }, body }),
+        : client.PUT("/api/baskets/{basket_id}", {
+            params: { path: { basket_id: basket.id }, header: ifStill(basket) },
+            body,
+          }),
     );
   };
   return (
@@ -57,6 +61,6 @@ export function BasketPage({ id }: { id: number | undefined }) {
 }
 
 function documentOf(basket: Basket) {
-  const { id: _id, ...rest } = basket;
+  const { id: _id, etag: _etag, ...rest } = basket;
   return rest;
 }
