@@ -154,7 +154,7 @@ def cut_network(bench: Bench) -> None:
     """No line to the machine for half a minute."""
     bench.proxy.cut()
     time.sleep(CUT_S)
-    bench.proxy.mend()
+    bench.proxy.reconnect()
 
 
 FAULTS: dict[str, Fault] = {
@@ -203,7 +203,7 @@ def _print_each(home: Path, faults: dict[str, Fault]) -> None:
 
 
 def _brought_about(bench: Bench, name: str, fault: Fault) -> Outcome:
-    bench.proxy.forget()
+    bench.proxy.reset_count()
     body = {"profile_id": bench.profile, "number": 1, "despite": sorted(EVERY_CHECK)}
     shot = bench.ask("POST", "/shots", json=body)["id"]
     path, found = f"/shots/{shot}", Outcome(name)

@@ -23,19 +23,19 @@ class Proxy:
         threading.Thread(target=self._listen, daemon=True).start()
 
     def samples(self) -> int:
-        """How many different samples the device has said since the last `forget`."""
+        """How many different samples the device has said since the last `reset_count`."""
         return len(self._said)
 
-    def forget(self) -> None:
-        """Begin to count anew, for another shot."""
+    def reset_count(self) -> None:
+        """Reset the count for the next shot."""
         self._said.clear()
 
     def cut(self) -> None:
-        """As a cable pulled out: nothing passes any more, and nobody is told."""
+        """Stop forwarding without closing the connections, as an unplugged cable does."""
         self._passing.clear()
 
-    def mend(self) -> None:
-        """Plug it in again."""
+    def reconnect(self) -> None:
+        """Forward again."""
         self._passing.set()
 
     def close(self) -> None:

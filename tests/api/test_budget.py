@@ -13,7 +13,7 @@ from urllib.parse import urlsplit
 from tests.api.test_house import SHORT, Served
 from tests.parts import wait_for
 from vapocline.api import dependencies
-from vapocline.core.base.budget import Abandoned, go_on
+from vapocline.core.base.cancellation import Cancelled, check_cancelled
 from vapocline.core.puck import ranges
 
 MEMBERS = 1000
@@ -30,12 +30,12 @@ class Budget(Served):
         self.begun += 1
         wait_for(self.unwanted, "the end of the budget")
         self.ended.set()
-        go_on()
+        check_cancelled()
 
     def unwanted(self) -> bool:
         try:
-            go_on()
-        except Abandoned:
+            check_cancelled()
+        except Cancelled:
             return True
         return False
 
@@ -60,7 +60,7 @@ class Budget(Served):
                 "/api/bench/forecast", json={"profile": SHORT.written(), "members": MEMBERS}
             )
         document = self.refused(answer, 503)
-        self.assertIn("This took longer than 0.2 s and was given up", document["detail"])
+        self.assertIn("This took longer than 0.2 s and was cancelled", document["detail"])
         self.assertLess(self.begun, MEMBERS)
 
     def test_a_translation_has_the_budget_of_its_request(self) -> None:
@@ -68,4 +68,4 @@ class Budget(Served):
         asked = {"profile": SHORT.written(), "machine_id": machine}
         with patch.object(dependencies, "BUDGET_S", 0.0):
             lines = self.client.post("/api/translations", json=asked).text.splitlines()
-        self.assertIn("was given up", json.loads(lines[-1])["message"])
+        self.assertIn("was cancelled", json.loads(lines[-1])["message"])

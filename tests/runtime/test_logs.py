@@ -13,7 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from tests.parts import folder, fresh_database
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.runtime import logs
-from vapocline.runtime.logs import log_into
+from vapocline.runtime.logs import log_to
 from vapocline.store.database import connect, sessions_for
 from vapocline.store.tables import CoffeeRow
 
@@ -31,7 +31,7 @@ class Logs(unittest.TestCase):
         return "".join(one.read_text() for one in self.folder.iterdir())
 
     def test_an_error_is_logged_without_the_notes_it_was_about(self) -> None:
-        log_into(self.folder)
+        log_to(self.folder)
         sessions = sessions_for(connect(fresh_database()))
         for _ in range(2):
             try:
@@ -50,9 +50,19 @@ class Logs(unittest.TestCase):
         self.assertIn("Traceback", said)
         self.assertNotIn(SECRET, said)
 
+    def test_without_a_data_folder_the_terminal_is_told_without_the_notes_too(self) -> None:
+        log_to(None)
+        handler = logging.getLogger().handlers[-1]
+        said = handler.format(
+            logging.makeLogRecord({"msg": f"refused\nDETAIL:  Failing row: {SECRET}"})
+        )
+        self.assertIn("refused", said)
+        self.assertNotIn(SECRET, said)
+        self.assertFalse(self.folder.exists())
+
     def test_the_log_is_rotated_and_old_ones_go(self) -> None:
         with patch.object(logs, "LARGEST", 2000), patch.object(logs, "KEPT", 2):
-            log_into(self.folder)
+            log_to(self.folder)
         for number in range(300):
             logging.warning("something happened for the %d. time", number)
         files = sorted(one.name for one in self.folder.iterdir())

@@ -65,7 +65,7 @@ def create_app(
     errors.install(app)
     app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)
     app.add_middleware(Guard, hosts=hosts, headers=headers)
-    app.add_middleware(errors.Faults, headers=headers)
+    app.add_middleware(errors.InternalErrors, headers=headers)
     for noun in ROUTERS:
         app.include_router(noun.router)
     _serve_pages(app, pages)

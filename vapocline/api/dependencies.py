@@ -13,7 +13,7 @@ from fastapi import Depends, Header, Request, Response
 from pydantic import BaseModel
 
 from vapocline.api.errors import ProblemDocument
-from vapocline.core.base.budget import Abandoned, still_wanted
+from vapocline.core.base.cancellation import Cancelled, cancel_check
 from vapocline.desk.context import Context
 
 Answer = TypeVar("Answer")
@@ -41,26 +41,26 @@ async def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
 AtBench = Annotated[Context, Depends(context_of)]
 
 
-BUDGET_S = 60.0  # of computing for one request: the heaviest takes a tenth of it on two cores
-LOOK_S = 0.25  # how soon it is noticed that the asker hung up
+BUDGET_S = 60.0  # of computing time for one request; the heaviest takes a tenth of it on two cores
+POLL_S = 0.25  # how often we check whether the client has disconnected
 
 
 async def budgeted(request: Request) -> AsyncIterator[None]:
-    """Have what a route computes end when its asker hangs up, or after its budget of time."""
+    """Cancel what a route computes when the client disconnects or the time limit is reached."""
     gone, until = threading.Event(), time.monotonic() + BUDGET_S
 
     def wanted() -> None:
         if gone.is_set():
-            raise Abandoned("Nobody waits for this any more.")
+            raise Cancelled("The client disconnected.")
         if time.monotonic() > until:
-            raise Abandoned(f"This took longer than {BUDGET_S:g} s and was given up.")
+            raise Cancelled(f"This took longer than {BUDGET_S:g} s and was cancelled.")
 
     async def watch() -> None:
         while not await request.is_disconnected():
-            await asyncio.sleep(LOOK_S)
+            await asyncio.sleep(POLL_S)
         gone.set()
 
-    still_wanted.set(wanted)
+    cancel_check.set(wanted)
     watching = asyncio.create_task(watch())
     try:
         yield

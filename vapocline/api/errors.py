@@ -92,8 +92,8 @@ def install(app: FastAPI) -> None:
         return problem_response(HTTPStatus(error.status_code), str(error.detail), ())
 
 
-class Faults:
-    """ASGI middleware that answers what nobody foresaw with a problem document.
+class InternalErrors:
+    """ASGI middleware that answers unexpected exceptions with a problem document.
 
     Starlette's own would raise the error again after its answer; the server then hangs up, and the
     next request on the connection is lost.

@@ -77,7 +77,7 @@ def back_up(url: str, file: Path, folder: Path | None = None) -> Manifest:
 
 
 def read_backup(file: Path) -> Manifest:
-    """What a backup says of itself, once all of it was read and is as it was written.
+    """The manifest of a backup, after verifying its checksum.
 
     Raises VapoclineError for a file that is none, is damaged, or is of a newer Vapocline.
     """

@@ -15,20 +15,25 @@ REPEATED = re.compile(
 )
 
 
-class Discreet(logging.Formatter):
-    """Leaves out of an error the values it was about: they may be somebody's notes."""
+class RedactingFormatter(logging.Formatter):
+    """Removes from errors the values that caused them: they may be somebody's notes."""
 
     def format(self, record: logging.LogRecord) -> str:
         """See logging.Formatter."""
         return REPEATED.sub("(left out)", super().format(record))
 
 
-def log_into(folder: Path) -> None:
-    """Write warnings and errors into a folder's log besides the terminal."""
-    folder.mkdir(parents=True, exist_ok=True)
-    file = RotatingFileHandler(
-        folder / "vapocline.log", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8", delay=True
-    )
-    for handler in (file, logging.StreamHandler()):
-        handler.setFormatter(Discreet(FORM))
+def log_to(folder: Path | None) -> None:
+    """Log warnings and errors to the terminal, and to a rotated file in `folder` if given."""
+    handlers: list[logging.Handler] = [logging.StreamHandler()]
+    if folder is not None:
+        folder.mkdir(parents=True, exist_ok=True)
+        file = folder / "vapocline.log"
+        handlers.append(
+            RotatingFileHandler(
+                file, maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8", delay=True
+            )
+        )
+    for handler in handlers:
+        handler.setFormatter(RedactingFormatter(FORM))
         logging.getLogger().addHandler(handler)

@@ -15,7 +15,7 @@ from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
 from vapocline.runtime.backup import Manifest, back_up_before_migrating, restore
 from vapocline.runtime.cluster import MARK, running_cluster, running_url, stop_cluster
-from vapocline.runtime.logs import log_into
+from vapocline.runtime.logs import log_to
 from vapocline.runtime.simulators import simulator_processes
 from vapocline.runtime.supervision import Part, supervised
 from vapocline.store.database import migrate
@@ -52,7 +52,9 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
             cluster = stack.enter_context(running_cluster(folder))
             parts.append(cluster)
             url = cluster.url
-            log_into(folder / "log")
+            log_to(folder / "log")
+        else:
+            log_to(None)
         if kept := back_up_before_migrating(url, folder):
             say(f"A backup from before is in {kept}")
         say("Bringing the tables up to date")

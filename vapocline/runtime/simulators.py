@@ -39,7 +39,7 @@ class SimulatorProcess:
         return self._process.pid if self._process.poll() is None else None
 
     def start_again(self) -> None:
-        """Start it anew where it was. Raises VapoclineError."""
+        """Restart it on the same port. Raises VapoclineError."""
         port = self.address.rpartition(":")[2]
         self.end()
         self._process = self._started(f"--port={port}")

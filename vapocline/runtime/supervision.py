@@ -14,7 +14,7 @@ from vapocline.core.base.problems import VapoclineError
 
 log = logging.getLogger(__name__)
 FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.5, 30.0
-LONG_ENOUGH_S = 60.0  # a process that ran so long failed by chance: the pauses begin anew
+STABLE_S = 60.0  # a process that ran this long resets the back-off
 
 
 class Part(Protocol):
@@ -28,7 +28,7 @@ class Part(Protocol):
         """Its process now, None when it has ended."""
 
     def start_again(self) -> None:
-        """Start it where it was. Raises VapoclineError."""
+        """Restart it at the same address. Raises VapoclineError."""
 
 
 @contextlib.contextmanager
@@ -71,7 +71,7 @@ def _watch(part: Part, over: threading.Event, ended: int) -> None:
 
 
 def _ran_long(part: Part, ended: int) -> bool:
-    """Wait until a part's process ends, or we are told to end; whether that took long."""
+    """Wait for a part's process to end, or for shutdown. True if it ran for STABLE_S."""
     pid = part.pid()
     if pid is None:
         return False
@@ -83,7 +83,7 @@ def _ran_long(part: Part, ended: int) -> bool:
         waiting = select.poll()
         waiting.register(process, select.POLLIN)
         waiting.register(ended, select.POLLIN)
-        if waiting.poll(1000 * LONG_ENOUGH_S):
+        if waiting.poll(1000 * STABLE_S):
             return False
         waiting.poll()
         return True

@@ -31,7 +31,7 @@ AWAY = "The database does not respond. Nothing was lost here; try again in a mom
 # Classes of PostgreSQL's error codes, and codes: connection, rollback by another, resources, its
 # operator, its disk, a lock not available.
 PASSING = ("08", "40", "53", "57", "58", "55P03")
-BEYOND_A_NUMBER = "22003"  # no row of ours has a number that does not fit its column
+NUMERIC_OUT_OF_RANGE = "22003"  # no row of ours has a number that does not fit its column
 
 # What a violated constraint means to the user; the rest are faults of ours and pass through.
 MEANINGS = {
@@ -190,7 +190,7 @@ def _errors_told() -> Iterator[None]:
     except DBAPIError as error:
         if _passes(error):
             raise UnavailableError(AWAY) from error
-        if getattr(error.orig, "sqlstate", None) == BEYOND_A_NUMBER:
+        if getattr(error.orig, "sqlstate", None) == NUMERIC_OUT_OF_RANGE:
             raise NotFoundError("There is nothing with a number so large.") from error
         raise
 

@@ -12,13 +12,14 @@ from tests.core.profile.test_differences import Differences
 from vapocline.core.shot.events import Held, Nudged, Stopped
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
-from vapocline.core.taste.as_run import HandHeld
+from vapocline.core.taste.as_run import AsRun, HandHeld
 from vapocline.core.taste.compare import Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 
 RECIPE = ShotRecipe("Ferrow Hill", 12, 18, 36, "Straight", "Ratline", 14.5, "Sluice Two", 93)
+RUN = AsRun(Differences.BASE)
 RESULT = Result(28.0, 8.0, 37.0, 36.2, 9.0, 70.0, 2.06)
-PULLED = Pulled("Steady v1", RECIPE, Differences.BASE, RESULT, (Tasting(liking=5, sweetness=4),))
+PULLED = Pulled("Steady v1", RECIPE, RUN, RESULT, (Tasting(liking=5, sweetness=4),))
 
 
 class Comparisons(unittest.TestCase):
@@ -76,7 +77,7 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(compare(PULLED, close).came, [])
 
 
-class AsRun(unittest.TestCase):
+class WhatWasRun(unittest.TestCase):
     """What is compared is what was run, not only what was planned."""
 
     def done(self, **second: Any) -> list[str]:
@@ -94,19 +95,21 @@ class AsRun(unittest.TestCase):
             Stopped(time_s=30.1, reason="hand"),
         )
         self.assertEqual(
-            self.done(events=nudged),
+            self.done(run=replace(RUN, events=nudged)),
             [
                 "corrections none, then pressure +0.5 at 12 s; held at 15 s",
                 "stop by itself, then by hand",
             ],
         )
-        found = compare(PULLED, replace(PULLED, events=nudged))
+        found = compare(PULLED, replace(PULLED, run=replace(RUN, events=nudged)))
         self.assertIn("Corrections and stop changed together", found.caution or "")
 
     def test_the_same_nudges_a_second_later_are_a_repeat(self) -> None:
         nudge = Nudged(time_s=12.2, phase=0, control="pressure", by=0.5)
-        first = replace(PULLED, events=(nudge,))
-        later = replace(PULLED, events=(nudge.model_copy(update={"time_s": 13.2}),))
+        first = replace(PULLED, run=replace(RUN, events=(nudge,)))
+        later = replace(
+            PULLED, run=replace(RUN, events=(nudge.model_copy(update={"time_s": 13.2}),))
+        )
         self.assertEqual(compare(first, later).done, [])
 
     def test_two_hands_on_a_lever_differ_by_what_they_held(self) -> None:
@@ -114,9 +117,11 @@ class AsRun(unittest.TestCase):
         steady = HandHeld(time_s, np.full(time_s.size, 16.0), "kg")
         close = HandHeld(time_s, np.full(time_s.size, 16.4), "kg")
         light = HandHeld(time_s[:150], np.full(150, 13.0), "kg")
-        first = replace(PULLED, held=steady)
-        self.assertEqual(compare(first, replace(PULLED, held=close)).done, [])
-        words = [one.words for one in compare(first, replace(PULLED, held=light)).done]
+        first = replace(PULLED, run=replace(RUN, held=steady))
+        self.assertEqual(compare(first, replace(PULLED, run=replace(RUN, held=close))).done, [])
+        words = [
+            one.words for one in compare(first, replace(PULLED, run=replace(RUN, held=light))).done
+        ]
         self.assertEqual(words, ["hand 3.0 kg apart on average"])
 
 

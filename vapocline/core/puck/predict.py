@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.base.budget import go_on
+from vapocline.core.base.cancellation import check_cancelled
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.answer import Binding, Classes, Figure, PhaseRun, Prediction, Series
 from vapocline.core.puck.binding import bindings_of
@@ -47,9 +47,9 @@ def run(
 ) -> tuple[columns.State, Floats]:
     """A whole shot: the final state, and samples of shape (rows, columns.SAMPLE_COLUMNS).
 
-    Raises Abandoned where nobody wants it any more.
+    Raises Cancelled.
     """
-    go_on()
+    check_cancelled()
     sample_s = sample_interval_s(program.stop_time_s)
     rows = int((program.stop_time_s + columns.TAIL_S) / sample_s) + 2
     state = columns.fresh_state(parameters, program.control.size, cells)

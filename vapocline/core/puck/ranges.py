@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.base.budget import go_on
+from vapocline.core.base.cancellation import check_cancelled
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.answer import What
 from vapocline.core.puck.binding import bound_in
@@ -77,7 +77,7 @@ def _threads() -> ThreadPoolExecutor:
 
 def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[Result]:
     """Work on every item in threads, in order; the kernel runs without the interpreter's lock."""
-    # Each in a context of its own, so that it knows whether it is still wanted.
+    # Each in a copy of our context, so that cancelling reaches it.
     asked = [_threads().submit(copy_context().run, work, item) for item in items]
     try:
         return [one.result() for one in asked]
@@ -87,8 +87,8 @@ def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[
 
 
 def run_member(plan: Plan, p: Parameters, program: Program) -> Member:
-    """One run on the coarse grid. Raises Abandoned."""
-    go_on()
+    """One run on the coarse grid. Raises Cancelled."""
+    check_cancelled()
     rows = int((program.stop_time_s + columns.TAIL_S) / SAMPLE_S) + 2
     state = columns.fresh_state(p, program.control.size, MEMBER_CELLS)
     samples = np.zeros((rows, columns.SAMPLE_COLUMNS))

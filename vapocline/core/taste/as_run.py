@@ -93,11 +93,11 @@ def _words(profile: Profile, event: Event) -> str:
         case Held():
             done = "held"
         case Released():
-            done = "let go on"
+            done = "released"
         case TakenOver():
             done = f"{event.control} taken over at {event.level:g}"
         case GivenBack():
-            done = "given back"
+            done = "program resumed"
         case PhaseBegan():
             named = event.phase < len(profile.phases)
             done = f"on to {profile.phases[event.phase].name if named else 'the end'}"

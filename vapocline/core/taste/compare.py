@@ -7,11 +7,9 @@ from dataclasses import dataclass, field
 
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
-from vapocline.core.shot.events import Event
 from vapocline.core.shot.result import Result
 from vapocline.core.taste.as_run import (
     AsRun,
-    HandHeld,
     corrections_apart,
     hands_apart,
     stops_apart,
@@ -40,15 +38,9 @@ class Pulled:
 
     name: str
     recipe: ShotRecipe
-    profile: Profile
+    run: AsRun
     result: Result
     tastings: Sequence[Tasting] = field(default_factory=tuple)
-    events: Sequence[Event] = field(default_factory=tuple)
-    held: HandHeld | None = None
-
-    def as_run(self) -> AsRun:
-        """How it was really run."""
-        return AsRun(self.profile, self.events, self.held)
 
 
 @dataclass(frozen=True)
@@ -87,8 +79,8 @@ def compare(first: Pulled, second: Pulled) -> Comparison:
     """Name what differs between two shots, causes separate from results."""
     done = [
         *_recipe(first.recipe, second.recipe),
-        *_profile(first.profile, second.profile),
-        *_hands(first.as_run(), second.as_run()),
+        *_profile(first.run.profile, second.run.profile),
+        *_hands(first.run, second.run),
     ]
     return Comparison(
         done=done,

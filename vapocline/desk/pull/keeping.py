@@ -36,8 +36,8 @@ class TakenUpElsewhereError(VapoclineError):
 
 
 class Sending(NamedTuple):
-    """A batch as it was first sent, and how many pending samples and events are in it. A retry
-    sends the same batch: the first may have been stored although the reply was lost."""
+    """A batch as first sent, with the pending samples and events it contains. A retry sends the
+    same batch: the first may have been stored although the reply was lost."""
 
     batch: Batch
     samples: list[Sample]

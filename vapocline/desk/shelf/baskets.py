@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from vapocline.core.coffee.basket import Basket
 from vapocline.desk.context import Context
-from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
+from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import BasketRow
 
 
 class ShelvedBasket(Basket):
-    """A basket with its number, and the mark of what is stored."""
+    """A basket with its number, and the ETag of what is stored."""
 
     id: int
     etag: str

@@ -7,7 +7,7 @@ from typing import Any
 
 from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
 from vapocline.desk.context import Context
-from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
+from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import BagRow, CoffeeRow
@@ -26,7 +26,7 @@ class ShelvedBag(Bag):
 
 class ShelvedCoffee(Coffee):
     """A coffee with its number, the days since roasting, its bags, the one in use first, and the
-    mark of what is stored."""
+    ETag of what is stored."""
 
     id: int
     etag: str

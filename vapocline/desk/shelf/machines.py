@@ -12,14 +12,14 @@ from vapocline.core.machine.commands import commands_of, levels_of
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.connections import is_simulated
-from vapocline.desk.shelf.meanwhile import etag_of, refuse_stale
+from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow
 
 
 class ShelvedMachine(Machine):
-    """A machine with its number, the mark of what is stored, whether it is simulated or connected,
+    """A machine with its number, the ETag of what is stored, whether it is simulated or connected,
     and what it takes.
 
     `levels` is the highest level of each command that has one, in that command's unit.

@@ -9,7 +9,7 @@ from vapocline.core.machine.commands import steered_by
 from vapocline.core.profile.differences import UNITS
 from vapocline.core.shot.events import TakenOver, first_of
 from vapocline.core.shot.result import Result
-from vapocline.core.taste.as_run import HandHeld
+from vapocline.core.taste.as_run import AsRun, HandHeld
 from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.context import Context
@@ -49,7 +49,7 @@ def _pulled(shot: Shot) -> Pulled:
             machine=shot.machine,
             water_c=shot.water_c,
         ),
-        profile=shot.profile,
+        run=AsRun(shot.profile, shot.events, _held(shot)),
         result=Result(
             shot_time_s=shot.shot_time_s,
             first_drip_s=shot.first_drip_s,
@@ -64,8 +64,6 @@ def _pulled(shot: Shot) -> Pulled:
         tastings=tuple(
             Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings
         ),
-        events=shot.events,
-        held=_held(shot),
     )
 
 

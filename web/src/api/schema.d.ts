@@ -3820,7 +3820,7 @@ export interface components {
         };
         /**
          * ShelvedBasket
-         * @description A basket with its number, and the mark of what is stored.
+         * @description A basket with its number, and the ETag of what is stored.
          */
         ShelvedBasket: {
             /** Name */
@@ -3859,7 +3859,7 @@ export interface components {
         /**
          * ShelvedCoffee
          * @description A coffee with its number, the days since roasting, its bags, the one in use first, and the
-         *     mark of what is stored.
+         *     ETag of what is stored.
          */
         ShelvedCoffee: {
             /** Name */
@@ -3909,7 +3909,7 @@ export interface components {
         };
         /**
          * ShelvedGrinder
-         * @description A grinder with its number, and the mark of what is stored.
+         * @description A grinder with its number, and the ETag of what is stored.
          */
         ShelvedGrinder: {
             /** Name */
@@ -3930,7 +3930,7 @@ export interface components {
         };
         /**
          * ShelvedMachine
-         * @description A machine with its number, the mark of what is stored, whether it is simulated or connected,
+         * @description A machine with its number, the ETag of what is stored, whether it is simulated or connected,
          *     and what it takes.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.

@@ -1,4 +1,4 @@
-"""A change that rests on what someone else has changed meanwhile."""
+"""ETags of what is on the shelf, and the refusal of changes based on an outdated one."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from vapocline.core.base.problems import ConflictError, shown
 
 
 def etag_of(document: Document) -> str:
-    """A short mark of what is stored; another one once anything in it has changed."""
+    """A short hash of what is stored."""
     written = document.model_dump_json(by_alias=True, exclude={"etag"}).encode()
     return hashlib.blake2b(written, digest_size=8).hexdigest()
 
