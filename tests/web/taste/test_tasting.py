@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import Locator, Route, expect
 
+from tests.parts import wait_for
 from tests.web.pages import InBrowser
 from vapocline.desk.read.shots import read_shot
 
@@ -199,6 +200,28 @@ class Around(InBrowser):
         page.keyboard.type("light or")
         page.keyboard.press("Enter")
         expect(page.locator("html")).not_to_have_attribute("data-theme", was)
+
+    def test_what_enter_means_in_the_palette_does_not_depend_on_which_list_comes_first(
+        self,
+    ) -> None:
+        page = self.page
+        page.goto("/taste/5")
+        expect(page.locator("h1")).to_be_visible()
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route("**/api/profiles", hold)
+        page.keyboard.press("Control+k")
+        expect(page.get_by_role("combobox", name="Search")).to_be_focused()
+        page.keyboard.type("long so")
+        page.keyboard.press("Enter")
+        wait_for(lambda: page.evaluate("1") and held, "the profiles to be asked for")
+        for route in held:
+            route.continue_()
+        page.wait_for_url(re.compile(r"/plan/\d+"))
+        page.unroute_all()
 
     def test_two_pages_watch_one_shot_to_its_end(self) -> None:
         first, second = self.page, self.new_page(self.context)

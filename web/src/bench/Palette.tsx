@@ -1,6 +1,6 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headlessui/react";
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { type UseQueryOptions, useQueries, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import {
   basketsQuery,
@@ -42,12 +42,21 @@ export function Palette() {
 
 function Search({ close }: { close: () => void }) {
   const [text, setText] = useState("");
-  const found = matching(useEntries(), text).slice(0, MOST);
+  const [entered, setEntered] = useState(false);
+  const reading = useReading();
+  const entries = useEntries();
+  // All at once: what comes later would change what Enter means.
+  const found = reading ? [] : matching(entries, text).slice(0, MOST);
   const choose = (entry: Entry | null | undefined) => {
     if (!entry) return;
     close();
     entry.run();
   };
+  useEffect(() => {
+    if (!entered || reading) return;
+    setEntered(false);
+    choose(found[0]);
+  });
   return (
     <Combobox<Entry | null> immediate value={null} onChange={choose}>
       {({ activeOption }) => (
@@ -62,6 +71,7 @@ function Search({ close }: { close: () => void }) {
             onKeyDown={(event) => {
               if (event.key !== "Enter" || event.nativeEvent.isComposing) return;
               event.preventDefault(); // ours alone: of two who choose, both may, or neither
+              if (reading) setEntered(true);
               // Typed faster than the list follows: the first one is meant.
               choose(found.find((entry) => entry.id === activeOption?.id) ?? found[0]);
             }}
@@ -79,7 +89,9 @@ function Search({ close }: { close: () => void }) {
                 </span>
               </ComboboxOption>
             ))}
-            {found.length === 0 && <p className="px-3 py-2 text-quiet">No results.</p>}
+            {found.length === 0 && (
+              <p className="px-3 py-2 text-quiet">{reading ? "Loading" : "No results."}</p>
+            )}
           </ComboboxOptions>
         </>
       )}
@@ -100,6 +112,21 @@ function useEntries(): Entry[] {
     ...useSettings().map((one) => ({ ...one, id: `setting-${one.id}`, hint: "setting" })),
     ...useTerms(),
   ];
+}
+
+const STORED = [
+  profilesQuery,
+  shotsQuery,
+  coffeesQuery,
+  grindersQuery,
+  machinesQuery,
+  basketsQuery,
+] as const;
+
+/** Whether something to find is still on its way; with the server away what is here must do. */
+function useReading() {
+  const queries = useQueries({ queries: STORED.map((query) => query() as UseQueryOptions) });
+  return queries.some((query) => query.isPending && query.failureCount === 0);
 }
 
 /** Profiles and shots. */
