@@ -92,8 +92,11 @@ class Fitting(unittest.TestCase):
 
         self.assertGreater(rest(2), rest(40) + 5)
 
-    def test_flow_goes_with_the_dose(self) -> None:
-        small, large = (fitted("slow-saturate", 2.2 * dose, dose_g=dose) for dose in (14, 21))
+    def test_flow_goes_with_the_dose_where_the_basket_suits_it(self) -> None:
+        small, large = (
+            fitted("slow-saturate", 2.2 * dose, dose_g=dose, basket_volume_ml=volume)
+            for dose, volume in ((14, 37), (21, 53))
+        )
         flows = [made.profile.phases[0].command.from_ for made in (small, large)]
         self.assertLess(flows[0], flows[1])
 

@@ -22,8 +22,11 @@ NUMBERS, LANES = np.arange(CELLS)[None], np.arange(3)
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
 AIR, FAST = 1.013, 0.01  # bar; s, for what switches
 TOP_RISE_S = 0.15
-# One row of cells a lane: uptake, gas, solids of three classes, solutes of three classes.
+# One row of cells a lane: uptake, gas, coarse solids of three classes, solutes of three classes.
 ROWS = 8
+SCALARS = 7  # head, water pumped, puck °C, flow's memory, scale, water °C, how hard it was wetted
+LANES_AT = SCALARS + 8
+CELLS_AT = LANES_AT + 12
 
 
 class Outcome(NamedTuple):
@@ -41,9 +44,11 @@ class Place:
     def __init__(self, y: np.ndarray) -> None:
         self.y = y
         self.head, self.water, self.heat, self.flow, self.scale = y[:5].tolist()
-        self.spout, self.cup = y[5:9], y[9:13]
-        self.lanes = y[13:25].reshape(4, 3)  # pore water, compaction, lodged and mobile fines
-        self.cells = y[25:].reshape(ROWS, 3, CELLS)
+        self.feed_c, self.hard = y[5:7].tolist()
+        self.spout, self.cup = y[SCALARS : SCALARS + 4], y[SCALARS + 4 : LANES_AT]
+        # pore water, compaction, lodged and mobile fines
+        self.lanes = y[LANES_AT:CELLS_AT].reshape(4, 3)
+        self.cells = y[CELLS_AT:].reshape(ROWS, 3, CELLS)
 
 
 class Shot:
@@ -58,14 +63,20 @@ class Shot:
         self.each_cell, self.each_grams = self.cell[:, None], self.grams[:, None]
         self.share = np.array([self.p.bright_pct, self.p.sweet_pct, self.p.bitter_pct]) / 100
         self.class_grams = self.share[:, None, None] * self.each_grams
+        self.coarse = (1 - self.p.fines_share) * self.class_grams
+        self.fine = self.p.fines_share * self.class_grams
+        # what water inside the grains holds beside that between them
+        inside = self.p.partition * self.p.uptake_ml_g * self.each_grams
+        self.stored = self.each_cell + inside * self.p.fines_share
+        self.back = inside * (1 - self.p.fines_share) / self.stored
         self.pace = np.array([self.p.bright_per_s, self.p.sweet_per_s, self.p.bitter_per_s])
         self.phase: Phase | None = plan.profile.phases[0]
         self.began, self.water_then, self.scale_then = 0.0, 0.0, 0.0
 
     def start(self) -> np.ndarray:
-        y = np.zeros(25 + ROWS * 3 * CELLS)
+        y = np.zeros(CELLS_AT + ROWS * 3 * CELLS)
         here = Place(y)
-        y[2] = self.p.puck_start_c
+        y[2], y[5] = self.p.puck_start_c, self.p.water_c
         here.lanes[3] = 1.0
         here.cells[2:5] = 1.0
         return y
@@ -109,22 +120,25 @@ class Shot:
         taken = cells[0] / (self.each_grams * some)
         gas = cells[1] / some
         dissolved = (self.share @ (1 - cells[2:5]).reshape(3, -1)).reshape(3, CELLS)
-        solute = cells[5:8].sum(0) / np.maximum(wet, 1e-9)
+        dissolved = np.maximum(0, (1 - p.fines_share) * dissolved)
+        solute = cells[5:8].sum(0) / (self.stored * some)
         each = w * (1 + p.swelling * taken / p.uptake_ml_g) * (1 + p.gas_block * gas**2)
         each *= np.exp(np.minimum(np.maximum(2.5 * solute - p.erosion * dissolved, -5.0), 5.0))
         depth = p.film_cm + p.depth_cm / CELLS * each.sum(1)
         wetness = w.sum(1)
         mean_gas = np.where(wetness > 1e-6, cells[1].sum(1) / np.maximum(wetness, 1e-6), p.gas_ml_g)
-        pressed = (p.compaction_per_bar + p.compaction_gas * mean_gas) * bar
-        kappa = np.maximum(here.lanes[1], pressed)
+        self.mean_gas = mean_gas
+        self.pressed = p.compaction_per_bar * bar
+        self.pressed = self.pressed + p.compaction_gas * mean_gas * (bar / 9) ** p.compaction_power
+        made = p.unevenness * (1 + p.unevenness_pressed * here.hard)
+        apart = made / math.hypot(1, made / p.unevenness_top)
         fluid = math.exp(0.0118 * (here.heat - 93))
-        conductance = WEIGHTS * p.permeability * np.exp(OFFSETS * p.unevenness - kappa)
+        conductance = WEIGHTS * p.permeability * np.exp(OFFSETS * apart - here.lanes[1])
         conductance *= fluid / (1 + p.fines_block * here.lanes[2]) / depth
         through = here.lanes[0] >= self.pore * (1 - 1e-6)
         drive = np.where(through, 0.0, p.capillary_bar - p.gas_back_bar * mean_gas)
         thirst = np.maximum(0, p.uptake_ml_g * self.each_grams * w - cells[0])
         thirst *= (1 + bar / 6) / p.uptake_tau_s
-        self.pressed = pressed
         return conductance, drive, thirst, wet
 
     def flows(
@@ -173,12 +187,17 @@ class Shot:
         lost = 0.0
         off = self.phase is None or self.phase.command.control == "off"
         if off and p.dumps_when_off and bar > 0:
-            lost = max(0.0, self.give(bar) * bar / p.dump_tau_s - into.sum())
+            let_go = max(0.0, self.give(bar) * bar / p.dump_tau_s - into.sum())
+            lost = let_go
+            out[6] += p.unevenness_released * bar / p.dump_tau_s / 9 * (let_go > 0)
+        if off and p.dumps_when_off and bar < 0.1:
+            lost += max(0.0, here.head - (1 - p.drain_share) * p.head_free_ml) / 1.0
         if bar > p.relief_bar:
             lost = max(0.0, feed - into.sum()) + self.give(bar) * (bar - p.relief_bar) / FAST
         out[0], out[1] = feed - into.sum() - lost, feed
-        passed = self.cells_move(here, d, into, thirst, wet)
-        self.fines_and_heat(here, d, into, passed[0])
+        passed = self.cells_move(here, d, into, thirst, wet, bar)
+        out[6] += bar / 9 * d.lanes[0].sum() / self.pore.sum()
+        self.fines_and_heat(here, d, into, feed, bar)
         total = passed.sum(1)
         d.spout[:] = total - here.spout / p.spout_tau_s
         d.cup[:] = here.spout / p.spout_tau_s
@@ -186,7 +205,13 @@ class Shot:
         return out
 
     def cells_move(
-        self, here: Place, d: Place, into: np.ndarray, thirst: np.ndarray, wet: np.ndarray
+        self,
+        here: Place,
+        d: Place,
+        into: np.ndarray,
+        thirst: np.ndarray,
+        wet: np.ndarray,
+        bar: float,
     ) -> np.ndarray:
         """Water and solutes down each lane; returns what leaves below: water, then each class."""
         p, cells = self.p, here.cells
@@ -199,33 +224,54 @@ class Shot:
         front = np.minimum((here.lanes[0] / self.cell).astype(int), CELLS - 1)
         flux[(front[:, None] <= NUMBERS) & ~through[:, None]] = 0
         d.cells[0][:] = drunk
-        d.cells[1][:] = cells[1] / -p.gas_tau_s
+        d.cells[1][:] = cells[1] / -(p.gas_tau_s * (1 + bar / p.gas_keeps_bar))
         d.cells[1][LANES, front] += p.gas_ml_g * filling / self.cell
-        some = np.maximum(wet, 1e-9)
-        room = np.maximum(0, 1 - cells[5:8].sum(0) / (some * p.saturation_g_ml))
-        pace = math.exp(0.028 * (here.heat - 93)) * p.size_ratio * room * wet / self.each_cell
-        leaving = cells[5:8] / some * flux
-        gone = self.pace[:, None, None] * pace * cells[2:5]
-        d.cells[2:5] = -gone
-        d.cells[5:8] = self.class_grams * gone - leaving
-        d.cells[5:8, :, 1:] += leaving[:, :, :-1]
+        w = wet / self.each_cell
+        pace = math.exp(0.028 * (here.heat - 93)) * p.size_ratio
+        pace = pace / (1 + p.gas_hinders * self.mean_gas[:, None])
+        gone = (
+            self.pace[:, None, None]
+            * pace
+            * (w * self.coarse * cells[2:5] - self.back * cells[5:8])
+        )
+        carried = cells[5:8] / (self.stored * w + 1e-12)  # g/mL in each cell's water
+        into_cell = np.zeros_like(carried)
+        into_cell[:, :, 1:] = carried[:, :, :-1]
+        arriving = np.concatenate([into[:, None], flux[:, :-1]], axis=1) * into_cell
+        returned = drunk * into_cell
+        leaving = carried * flux
+        d.cells[2:5] = (returned - gone) / self.coarse
+        d.cells[5:8] = gone + arriving - returned - leaving
+        d.cells[5:8, LANES, front] += self.fine[:, LANES, 0] * (filling / self.cell)
+        mixing = np.maximum(0, p.dispersion_cm * CELLS / p.depth_cm - 0.5)
+        full = w[:, 1:] >= 1 - 1e-9
+        moved = mixing * flux[:, 1:] * full / self.stored * (cells[5:8, :, :-1] - cells[5:8, :, 1:])
+        d.cells[5:8, :, :-1] -= moved
+        d.cells[5:8, :, 1:] += moved
         passed = np.empty((4, 3))
         passed[0], passed[1:] = spare * through, leaving[:, :, -1] * through
         return passed
 
-    def fines_and_heat(self, here: Place, d: Place, into: np.ndarray, passed: np.ndarray) -> None:
+    def fines_and_heat(
+        self, here: Place, d: Place, into: np.ndarray, feed: float, bar: float
+    ) -> None:
         p, lanes = self.p, here.lanes
-        rising = self.pressed > lanes[1]
-        d.lanes[1][:] = np.where(
-            rising, (self.pressed - lanes[1]) / FAST, -lanes[1] / p.compaction_tau_s
-        )
-        carried = p.fines_rate * np.maximum(0, passed / WEIGHTS - p.fines_speed_ml_s)
+        tau = np.where(self.pressed > lanes[1], p.compaction_rise_s, p.compaction_recovery_s)
+        d.lanes[1][:] = (self.pressed - lanes[1]) / tau
+        carried = p.fines_rate * np.maximum(0, into / WEIGHTS - p.fines_speed_ml_s)
         locked = lanes[0] / self.pore / p.fines_lock_s
         d.lanes[2][:] = lanes[3] * carried
         d.lanes[3][:] = -lanes[3] * (carried + locked)
         mass = p.dose_g * 1.5 + 4.18 * lanes[0].sum()
-        warmed = 4.18 * into.sum() * (p.water_c - here.heat) + p.heat_loss_w_k * (22 - here.heat)
+        loss = p.heat_loss_w_k
+        off = self.phase is None or self.phase.command.control == "off"
+        if off and p.dumps_when_off and bar < 0.1:
+            loss += 0.6 * max(0.0, 1 - here.head / p.head_free_ml)
+        warmed = 4.18 * into.sum() * (here.feed_c - here.heat) + loss * (22 - here.heat)
         d.y[2] = warmed / mass
+        if p.boiler_ml:
+            heating = p.heater_w * min(1.0, max(0.0, (p.water_c - here.feed_c) / 2))
+            d.y[5] = (heating - 4.18 * feed * (here.feed_c - 20)) / (4.18 * p.boiler_ml)
 
     def events(self) -> list:
         """Functions of (t, y) that rise through nought when an exit or the stop is met."""
@@ -268,7 +314,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         t, y = solved.t[-1], solved.y[:, -1]
         ended = any(len(found) for found in solved.t_events[: shot.stops])
         peak = max(peak, *(shot.pressure(head) for head in solved.y[0]))
-        cup = solved.y[9:13].sum(0)
+        cup = solved.y[SCALARS + 4 : LANES_AT].sum(0)
         if math.isnan(drip) and cup[-1] >= FIRST_DRIP_G:
             drip = float(np.interp(FIRST_DRIP_G, cup, solved.t))
     stopped, shot.phase = t, None

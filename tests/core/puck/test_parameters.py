@@ -32,22 +32,35 @@ class Coffee(unittest.TestCase):
         }
         self.assertLess(lost["dark"], lost["light"])
 
-    def test_lighter_coffee_is_denser_erodes_more_and_dissolves_slower(self) -> None:
+    def test_lighter_coffee_is_denser_erodes_more_and_grinds_to_fewer_fines(self) -> None:
         light, dark = of(roast="light"), of(roast="dark")
         self.assertLess(light.depth_cm, dark.depth_cm)
         self.assertGreater(light.erosion, dark.erosion)
-        self.assertLess(light.bright_per_s, dark.bright_per_s)
+        self.assertLess(light.fines_share, dark.fines_share)
+        self.assertLess(dark.sweet_pct, light.sweet_pct)
 
     def test_decaf_and_process_move_what_their_table_says(self) -> None:
         plain, decaf, natural = of(), of(decaf=True), of(process="natural")
         self.assertAlmostEqual(decaf.gas_ml_g / plain.gas_ml_g, 0.6)
-        self.assertGreater(decaf.fines_rate, natural.fines_rate)
-        self.assertGreater(natural.fines_rate, plain.fines_rate)
+        self.assertGreater(decaf.fines_share, natural.fines_share)
+        self.assertGreater(natural.fines_share, plain.fines_share)
         self.assertEqual(of(process="washed"), plain)
 
     def test_permeability_goes_with_the_square_of_the_size(self) -> None:
         self.assertAlmostEqual(of(grind_um=600).permeability / of(grind_um=300).permeability, 4)
-        self.assertAlmostEqual(of(grind_um=600).size_ratio, 0.5)
+        self.assertLess(of(grind_um=600).size_ratio, 0.5)
+
+    def test_fines_go_with_the_grinder_and_with_fineness(self) -> None:
+        self.assertGreater(of(grind_um=220).fines_share, of(grind_um=300).fines_share)
+        self.assertAlmostEqual(of(fines_pct=30).fines_share, 0.30)
+        self.assertLess(of(grind_um=900, fines_pct=2).fines_share, 0.02)
+
+    def test_the_room_above_the_bed_is_the_baskets_less_the_coffees(self) -> None:
+        usual, fuller = of(dose_g=18), of(dose_g=20)
+        self.assertAlmostEqual(usual.head_free_ml, 7)
+        self.assertAlmostEqual(fuller.head_free_ml, 7 - 2 / 0.46)
+        self.assertAlmostEqual(of(basket_volume_ml=50.2).head_free_ml, 11)
+        self.assertEqual(of(dose_g=30).head_free_ml, 1.5, "a screen never lies in the coffee")
 
     def test_depth_goes_with_dose_over_area(self) -> None:
         self.assertAlmostEqual(of(dose_g=20).depth_cm / of(dose_g=10).depth_cm, 2)

@@ -110,7 +110,7 @@ class Recovered(unittest.TestCase):
                     ("flow", 4, 4),
                     ("pressure", 4, 8.5),
                     ("pressure", 8.5, 8.5),
-                    ("pressure", 8.5, 5.4),
+                    ("pressure", 8.5, 8.5 - 3.5 * (made.time_s[-1] - 17.0) / 12),
                 ],
             )
             self.assertEqual(made.profile.phases[0].exits[0].when, "pressure_above")

@@ -31,6 +31,8 @@ RANGES: Mapping[str, Range] = {
     "grind_setting": Range(0, 1000, ""),
     "rest_days": Range(0, 365, "days"),
     "basket_diameter_mm": Range(40, 70, "mm"),
+    "basket_volume_ml": Range(10, 120, "mL"),
+    "fines_pct": Range(2, 45, "%"),
     "water_c": Range(60, 100, "°C"),
     "puck_start_c": Range(5, 95, "°C"),
     "unevenness": Range(0, 0.6, ""),
@@ -40,6 +42,8 @@ RANGES: Mapping[str, Range] = {
     "force_kg": Range(0, 60, "kg"),
     "bar_per_kg": Range(0.05, 2, "bar/kg"),
     "stroke_ml": Range(20, 120, "mL"),
+    "spring_ml": Range(0, 120, "mL"),
+    "preamble_s": Range(0, 30, "s"),
     "rise_s": Range(0.5, 20, "s"),
     "dial_drop": Range(0, 0.2, "bar per (mL/s)²"),
     "over": Range(0, 300, "s, mL or g"),
@@ -51,6 +55,9 @@ RANGES: Mapping[str, Range] = {
     "top_flow_ml_s": Range(0.5, 20, "mL/s"),
     "pump_max_bar": Range(2, 20, "bar"),
     "head_ml": Range(0, 60, "mL"),
+    "hose_ml_bar": Range(0, 2, "mL/bar"),
+    "boiler_ml": Range(50, 5000, "mL"),
+    "heater_w": Range(100, 6000, "W"),
     "lag_s": Range(0, 5, "s"),
     "tds_pct": Range(0.1, 30, "%"),
     "ratio": Range(0.5, 20, ": 1"),
@@ -113,6 +120,8 @@ GrindUm = Annotated[float, Within("grind_um")]
 GrindSetting = Annotated[float, Within("grind_setting")]
 RestDays = Annotated[float, Within("rest_days")]
 BasketDiameterMm = Annotated[float, Within("basket_diameter_mm")]
+BasketVolumeMl = Annotated[float, Within("basket_volume_ml")]
+FinesPct = Annotated[float, Within("fines_pct")]
 WaterC = Annotated[float, Within("water_c")]
 PuckStartC = Annotated[float, Within("puck_start_c")]
 Unevenness = Annotated[float, Within("unevenness")]
@@ -122,6 +131,8 @@ ValveTurns = Annotated[float, Within("valve_turns")]
 ForceKg = Annotated[float, Within("force_kg")]
 BarPerKg = Annotated[float, Within("bar_per_kg")]
 StrokeMl = Annotated[float, Within("stroke_ml")]
+SpringMl = Annotated[float, Within("spring_ml")]
+PreambleS = Annotated[float, Within("preamble_s")]
 RiseS = Annotated[float, Within("rise_s")]
 DialDrop = Annotated[float, Within("dial_drop")]
 Over = Annotated[float, Within("over")]
@@ -133,6 +144,9 @@ FloorBar = Annotated[float, Within("floor_bar")]
 TopFlowMlS = Annotated[float, Within("top_flow_ml_s")]
 PumpMaxBar = Annotated[float, Within("pump_max_bar")]
 HeadMl = Annotated[float, Within("head_ml")]
+HoseMlBar = Annotated[float, Within("hose_ml_bar")]
+BoilerMl = Annotated[float, Within("boiler_ml")]
+HeaterW = Annotated[float, Within("heater_w")]
 LagS = Annotated[float, Within("lag_s")]
 TdsPct = Annotated[float, Within("tds_pct")]
 Ratio = Annotated[float, Within("ratio")]

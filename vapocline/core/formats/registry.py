@@ -13,7 +13,15 @@ from typing import Any, Generic, TypeVar, cast
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import STORED, Document, Plain, Upgrade, Versioned, upgraded
+from vapocline.core.base.document import (
+    STORED,
+    Document,
+    Plain,
+    Upgrade,
+    Versioned,
+    parts_say_it,
+    upgraded,
+)
 from vapocline.core.base.problems import Problem, Refused, refused_by_pydantic
 from vapocline.core.machine.calibration.measured import Calibration
 from vapocline.core.machine.machine import Machine
@@ -107,7 +115,7 @@ CALIBRATION: Codec[Calibration] = Codec(
 )
 GOALS = Codec("vapocline/goals", TypeAdapter(Goals), (_goals_in_an_object,))
 TOLERANCE = Codec("vapocline/tolerance", TypeAdapter(Tolerance), (_drink_is_yield,))
-CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions))
+CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (parts_say_it,))
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
 
 CODECS: dict[str, Codec[Any]] = {

@@ -9,20 +9,32 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Document, Name, Note, Versioned, unknown_fields_in_place
+from vapocline.core.base.document import (
+    Document,
+    Name,
+    Note,
+    Plain,
+    Versioned,
+    unknown_fields_in_place,
+)
 from vapocline.core.base.quantities import (
     AfterDripG,
     BarPerKg,
+    BoilerMl,
     DialDrop,
     DialZeroBar,
     FloorBar,
     FlowMlS,
     HeadMl,
+    HeaterW,
+    HoseMlBar,
     LagS,
+    PreambleS,
     PressureBar,
     PumpMaxBar,
     ReliefBar,
     RiseS,
+    SpringMl,
     StepBar,
     StepKg,
     StepMlS,
@@ -85,13 +97,22 @@ class StagedProgram(Document):
 
 
 class Spring(Document):
-    """One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar."""
+    """One spring of a lever: the pressure it adds when drawn, and at the end of its part, bar.
+
+    It falls over its own part of the stroke, from `from_ml` to `to_ml` of water pressed out: by
+    default over all of it. Before its part it presses with `top_bar`, after it with `end_bar`.
+    """
 
     top_bar: PressureBar
     end_bar: PressureBar
+    from_ml: SpringMl = 0
+    to_ml: SpringMl | None = None
 
     @model_validator(mode="after")
     def _falls(self) -> Self:
+        if self.to_ml is not None and self.to_ml <= self.from_ml:
+            ctx = {"got": f"to_ml {self.to_ml:g}", "accepted": "a part that ends after it begins"}
+            raise PydanticCustomError("spring", "spring", ctx)
         if self.end_bar > self.top_bar:
             raise PydanticCustomError(
                 "spring", "spring", {"accepted": "an end_bar no higher than the top_bar"}
@@ -106,6 +127,26 @@ class SpringLever(Document):
     springs: Annotated[tuple[Spring, ...], Field(min_length=1, max_length=2)]
     stroke_ml: StrokeMl = 60
     line_bar: PressureBar = 1.2
+
+
+class Preamble(Document):
+    """What a machine does before any program, which nobody can change: it wets the puck with
+    `flow_ml_s` for `wet_s`, then lets it soak with no water for `soak_s`."""
+
+    flow_ml_s: FlowMlS = 3
+    wet_s: PreambleS = 2
+    soak_s: PreambleS = 3
+
+    @property
+    def lasts_s(self) -> float:
+        """From pump on until the program begins, s."""
+        return self.wet_s + self.soak_s
+
+    @property
+    def words(self) -> str:
+        """What it does, in a phrase."""
+        soaks = f", then lets it soak for {self.soak_s:g} s" if self.soak_s else ""
+        return f"wets the puck with {self.flow_ml_s:g} mL/s for {self.wet_s:g} s{soaks}"
 
 
 class HandLever(Document):
@@ -189,20 +230,29 @@ class GroupLine(Document):
     per_boiler: Annotated[float, Field(gt=0, le=3)]
 
 
+def _head_measured_anew(document: Plain) -> Plain:
+    """Before version 3 the head's air was given as 4 mL where nobody had measured it."""
+    unmeasured = document.get("head_trapped_ml") == 4
+    return {k: v for k, v in document.items() if not (unmeasured and k == "head_trapped_ml")}
+
+
 class Machine(Versioned):
     """One machine: its control, limits, pump, and the head above the puck.
 
-    Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
+    Units are in the names. `head_free_ml` is the room above a bed of 18 g of medium coffee in a
+    46 mL basket, `head_trapped_ml` the air that pressure then squeezes, `hose_ml_bar` what hoses
+    and seals give. With a `boiler_ml` the water sags with the draw and `heater_w` heats it again;
+    without one it is steady. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
     """
 
-    UPGRADES = (unknown_fields_in_place,)
+    UPGRADES = (unknown_fields_in_place, _head_measured_anew)
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     note: Note = ""
     control: Control = BothLoops()
@@ -212,7 +262,11 @@ class Machine(Versioned):
     pump_max_bar: PumpMaxBar = 15
     when_off: Literal["hold", "dump"] = "dump"
     head_free_ml: HeadMl = 7
-    head_trapped_ml: HeadMl = 4
+    head_trapped_ml: HeadMl = 3.1
+    hose_ml_bar: HoseMlBar = 0.15
+    boiler_ml: BoilerMl | None = None
+    heater_w: HeaterW = 1200
+    preamble: Preamble | None = None
     pressure_lag_s: LagS = 0.4
     flow_lag_s: LagS = 0.12
     scale_lag_s: LagS = 0.2

@@ -11,7 +11,14 @@ import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Answer, Document, Plain, Versioned, unknown_fields_in_place
+from vapocline.core.base.document import (
+    Answer,
+    Document,
+    Plain,
+    Versioned,
+    parts_say_it,
+    unknown_fields_in_place,
+)
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.plan.adjustable import Adjustable, adjustable_at, adjusted
 from vapocline.core.puck.answer import RENAMED_FIGURES
@@ -95,10 +102,10 @@ class Allowed(Document):
 class Goal(Versioned):
     """What is wanted, and the one or two numbers that may move for it."""
 
-    UPGRADES = (_figures_renamed,)
+    UPGRADES = (_figures_renamed, parts_say_it)
 
     format: Literal["vapocline/goal"] = "vapocline/goal"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     plan: Plan
     wants: Annotated[tuple[Want, ...], Field(min_length=1, max_length=6)]
     moves: Annotated[tuple[Allowed, ...], Field(min_length=1, max_length=2)]

@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from vapocline.core.base.document import Answer, Document
@@ -31,6 +32,7 @@ from vapocline.core.puck.predict import predict
 from vapocline.core.puck.ranges import side_by_side
 
 SHIFT_UM = 20.0  # a grind shift worth guarding against
+LEVEL = 1.05  # a flow that rises by no more over a third of the pour
 RUNAWAY = 1.15  # how much the cup's flow may grow over what it was when the puck was full
 DECLINE_TO, DECLINE_OVER_S = 0.55, 20.0
 DECLINE_STARTS = 12
@@ -205,10 +207,12 @@ def _decline_start(plan: Plan, before: Prediction) -> Found:
     shots = side_by_side(lambda one: predict(_with(plan, one)), tried)
     peaks = [_peak_flow_after(shot, at + 1) for shot in shots]
     good = [i for i, peak in enumerate(peaks) if peak <= bound]
-    if before.late_flow_ml_s.value is not None and before.late_flow_ml_s.value <= bound:
+    late = before.late_flow_ml_s.value
+    if late is not None and (late <= bound or _levels_off(before)):
+        within = f"within {bound:.1f}" if late <= bound else "and rises no more"
         words = (
-            f"The flow ends at {before.late_flow_ml_s.value:.1f} mL/s, within {bound:.1f}: it does "
-            "not run away, so it need not fall sooner"
+            f"The flow ends at {late:.1f} mL/s, {within}: it does not run away, so it need not "
+            "fall sooner"
         )
         return words, True, profile
     best = good[-1] if good else min(range(len(peaks)), key=lambda i: peaks[i])
@@ -261,6 +265,15 @@ def _flow_when_full(shot: Prediction) -> float:
     at = shot.meet_s.value if shot.meet_s.value is not None else (drip + stop) / 2
     series = shot.series
     return next(flow for t, flow in zip(series.time_s, series.cup_out_ml_s, strict=True) if t >= at)
+
+
+def _levels_off(shot: Prediction) -> bool:
+    """Whether the cup's flow hardly rises over the last third of the pour."""
+    drip, stop = shot.first_drip_s.value or 0.0, shot.shot_time_s.value or 0.0
+    at = drip + 2 / 3 * (stop - drip)
+    series = shot.series
+    then = float(np.interp(at, series.time_s, series.cup_out_ml_s))
+    return (shot.late_flow_ml_s.value or 0.0) <= LEVEL * then
 
 
 def _peak_flow_after(shot: Prediction, phase: int) -> float:

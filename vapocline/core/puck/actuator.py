@@ -25,6 +25,7 @@ from vapocline.core.puck.columns import (
     CONDUCTANCE,
     DRIVE,
     DUMPED,
+    HARD,
     HEAD,
     LANE_UPTAKE,
     LANES,
@@ -40,6 +41,7 @@ from vapocline.core.puck.columns import (
     VENTED,
     WATER,
     P,
+    borrowed,
     compiled,
     inlined,
 )
@@ -60,7 +62,9 @@ from vapocline.core.puck.program import (
 )
 
 RISE_S = 0.15  # the pump's time from rest to full flow
+ENOUGH_ML = 1e-10  # the head's balance is closed to so much in a step
 WORTH_A_WORD_BAR = 0.05  # a command missed by less is not held by anything
+DRAIN_S, DRAIN_BAR = 1.0, 0.1  # the head runs empty once its pressure is gone
 PUMP, PISTON = -1.0, -2.0  # what feeds, where it is not a valve
 
 
@@ -79,8 +83,23 @@ def _progress(program: Program, now: Floats, i: int) -> float:
 
 
 @inlined
+def _sprung(program: Program, i: int, pressed_ml: float) -> float:
+    """What the springs engaged press with after so much water, bar."""
+    last = program.spring_ml.shape[1] - 1
+    for k in range(last):
+        begin, end = program.spring_ml[i, k], program.spring_ml[i, k + 1]
+        if pressed_ml < end:
+            share = max(0.0, pressed_ml - begin) / (end - begin)
+            low, high = program.spring_bar[i, k], program.spring_bar[i, k + 1]
+            return low + (high - low) * share
+    return program.spring_bar[i, last]
+
+
+@inlined
 def target_of(program: Program, now: Floats, i: int) -> float:
     """The value commanded at this moment, in the command's unit; levers in bar."""
+    if program.control[i] == SPRING:
+        return _sprung(program, i, now[WATER] - now[PHASE_WATER])
     x = _progress(program, now, i)
     shape = program.shape[i]
     if shape == LINEAR:
@@ -116,11 +135,12 @@ def _pressure_after(
     now: Floats, lanes: Floats, p: Parameters, head: float, wanted: float, source: float, dt: float
 ) -> float:
     """Gauge pressure that balances the head at the step's end (implicit; rising, so bracketed)."""
+    now, lanes = borrowed(now), borrowed(lanes)
     low, high = 0.0, 40.0
     x = min(max(now[P], low), high)
     for _ in range(60):
         gap = _head_at(p, x) - head - dt * (_feed(p, wanted, source, x) - bed_flow(lanes, x))
-        if abs(gap) < 1e-12 or high - low < 1e-11 or (x == 0.0 and gap >= 0.0):
+        if abs(gap) < ENOUGH_ML or high - low < 1e-10 or (x == 0.0 and gap >= 0.0):
             break
         if gap > 0.0:
             high = x
@@ -182,11 +202,15 @@ def _wanted(
 @compiled
 def actuate(now: Floats, lanes: Floats, program: Program, p: Parameters, dt: float) -> float:
     """One step of whatever moves the water; sets pressure and flow, returns the head's water."""
+    now, lanes = borrowed(now), borrowed(lanes)
     i = int(now[PHASE])
     control = program.control[i] if i < program.control.size else OFF
     head, before = now[HEAD], now[P]
     wanted, source, binding = 0.0, PUMP, 0
-    if control != OFF:
+    if now[TIME] < p.preamble_s - 1e-9:  # the machine's own wetting, whatever the program
+        control = FLOW
+        wanted = p.preamble_ml_s if now[TIME] < p.preamble_wet_s else 0.0
+    elif control != OFF:
         wanted, source, binding = _wanted(now, lanes, program, p, i, dt)
         if p.floor_bar > 0.0 and source == PUMP:  # a plumbed feed pushes whatever the pump does
             floor = min(p.top_flow_ml_s, _needed(lanes, p, head, p.floor_bar, dt))
@@ -201,6 +225,11 @@ def actuate(now: Floats, lanes: Floats, program: Program, p: Parameters, dt: flo
             lost = head - dt * bed_flow(lanes, after) - _head_at(p, after)
             now[DUMPED] += max(0.0, lost)
             head -= max(0.0, lost)
+            now[HARD] += p.unevenness_released * max(0.0, before - after) / 9.0
+        drained = (head - (1.0 - p.drain_share) * p.head_free_ml) * (1.0 - math.exp(-dt / DRAIN_S))
+        if after <= DRAIN_BAR and drained > 0.0:
+            now[DUMPED] += drained
+            head -= drained
     if after > p.relief_bar:
         after = p.relief_bar
         spat = head + dt * (feed - bed_flow(lanes, after)) - _head_at(p, after)

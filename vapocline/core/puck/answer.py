@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vapocline.core.base.document import Answer, Plain, Versioned
+from vapocline.core.base.document import Answer, Plain, Versioned, parts_say_it
 
 
 class Figure(Answer):
@@ -99,13 +99,19 @@ def _figures_renamed(document: Plain) -> Plain:
 
 
 class Prediction(Versioned):
-    """The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on."""
+    """The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
 
-    UPGRADES = (_figures_renamed,)
+    `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
+    words what stood in for what nobody has said of the set-up.
+    """
+
+    UPGRADES = (_figures_renamed, parts_say_it)
 
     format: Literal["vapocline/prediction"] = "vapocline/prediction"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     members: int
+    ranges: Literal["known", "new"] = "known"
+    assumed: list[str] = Field(default_factory=list)
     shot_time_s: Figure
     shot_time_from_first_drip_s: Figure
     shot_time_from_full_pressure_s: Figure

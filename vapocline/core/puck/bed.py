@@ -1,10 +1,11 @@
 """The bed: how it resists, drinks, gives off its solids, is pressed together and clogged.
 
-Three parallel lanes of cells that wet from above with a sharp front (Green and Ampt 1911); wet
-cells resist by Darcy's law and give three solute classes to the passing water (Moroney et al.
-2015). Loops over cells come in two kinds: those in which every cell stands alone, which the
-compiler turns into vector code, and the one sweep that carries water and solutes downward. Nothing
-here slices an array: a view costs two atomic operations, more than a cell's arithmetic.
+Three parallel lanes of cells that wet from above with a sharp front (Green and Ampt 1911): the
+cells above it are full, the one it stands in is partly wet. Wet cells resist by Darcy's law; fines
+are in equilibrium with the water around them, coarse grains give three solute classes to it and
+take them back (Moroney et al. 2015). Loops over cells come in two kinds: those in which every cell
+stands alone, which the compiler turns into vector code, and the one sweep that carries water and
+solutes downward. Nothing here slices an array: a view costs more than a cell's arithmetic.
 """
 
 from __future__ import annotations
@@ -16,29 +17,32 @@ from vapocline.core.puck.columns import (
     CLASSES,
     CONDUCTANCE,
     DRIVE,
+    FULL,
     GAS,
+    HARD,
     KAPPA,
-    LANE_OFFSETS,
+    LANE_OFFSET,
     LANE_Q,
     LANE_UPTAKE,
-    LANE_WEIGHTS,
     LANES,
     LODGED,
     MEAN_GAS,
     MOBILE,
+    PART,
     PORE,
     RESISTANCE,
     SOLID,
     SOLUTE,
-    THIRST,
     UPTAKE,
-    WET,
-    WET_CELLS,
     P,
+    borrowed,
     compiled,
     inlined,
+    weight_of,
 )
 from vapocline.core.puck.parameters import Parameters
+
+UPTAKE_BAR = 6.0  # so much pressure doubles the pace at which grains drink
 
 
 @inlined
@@ -55,58 +59,86 @@ def _exp(x: float) -> float:
     return e * e
 
 
+@inlined
+def pore_ml(p: Parameters) -> float:
+    """Room for water between the grains of the whole bed, mL."""
+    return p.area_cm2 * p.depth_cm * p.void_fraction
+
+
+@inlined
+def storing(p: Parameters) -> float:
+    """Solute a wet cell holds for what its free water does: the fines hold their share."""
+    return 1.0 + p.partition * p.fines_share * p.uptake_ml_g * p.dose_g / pore_ml(p)
+
+
+@inlined
+def lanes_apart(now: Floats, p: Parameters) -> float:
+    """Spread of ln-permeability between the lanes, after how hard the bed was wetted."""
+    made = p.unevenness * (1.0 + p.unevenness_pressed * now[HARD])
+    return made / math.sqrt(1.0 + (made / p.unevenness_top) ** 2)
+
+
 @compiled
 def resist(now: Floats, lanes: Floats, cells: Floats, p: Parameters, fluid: float) -> None:
     """Each lane's conductance, mL/s/bar, drive, bar, and what its grains would drink, mL/s."""
-    dz = p.depth_cm / cells.shape[2]
-    pressed = 1.0 + now[P] / 6.0
-    pore_all = p.area_cm2 * p.depth_cm * p.void_fraction
+    now, lanes, cells = borrowed(now), borrowed(lanes), borrowed(cells)
+    n = cells.shape[2]
+    pressed = 1.0 + now[P] / UPTAKE_BAR
+    apart = lanes_apart(now, p)
     for i in range(LANES):
-        _lane_resistance(lanes, cells, p, i, dz)
+        _lane_resistance(lanes, cells, p, i)
         lanes[i, LANE_UPTAKE] *= pressed / p.uptake_tau_s
         lanes[i, CONDUCTANCE] = (
-            LANE_WEIGHTS[i]
+            weight_of(i)
             * p.permeability
-            * math.exp(LANE_OFFSETS[i] * p.unevenness - lanes[i, KAPPA])
+            * math.exp(LANE_OFFSET * (i - 1) * apart - lanes[i, KAPPA])
             / (1.0 + p.fines_block * lanes[i, LODGED])
             * fluid
             / lanes[i, RESISTANCE]
         )
-        through = lanes[i, PORE] >= LANE_WEIGHTS[i] * pore_all * (1.0 - 1e-9)
+        through = lanes[i, FULL] >= n
         lanes[i, DRIVE] = 0.0 if through else p.capillary_bar - p.gas_back_bar * lanes[i, MEAN_GAS]
 
 
 @inlined
-def _lane_resistance(lanes: Floats, cells: Floats, p: Parameters, i: int, dz: float) -> None:
+def _cell_resistance(
+    cells: Floats, p: Parameters, i: int, c: int, per_w: float, swelling: float, per_storage: float
+) -> float:
+    """A wet cell's resistance over a fresh one's."""
+    coarse = 0.01 * (1.0 - p.fines_share)
+    dissolved = coarse * (
+        p.bright_pct * (1.0 - cells[i, SOLID, c])
+        + p.sweet_pct * (1.0 - cells[i, SOLID + 1, c])
+        + p.bitter_pct * (1.0 - cells[i, SOLID + 2, c])
+    )
+    held = cells[i, SOLUTE, c] + cells[i, SOLUTE + 1, c] + cells[i, SOLUTE + 2, c]
+    gas = cells[i, GAS, c] * per_w
+    return (
+        (1.0 + swelling * cells[i, UPTAKE, c] * per_w)
+        * (1.0 + p.gas_block * gas * gas)
+        * _exp(2.5 * held * per_w * per_storage - p.erosion * max(0.0, dissolved))
+    )
+
+
+@inlined
+def _lane_resistance(lanes: Floats, cells: Floats, p: Parameters, i: int) -> None:
     """Equal depth of fresh bed, cm, mean gas of the wet part, mL/g, and thirst left, mL."""
     n = cells.shape[2]
-    dose = p.dose_g / n * LANE_WEIGHTS[i]
-    pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
-    per_pore, full = 1.0 / pore, p.uptake_ml_g * dose
-    swelling = p.swelling / full
-    bright, sweet, bitter = 0.01 * p.bright_pct, 0.01 * p.sweet_pct, 0.01 * p.bitter_pct
-    total = all_gas = wetness = thirst = 0.0
-    for c in range(int(lanes[i, WET_CELLS])):
-        w = cells[i, WET, c] * per_pore
-        per_w = 1.0 / w
-        here = cells[i, GAS, c] * per_w
-        dissolved = (
-            bright * (1.0 - cells[i, SOLID, c])
-            + sweet * (1.0 - cells[i, SOLID + 1, c])
-            + bitter * (1.0 - cells[i, SOLID + 2, c])
-        )
-        held = cells[i, SOLUTE, c] + cells[i, SOLUTE + 1, c] + cells[i, SOLUTE + 2, c]
-        solute = held * per_w * per_pore
-        total += (
-            w
-            * (1.0 + swelling * cells[i, UPTAKE, c] * per_w)
-            * (1.0 + p.gas_block * here * here)
-            * _exp(2.5 * solute - p.erosion * dissolved)
-        )
+    most = p.uptake_ml_g * p.dose_g / n * weight_of(i)
+    swelling = p.swelling / most
+    per_storage = n / (weight_of(i) * pore_ml(p) * storing(p))
+    total = all_gas = thirst = 0.0
+    full, w = int(lanes[i, FULL]), lanes[i, PART]
+    for c in range(full):
+        total += _cell_resistance(cells, p, i, c, 1.0, swelling, per_storage)
         all_gas += cells[i, GAS, c]
-        wetness += w
-        thirst += max(0.0, full * w - cells[i, UPTAKE, c])
-    lanes[i, RESISTANCE] = p.film_cm + dz * total
+        thirst += max(0.0, most - cells[i, UPTAKE, c])
+    if w > 0.0:
+        total += w * _cell_resistance(cells, p, i, full, 1.0 / w, swelling, per_storage)
+        all_gas += cells[i, GAS, full]
+        thirst += max(0.0, most * w - cells[i, UPTAKE, full])
+    wetness = full + w
+    lanes[i, RESISTANCE] = p.film_cm + p.depth_cm / n * total
     lanes[i, MEAN_GAS] = all_gas / wetness if wetness > 0.0 else p.gas_ml_g
     lanes[i, LANE_UPTAKE] = thirst
 
@@ -127,11 +159,41 @@ def bed_flow(lanes: Floats, pressure: float) -> float:
 
 
 @inlined
-def _carry(cells: Floats, i: int, row: int, c: int, carried: float, left: float) -> float:
-    """One class through one well mixed cell; returns what flows out of it, g."""
-    mass = cells[i, row, c] + carried
-    cells[i, row, c] = mass * left
-    return mass - mass * left
+def _dissolve(
+    lanes: Floats, cells: Floats, p: Parameters, i: int, j: int, pct: float, k: float
+) -> None:
+    """One class between coarse grains and water: linear, two ways, implicit; k for the step."""
+    n = cells.shape[2]
+    dose = p.dose_g / n * weight_of(i)
+    grain = p.partition * p.uptake_ml_g * dose
+    pore = weight_of(i) * pore_ml(p) / n
+    back = grain * (1.0 - p.fines_share) / (pore + grain * p.fines_share)
+    paced = (1.0 - _exp(-k * (1.0 + back))) / (1.0 + back)
+    grams = 0.01 * (1.0 - p.fines_share) * dose * pct
+    out, returned, per_gram = paced * grams, paced * back, 1.0 / grams
+    full, w = int(lanes[i, FULL]), lanes[i, PART]
+    for c in range(full):
+        moved = out * cells[i, SOLID + j, c] - returned * cells[i, SOLUTE + j, c]
+        cells[i, SOLUTE + j, c] += moved
+        cells[i, SOLID + j, c] -= moved * per_gram
+    if w > 0.0:
+        moved = w * out * cells[i, SOLID + j, full] - returned * cells[i, SOLUTE + j, full]
+        cells[i, SOLUTE + j, full] += moved
+        cells[i, SOLID + j, full] -= moved * per_gram
+
+
+@compiled
+def give_off(
+    lanes: Floats, cells: Floats, p: Parameters, i: int, pace: float, gas_kept: float
+) -> None:
+    """What a lane's grains do by themselves in a step: give solids to the water, let gas out."""
+    lanes, cells = borrowed(lanes), borrowed(cells)
+    k = pace * p.size_ratio / (1.0 + p.gas_hinders * lanes[i, MEAN_GAS])
+    _dissolve(lanes, cells, p, i, 0, p.bright_pct, p.bright_per_s * k)
+    _dissolve(lanes, cells, p, i, 1, p.sweet_pct, p.sweet_per_s * k)
+    _dissolve(lanes, cells, p, i, 2, p.bitter_pct, p.bitter_per_s * k)
+    for c in range(min(cells.shape[2], int(lanes[i, FULL]) + 1)):
+        cells[i, GAS, c] *= gas_kept
 
 
 @compiled
@@ -143,44 +205,94 @@ def pass_water(
     p: Parameters,
     i: int,
     inflow: float,
-    heat: float,
     dt: float,
 ) -> None:
     """Move one lane's water for a step and carry its solutes; `passed` gets what leaves.
 
     Implicit upwind: each cell is well mixed at the step's end, so that nothing can go negative.
+    Water that grains drink takes its solute along. `inflow` is the step's, mL.
     """
-    uptake = lanes[i, LANE_UPTAKE]
-    share = min(1.0, inflow / (uptake * dt)) if uptake > 0.0 else 0.0
-    _dissolve(lanes, cells, p, i, heat * p.size_ratio * dt)
-    _thirst(cells, p, i, (1.0 + now[P] / 6.0) * dt / p.uptake_tau_s * share, dt)
+    now, lanes, cells, passed = borrowed(now), borrowed(lanes), borrowed(cells), borrowed(passed)
     n = cells.shape[2]
-    pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
-    water, held, reached = inflow, 0.0, 0
+    weight = weight_of(i)
+    pore, dose = weight * pore_ml(p) / n, p.dose_g / n * weight
+    most, stored = p.uptake_ml_g * dose, pore * storing(p)
+    spread, per_stored = p.dispersion_cm * n / p.depth_cm - 0.5, 1.0 / stored
+    fine = 0.01 * p.fines_share * dose
+    grams = 0.01 * (1.0 - p.fines_share) * dose
+    per_0, per_1, per_2 = (
+        1.0 / (grams * p.bright_pct),
+        1.0 / (grams * p.sweet_pct),
+        1.0 / (grams * p.bitter_pct),
+    )
+    uptake = lanes[i, LANE_UPTAKE]
+    pace = (1.0 + now[P] / UPTAKE_BAR) * dt / p.uptake_tau_s
+    if uptake * dt > inflow:
+        pace *= inflow / (uptake * dt)
+    full, w = int(lanes[i, FULL]), lanes[i, PART]
+    water = inflow
     in_0 = in_1 = in_2 = 0.0
     for c in range(n):
-        if water <= 0.0 and cells[i, WET, c] <= 0.0:
+        if water <= 0.0:
             break
-        drunk = min(water, cells[i, THIRST, c])
+        front = c == full
+        wet = w if front else 1.0
+        drunk = min(water, max(0.0, most * wet - cells[i, UPTAKE, c]) * pace)
+        taken = drunk / water
         cells[i, UPTAKE, c] += drunk
+        cells[i, SOLID, c] += in_0 * taken * per_0
+        cells[i, SOLID + 1, c] += in_1 * taken * per_1
+        cells[i, SOLID + 2, c] += in_2 * taken * per_2
+        in_0 -= in_0 * taken
+        in_1 -= in_1 * taken
+        in_2 -= in_2 * taken
         water -= drunk
-        filled = min(water, pore - cells[i, WET, c])
-        water -= filled
-        wet_ml = cells[i, WET, c] + filled
-        if wet_ml <= 0.0:
-            break
-        cells[i, WET, c] = wet_ml
-        cells[i, GAS, c] += p.gas_ml_g * filled / pore
-        held += wet_ml
-        reached += 1
-        left = wet_ml / (wet_ml + water)
-        in_0 = _carry(cells, i, SOLUTE, c, in_0, left)
-        in_1 = _carry(cells, i, SOLUTE + 1, c, in_1, left)
-        in_2 = _carry(cells, i, SOLUTE + 2, c, in_2, left)
-    lanes[i, PORE] = held
-    lanes[i, WET_CELLS] = reached
+        here = stored
+        if front:
+            room = pore * (1.0 - w)
+            if water >= room:  # the cell is full, the front stands in the next
+                filled, wet = 1.0 - w, 1.0
+                water -= room
+                full, w = full + 1, 0.0
+            else:
+                filled, water = water / pore, 0.0
+                w += filled
+                wet = w
+            cells[i, GAS, c] += p.gas_ml_g * filled
+            in_0 += fine * p.bright_pct * filled
+            in_1 += fine * p.sweet_pct * filled
+            in_2 += fine * p.bitter_pct * filled
+            here = stored * wet
+        left = here / (here + water) if here > 0.0 else 0.0
+        mass = cells[i, SOLUTE, c] + in_0
+        kept_0 = mass * left
+        in_0 = mass - kept_0
+        mass = cells[i, SOLUTE + 1, c] + in_1
+        kept_1 = mass * left
+        in_1 = mass - kept_1
+        mass = cells[i, SOLUTE + 2, c] + in_2
+        kept_2 = mass * left
+        in_2 = mass - kept_2
+        if c > 0 and not front:
+            courant = water * per_stored  # the scheme itself spreads by (1 + Courant)/2 cells
+            mixed = max(0.0, spread - 0.5 * courant) * courant
+            mixed /= 1.0 + 2.0 * mixed
+            moved = mixed * (cells[i, SOLUTE, c - 1] - kept_0)
+            cells[i, SOLUTE, c - 1] -= moved
+            kept_0 += moved
+            moved = mixed * (cells[i, SOLUTE + 1, c - 1] - kept_1)
+            cells[i, SOLUTE + 1, c - 1] -= moved
+            kept_1 += moved
+            moved = mixed * (cells[i, SOLUTE + 2, c - 1] - kept_2)
+            cells[i, SOLUTE + 2, c - 1] -= moved
+            kept_2 += moved
+        cells[i, SOLUTE, c] = kept_0
+        cells[i, SOLUTE + 1, c] = kept_1
+        cells[i, SOLUTE + 2, c] = kept_2
+    lanes[i, FULL], lanes[i, PART] = full, w
+    lanes[i, PORE] = (full + w) * pore
     lanes[i, LANE_Q] = 0.0
-    if reached == n:
+    if full == n:
         lanes[i, LANE_Q] = water / dt
         passed[0] += water
         passed[1] += in_0
@@ -189,49 +301,16 @@ def pass_water(
 
 
 @inlined
-def _dissolve(lanes: Floats, cells: Floats, p: Parameters, i: int, pace: float) -> None:
-    """Solids to water in every wet cell of a lane: first order, slower as the water fills up."""
-    n = cells.shape[2]
-    pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
-    dose = 0.01 * p.dose_g / n * LANE_WEIGHTS[i]
-    k0, k1, k2 = p.bright_per_s * pace, p.sweet_per_s * pace, p.bitter_per_s * pace
-    g0, g1, g2 = p.bright_pct * dose, p.sweet_pct * dose, p.bitter_pct * dose
-    for c in range(int(lanes[i, WET_CELLS])):
-        held = cells[i, SOLUTE, c] + cells[i, SOLUTE + 1, c] + cells[i, SOLUTE + 2, c]
-        room = max(0.0, 1.0 - held / (cells[i, WET, c] * p.saturation_g_ml))
-        x = room * cells[i, WET, c] / pore
-        kept_0 = cells[i, SOLID, c] / (1.0 + k0 * x)
-        kept_1 = cells[i, SOLID + 1, c] / (1.0 + k1 * x)
-        kept_2 = cells[i, SOLID + 2, c] / (1.0 + k2 * x)
-        cells[i, SOLUTE, c] += g0 * (cells[i, SOLID, c] - kept_0)
-        cells[i, SOLUTE + 1, c] += g1 * (cells[i, SOLID + 1, c] - kept_1)
-        cells[i, SOLUTE + 2, c] += g2 * (cells[i, SOLID + 2, c] - kept_2)
-        cells[i, SOLID, c] = kept_0
-        cells[i, SOLID + 1, c] = kept_1
-        cells[i, SOLID + 2, c] = kept_2
+def settle(lanes: Floats, p: Parameters, i: int, pressed: float, inflow: float, dt: float) -> None:
+    """Compaction, which comes and goes, and fines: locked by swelling or carried to the outlet.
 
-
-@inlined
-def _thirst(cells: Floats, p: Parameters, i: int, pace: float, dt: float) -> None:
-    """What each cell's grains may drink in the step, mL, and the gas that leaves them."""
-    n = cells.shape[2]
-    pore = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction / n
-    full = p.uptake_ml_g * p.dose_g / n * LANE_WEIGHTS[i] / pore
-    kept = math.exp(-dt / p.gas_tau_s)
-    for c in range(n):
-        cells[i, THIRST, c] = max(0.0, full * cells[i, WET, c] - cells[i, UPTAKE, c]) * pace
-        cells[i, GAS, c] *= kept
-
-
-@inlined
-def settle(lanes: Floats, p: Parameters, i: int, pressure: float, dt: float) -> None:
-    """Compaction, slowly recovered, and fines: locked by swelling or carried to the outlet."""
-    pore_all = LANE_WEIGHTS[i] * p.area_cm2 * p.depth_cm * p.void_fraction
-    pressed = (p.compaction_per_bar + p.compaction_gas * lanes[i, MEAN_GAS]) * pressure
-    lanes[i, KAPPA] = max(lanes[i, KAPPA] * (1.0 - dt / p.compaction_tau_s), pressed)
-    speed = lanes[i, LANE_Q] / LANE_WEIGHTS[i]
+    `pressed` is the compaction this pressure leads to, `inflow` the lane's, mL/s.
+    """
+    tau = p.compaction_rise_s if pressed > lanes[i, KAPPA] else p.compaction_recovery_s
+    lanes[i, KAPPA] = (lanes[i, KAPPA] * tau + pressed * dt) / (tau + dt)
+    speed = inflow / weight_of(i)
     carried = p.fines_rate * max(0.0, speed - p.fines_speed_ml_s) * dt
-    locked = lanes[i, PORE] / pore_all * dt / p.fines_lock_s
+    locked = lanes[i, PORE] / (weight_of(i) * pore_ml(p)) * dt / p.fines_lock_s
     mobile = lanes[i, MOBILE] / (1.0 + carried + locked)
     lanes[i, LODGED] += mobile * carried
     lanes[i, MOBILE] = mobile

@@ -2,17 +2,34 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
 from collections.abc import Callable
-from typing import NamedTuple, ParamSpec, TypeVar, cast
+from pathlib import Path
+from typing import Any, NamedTuple, ParamSpec, TypeVar, cast
 
+import numba
 import numpy as np
-from numba import njit
+from numba import njit, types
+from numba.core import cgutils
+from numba.extending import intrinsic, overload
+from numpy.typing import NDArray
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.parameters import Parameters
 
+# Numba keeps what it compiled by the age of one file, while the kernel is compiled from several:
+# what is kept belongs to the text of all of them.
+SOURCES = ("actuator", "bed", "columns", "kernel", "parameters", "program")
+HERE = Path(__file__).parent
+TEXT = b"".join((HERE / f"{name}.py").read_bytes() for name in SOURCES)
+KEPT = HERE / "__pycache__" / f"kernel-{hashlib.sha256(TEXT).hexdigest()[:12]}"
+if not os.environ.get("NUMBA_CACHE_DIR"):
+    numba.config.CACHE_DIR = str(KEPT)  # type: ignore[attr-defined]
+
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
+Array = TypeVar("Array", bound=NDArray[Any])
 
 # Freedoms for the compiler that change the last digits only; what is not a number stays so.
 FAST = {"arcp", "contract", "nsz", "reassoc"}
@@ -32,12 +49,42 @@ def inlined(function: Callable[Arguments, Result]) -> Callable[Arguments, Result
     return cast(Callable[Arguments, Result], made)
 
 
+@intrinsic
+def _uncounted(_typing: Any, array: Any) -> Any:
+    """An array's struct without its owner."""
+
+    def code(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        struct = context.make_array(signature.args[0])(context, builder, arguments[0])
+        for owner in ("meminfo", "parent"):
+            none = cgutils.get_null_value(getattr(struct, owner).type)  # type: ignore[no-untyped-call]
+            setattr(struct, owner, none)
+        return struct._getvalue()
+
+    return array(array), code
+
+
+def borrowed(array: Array) -> Array:
+    """The same array for the compiled code, without its reference count: the caller keeps it.
+
+    Handing a counted array from part to part costs two atomic operations each time, a third of
+    a whole run. Sound only while whoever made the array holds on to it.
+    """
+    return array
+
+
+@overload(borrowed, inline="always")
+def _borrowed(array):  # type: ignore[no-untyped-def]  # numba compares the signatures
+    if not isinstance(array, types.Array):
+        return None
+    return lambda array: _uncounted(array)  # type: ignore[call-arg]  # noqa: PLW0108
+
+
 ATMOSPHERE_BAR = 1.013
 TAIL_S = 6.0  # how long after the stop drips are followed
 
-LANE_WEIGHTS = np.array([0.25, 0.5, 0.25])
-LANE_OFFSETS = np.array([-1.22, 0.0, 1.22])
 LANES = 3
+LANE_WEIGHTS = np.array([0.25, 0.5, 0.25])
+LANE_OFFSET = 1.22  # spread of a normal distribution in three parts of these weights
 CLASSES = 3
 
 # Columns of `State.now`.
@@ -46,20 +93,21 @@ CLASSES = 3
     SPOUT_WATER, SPOUT_0, SPOUT_1, SPOUT_2, CUP_WATER, CUP_0, CUP_1, CUP_2, SCALE,
     PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, PEAK, P_SEEN, Q_SEEN,
     FIRST_DRIP, STOP_T, STOP_CODE, CUP_AT_STOP, HAND, HAND_STOP, BINDING, SAMPLES, ON_SINCE,
-    STROKE_FROM, SKIP, HOLD,
-) = range(37)  # fmt: skip
-NOW_COLUMNS = 37
-# Columns of `State.lanes`: pore water mL, compaction, fines, flow mL/s, wet cells, and what one
-# step works out: resistance cm, gas mL/g, uptake mL/s, conductance, drive bar.
+    STROKE_FROM, SKIP, HOLD, HARD, FEED_C,
+) = range(39)  # fmt: skip
+NOW_COLUMNS = 39
+# Columns of `State.lanes`: pore water mL, compaction, fines, flow mL/s, full cells, how wet the
+# next one is, and what one step works out: resistance cm, gas mL/g, uptake mL/s, conductance,
+# drive bar.
 (
-    PORE, KAPPA, LODGED, MOBILE, LANE_Q, WET_CELLS,
+    PORE, KAPPA, LODGED, MOBILE, LANE_Q, FULL, PART,
     RESISTANCE, MEAN_GAS, LANE_UPTAKE, CONDUCTANCE, DRIVE,
-) = range(11)  # fmt: skip
-LANE_COLUMNS = 11
-# Rows of `State.cells` in each lane: pore water mL, uptake mL, gas (mL/g × wetness), what the
-# grains may drink in the step mL, solids left of each class, solute of each class g.
-WET, UPTAKE, GAS, THIRST, SOLID, SOLUTE = 0, 1, 2, 3, 4, 7
-CELL_ROWS = 10
+) = range(12)  # fmt: skip
+LANE_COLUMNS = 12
+# Rows of `State.cells` in each lane: uptake mL, gas (mL/g × wetness), share of each class still in
+# coarse grains, solute of each class in water and fines, g.
+UPTAKE, GAS, SOLID, SOLUTE = 0, 1, 2, 5
+CELL_ROWS = 8
 # Columns of the samples.
 SAMPLE_COLUMNS = 11
 (
@@ -71,8 +119,14 @@ BINDS_FLOW_LIMIT, BINDS_PRESSURE_LIMIT, BINDS_PUMP, BINDS_RELIEF, BINDS_FLOOR = 
 BINDS_STROKE, BINDS_SOFT_START = 32, 64
 
 
+@inlined
+def weight_of(i: int) -> float:
+    """A lane's share of the bed: LANE_WEIGHTS, as the compiler likes it."""
+    return 0.5 if i == 1 else 0.25
+
+
 class State(NamedTuple):
-    """Scalars, lanes (3, 11), cells (3, 10, n), the phases' log (m, 3), and what a step passes."""
+    """Scalars, lanes (3, 12), cells (3, 8, n), the phases' log (m, 3), and what a step passes."""
 
     now: Floats
     lanes: Floats
@@ -91,9 +145,11 @@ def fresh_state(p: Parameters, phases: int, cells: int) -> State:
         np.zeros(CLASSES + 1),
     )
     state.now[TEMPERATURE] = p.puck_start_c
+    state.now[FEED_C] = p.water_c
     state.now[FIRST_DRIP] = state.now[STOP_T] = state.now[CUP_AT_STOP] = np.nan
     state.now[STOP_CODE] = -1
     state.lanes[:, MOBILE] = 1.0
     state.cells[:, SOLID : SOLID + CLASSES] = 1.0
-    state.log[0, 0] = 0.0
+    if p.preamble_s <= 0.0:
+        state.log[0, 0] = 0.0
     return state

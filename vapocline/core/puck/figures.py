@@ -115,8 +115,13 @@ def _pre_infusion_end_s(profile: Profile, log: Floats) -> float:
 
 def _unevenness(state: columns.State, p: Parameters) -> float:
     """Spread of the lanes' extraction: their standard deviation over their mean, weighted."""
-    left = state.cells[:, columns.SOLID : columns.SOLID + columns.CLASSES].mean(axis=2)
-    taken = (1 - left) @ np.array([p.bright_pct, p.sweet_pct, p.bitter_pct])
+    pct = np.array([p.bright_pct, p.sweet_pct, p.bitter_pct])
+    wetted = state.lanes[:, columns.FULL] + state.lanes[:, columns.PART]
+    dry_fines = p.fines_share * (1 - wetted / state.cells.shape[2])
+    coarse = state.cells[:, columns.SOLID : columns.SOLID + columns.CLASSES].mean(axis=2)
+    held = state.cells[:, columns.SOLUTE : columns.SOLUTE + columns.CLASSES].sum(axis=(1, 2))
+    left = (1 - p.fines_share) * (coarse @ pct) + dry_fines * pct.sum()
+    taken = pct.sum() - left - 100 * held / (p.dose_g * columns.LANE_WEIGHTS)
     mean = float(columns.LANE_WEIGHTS @ taken)
     if mean <= 0:
         return 0.0

@@ -12,7 +12,15 @@ import numpy as np
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.actuator import actuate, target_of
-from vapocline.core.puck.bed import bed_flow, lane_flow, pass_water, resist, settle
+from vapocline.core.puck.bed import (
+    bed_flow,
+    give_off,
+    lane_flow,
+    pass_water,
+    pore_ml,
+    resist,
+    settle,
+)
 from vapocline.core.puck.columns import (
     BINDING,
     CLASSES,
@@ -23,13 +31,17 @@ from vapocline.core.puck.columns import (
     CUP_AT_STOP,
     CUP_WATER,
     DRIVE,
+    DUMPED,
+    FEED_C,
     FIRST_DRIP,
     HAND,
     HAND_STOP,
+    HARD,
     HEAD,
     HOLD,
     LANE_UPTAKE,
     LANES,
+    MEAN_GAS,
     ON_SINCE,
     P_SEEN,
     PEAK,
@@ -65,6 +77,7 @@ from vapocline.core.puck.columns import (
     WATER,
     P,
     State,
+    borrowed,
     compiled,
     inlined,
 )
@@ -91,14 +104,21 @@ from vapocline.core.puck.program import (
 )
 from vapocline.core.shot.result import FIRST_DRIP_G
 
+SOON_S = 1e-7  # an exit that near is met
+DRIPS_STEP_S = 0.1  # after the stop, when only drips follow
 WATER_J_ML_K = 4.18
 GRAIN_J_G_K = 1.5
 ROOM_C = 22.0
+COLD_C = 20.0  # what fills the boiler up
+HEATER_BAND_K = 2.0  # below the set temperature the heater comes on in proportion, over so much
+BARE_LOSS_W_K = 0.6  # more heat lost while the head above the puck is empty
+PRESSED_BAR = 9.0  # the pressure at which compaction by gas and a hard wetting are stated
 
 
 @compiled
 def _fill_cup(now: Floats, passed: Floats, p: Parameters, dt: float) -> float:
     """From under the puck over the spout into the cup, and onto the scale with its lag."""
+    now, passed = borrowed(now), borrowed(passed)
     leave = dt / p.spout_tau_s / (1.0 + dt / p.spout_tau_s)
     out = 0.0
     for j in range(CLASSES + 1):
@@ -115,6 +135,27 @@ def _fill_cup(now: Floats, passed: Floats, p: Parameters, dt: float) -> float:
     return weight
 
 
+@inlined
+def _keep_warm(now: Floats, p: Parameters, heat: float, into: float, dt: float) -> None:
+    """The puck's temperature, and the water's: a boiler sags with the draw and is heated again.
+
+    `heat` is what the puck holds, J/K, `into` the flow into it, mL/s.
+    """
+    if p.boiler_ml > 0.0:
+        mass = WATER_J_ML_K * p.boiler_ml
+        wanted = (p.water_c - now[FEED_C]) / HEATER_BAND_K
+        drawn = WATER_J_ML_K * now[Q_IN] * (now[FEED_C] - COLD_C)
+        now[FEED_C] += dt / mass * (p.heater_w * min(1.0, max(0.0, wanted)) - drawn)
+        now[FEED_C] = max(COLD_C, now[FEED_C])
+    carried = into * WATER_J_ML_K * dt
+    lost = p.heat_loss_w_k * dt
+    if now[DUMPED] > 0.0 and now[P] < 0.1:  # less that is hot stands on the puck
+        lost += BARE_LOSS_W_K * dt * max(0.0, 1.0 - now[HEAD] / p.head_free_ml)
+    now[TEMPERATURE] = (heat * now[TEMPERATURE] + carried * now[FEED_C] + lost * ROOM_C) / (
+        heat + carried + lost
+    )
+
+
 @compiled
 def _step(
     now: Floats,
@@ -129,6 +170,7 @@ def _step(
 
     The state comes array by array: taking one out of the tuple costs two atomic operations.
     """
+    now, lanes, cells, passed = borrowed(now), borrowed(lanes), borrowed(cells), borrowed(passed)
     warm = now[TEMPERATURE] - 93.0
     resist(now, lanes, cells, p, math.exp(0.0118 * warm))
     head = actuate(now, lanes, program, p, dt)
@@ -137,18 +179,22 @@ def _step(
     share = min(1.0, (head + feed * dt) / (flow * dt)) if flow > 0.0 else 0.0
     now[HEAD] = max(0.0, head + feed * dt - flow * share * dt)
     now[WATER] += feed * dt
-    heat_factor = math.exp(0.028 * warm)
-    heat = p.dose_g * GRAIN_J_G_K
+    pace = math.exp(0.028 * warm) * dt
+    gas_kept = math.exp(-dt / (p.gas_tau_s * (1.0 + pressure / p.gas_keeps_bar)))
+    pressed = (pressure / PRESSED_BAR) ** p.compaction_power * p.compaction_gas
+    heat, wetted = p.dose_g * GRAIN_J_G_K, 0.0
     for i in range(LANES):
         uptake = lanes[i, LANE_UPTAKE]
-        into = lane_flow(lanes[i, CONDUCTANCE], lanes[i, DRIVE], uptake, pressure)
-        pass_water(now, lanes, cells, passed, p, i, into * share * dt, heat_factor, dt)
-        settle(lanes, p, i, pressure, dt)
+        into = share * lane_flow(lanes[i, CONDUCTANCE], lanes[i, DRIVE], uptake, pressure)
+        give_off(lanes, cells, p, i, pace, gas_kept)
+        wetted -= lanes[i, PORE]
+        pass_water(now, lanes, cells, passed, p, i, into * dt, dt)
+        wetted += lanes[i, PORE]
+        leads_to = p.compaction_per_bar * pressure + pressed * lanes[i, MEAN_GAS]
+        settle(lanes, p, i, leads_to, into, dt)
         heat += WATER_J_ML_K * lanes[i, PORE]
-    carried = flow * share * WATER_J_ML_K * dt
-    now[TEMPERATURE] = (
-        heat * now[TEMPERATURE] + carried * p.water_c + p.heat_loss_w_k * dt * ROOM_C
-    ) / (heat + carried + p.heat_loss_w_k * dt)
+    now[HARD] += pressure / PRESSED_BAR * wetted / pore_ml(p)
+    _keep_warm(now, p, heat, flow * share, dt)
     weighed = now[SCALE]
     weight = _fill_cup(now, passed, p, dt)
     now[TIME] += dt
@@ -180,6 +226,7 @@ def _weight(now: Floats) -> float:
 @compiled
 def _exit_met(when: int, level: float, was: Floats, now: Floats, dt: float) -> float:
     """Where in the step just made an exit was met, 0 to 1, or 2 for not at all."""
+    was, now = borrowed(was), borrowed(now)
     at = 2.0
     if when == BY_SECONDS:
         begun = was[TIME] - was[PHASE_TIME]
@@ -205,10 +252,19 @@ def _exit_met(when: int, level: float, was: Floats, now: Floats, dt: float) -> f
     return at
 
 
+@inlined
+def before_program(now: Floats, p: Parameters) -> bool:
+    """Whether the machine still does what it does before any program."""
+    return now[TIME] < p.preamble_s - 1e-9
+
+
 @compiled
-def _due(program: Program, was: Floats, now: Floats, dt: float) -> tuple[float, int]:
+def _due(program: Program, p: Parameters, was: Floats, now: Floats, dt: float) -> tuple[float, int]:
     """The first stop or exit met in the step just made: (where in it 0 to 1, code), or (2, -1)."""
+    was, now = borrowed(was), borrowed(now)
     first, code = 2.0, -1
+    if before_program(was, p):
+        return (0.0, STOP_HAND) if was[HAND_STOP] > 0.0 else (2.0, -1)
     at = _crossing(was[SCALE], now[SCALE], program.stop_cup_g)
     if at < first:
         first, code = at, STOP_CUP
@@ -263,8 +319,18 @@ def _move_on(now: Floats, log: Floats, program: Program, code: int) -> None:
     log[i + 1, 0] = now[TIME]
 
 
+@inlined
+def _begin(now: Floats, log: Floats) -> None:
+    """The machine's preamble is over: the first phase counts from here."""
+    now[PHASE_TIME] = now[ON_SINCE] = now[TIME]
+    now[PHASE_WATER] = now[STROKE_FROM] = now[WATER]
+    now[PHASE_CUP] = now[SCALE]
+    now[P_SEEN], now[Q_SEEN] = now[P], now[Q_IN]
+    log[0, 0] = now[TIME]
+
+
 @compiled
-def _sample(program: Program, now: Floats, out: Floats) -> None:
+def _sample(program: Program, p: Parameters, now: Floats, out: Floats) -> None:
     row = int(now[SAMPLES])
     solids = now[CUP_0] + now[CUP_1] + now[CUP_2]
     weight = now[CUP_WATER] + solids
@@ -276,12 +342,51 @@ def _sample(program: Program, now: Floats, out: Floats) -> None:
     out[row, S_TDS] = 100.0 * solids / weight if weight > FIRST_DRIP_G else 0.0
     out[row, S_PUCK_C] = now[TEMPERATURE]
     i = int(now[PHASE])
-    commands = i < program.control.size and program.control[i] != OFF
+    waits = i == 0 and before_program(now, p)
+    commands = i < program.control.size and program.control[i] != OFF and not waits
     out[row, S_TARGET] = target_of(program, now, i) if commands else math.nan
-    out[row, S_PHASE] = now[PHASE]
+    out[row, S_PHASE] = -1.0 if waits else now[PHASE]
     out[row, S_BINDING] = now[BINDING]
     out[row, S_WATER] = now[WATER]
     now[SAMPLES] = row + 1
+
+
+@inlined
+def _borrowed_program(program: Program) -> Program:
+    return Program(
+        borrowed(program.control),
+        borrowed(program.start),
+        borrowed(program.end),
+        borrowed(program.along),
+        borrowed(program.over),
+        borrowed(program.shape),
+        borrowed(program.limit),
+        borrowed(program.stroke_ml),
+        borrowed(program.spring_ml),
+        borrowed(program.spring_bar),
+        borrowed(program.exit_when),
+        borrowed(program.exit_value),
+        program.stop_cup_g,
+        program.stop_water_ml,
+        program.stop_time_s,
+        borrowed(program.valve_turns),
+        borrowed(program.valve_flow_ml_s),
+    )
+
+
+@compiled
+def _copy(source: Floats, target: Floats) -> None:
+    for k in range(source.size):
+        target[k] = source[k]
+
+
+@inlined
+def _restore(
+    was: Floats, was_lanes: Floats, was_cells: Floats, now: Floats, lanes: Floats, cells: Floats
+) -> None:
+    _copy(was, now)
+    _copy(was_lanes, lanes)
+    _copy(was_cells, cells)
 
 
 @compiled
@@ -298,12 +403,14 @@ def advance(
 
     `out` (rows, SAMPLE_COLUMNS) takes a row every `sample_s`; a full `out` ends the run too.
     """
-    now, lanes, cells, log, passed = state
-    was, was_lanes, was_cells = np.empty_like(now), np.empty_like(lanes), np.empty_like(cells)
-    flat, flat_lanes = cells.reshape(-1), lanes.reshape(-1)
-    was_flat, was_flat_lanes = was_cells.reshape(-1), was_lanes.reshape(-1)
+    now, lanes, cells = borrowed(state.now), borrowed(state.lanes), borrowed(state.cells)
+    log, passed, out = borrowed(state.log), borrowed(state.passed), borrowed(out)
+    program = _borrowed_program(program)
+    flat_lanes, flat_cells = borrowed(lanes.reshape(-1)), borrowed(cells.reshape(-1))
+    kept = np.empty_like(now), np.empty_like(flat_lanes), np.empty_like(flat_cells)
+    was, was_lanes, was_cells = borrowed(kept[0]), borrowed(kept[1]), borrowed(kept[2])
     if now[SAMPLES] == 0:
-        _sample(program, now, out)
+        _sample(program, p, now, out)
     while now[SAMPLES] < out.shape[0]:
         next_sample = now[SAMPLES] * sample_s
         running = now[STOP_CODE] < 0
@@ -312,24 +419,35 @@ def advance(
             return True
         if now[TIME] >= until_s - 1e-9:
             return False
-        h = min(dt, next_sample - now[TIME])
-        was[:] = now
-        if running:
-            was_flat_lanes[:] = flat_lanes
-            was_flat[:] = flat
+        h = min(dt if running else DRIPS_STEP_S, next_sample - now[TIME])
+        waits = running and before_program(now, p)
+        if waits:
+            h = min(h, p.preamble_s - now[TIME])
+        _copy(now, was)
+        if running:  # an exit met within the step has it taken again
+            _copy(flat_lanes, was_lanes)
+            _copy(flat_cells, was_cells)
         weight = _step(now, lanes, cells, passed, program, p, h)
         if running:
-            at, code = _due(program, was, now, h)
+            at, code = _due(program, p, was, now, h)
             if at <= 1.0:
-                now[:] = was
-                flat_lanes[:] = was_flat_lanes
-                flat[:] = was_flat
-                if at * h > 1e-9:
+                _restore(was, was_lanes, was_cells, now, flat_lanes, flat_cells)
+                over = True
+                if at * h > SOON_S:
                     weight = _step(now, lanes, cells, passed, program, p, at * h)
-                _move_on(now, log, program, code)
+                    again, code = _due(program, p, was, now, at * h)
+                    over = again <= 1.0  # else the curve bends: it is met in the next step
+                    if again < 1.0:
+                        _restore(was, was_lanes, was_cells, now, flat_lanes, flat_cells)
+                        weight = _step(now, lanes, cells, passed, program, p, again * at * h)
+                if over:
+                    _move_on(now, log, program, code)
+            elif waits and not before_program(now, p):
+                _begin(now, log)
         if math.isnan(now[FIRST_DRIP]) and weight >= FIRST_DRIP_G:
             at = _crossing(_weight(was), weight, FIRST_DRIP_G)
             now[FIRST_DRIP] = was[TIME] + at * (now[TIME] - was[TIME])
         if now[TIME] >= next_sample - 1e-9:
-            _sample(program, now, out)
+            _sample(program, p, now, out)
+    kept[0][0] = kept[1][0] = kept[2][0] = 0.0  # used last: so that they are held until here
     return True

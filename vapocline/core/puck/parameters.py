@@ -9,6 +9,7 @@ import numpy as np
 
 from vapocline.core.coffee.coffee import Process, Roast
 from vapocline.core.machine.machine import Machine, SoftStart, ValveAhead
+from vapocline.core.puck.constants import CONSTANTS, Constants
 from vapocline.core.puck.plan import Setup
 
 
@@ -21,17 +22,24 @@ class Parameters(NamedTuple):
     depth_cm: float
     void_fraction: float
     permeability: float  # conductance of a fresh medium bed, mL·cm/s/bar, grind and area included
-    unevenness: float  # spread of ln-permeability between lanes
+    unevenness: float  # spread of ln-permeability between lanes, before it is wetted
+    unevenness_pressed: float  # how much a hard first wetting adds
+    unevenness_released: float  # and a pressure let go, per 9 bar
+    unevenness_top: float
     film_cm: float  # basket holes and screen, as an equal depth of bed
     capillary_bar: float
     # what the grains do
     gas_ml_g: float  # carbon dioxide left at wetting
     gas_back_bar: float  # back pressure on the front per mL/g
     gas_tau_s: float
+    gas_keeps_bar: float  # so much pressure halves the pace at which gas leaves
     gas_block: float  # c_g
+    gas_hinders: float  # h: extraction, per mL/g
     compaction_per_bar: float  # a
-    compaction_gas: float  # b
-    compaction_tau_s: float
+    compaction_gas: float  # b, at 9 bar
+    compaction_power: float
+    compaction_rise_s: float
+    compaction_recovery_s: float
     uptake_ml_g: float  # u_max
     uptake_tau_s: float
     swelling: float  # s_w
@@ -41,18 +49,23 @@ class Parameters(NamedTuple):
     fines_speed_ml_s: float
     fines_lock_s: float
     # extraction
-    size_ratio: float  # d_ref/d
+    fines_share: float  # φ, of the dose
+    partition: float  # θ: solute the water in grains holds, over what free water does
+    dispersion_cm: float
+    fineness: float  # 300 µm over the nominal size
+    size_ratio: float  # how the rates follow it
     bright_pct: float
     sweet_pct: float
     bitter_pct: float
     bright_per_s: float
     sweet_per_s: float
     bitter_per_s: float
-    saturation_g_ml: float
     # heat
     water_c: float
     puck_start_c: float
     heat_loss_w_k: float
+    boiler_ml: float  # 0 for water that never sags
+    heater_w: float
     # machine
     head_free_ml: float
     head_trapped_ml: float
@@ -65,10 +78,14 @@ class Parameters(NamedTuple):
     floor_bar: float
     dumps_when_off: float  # 1 dumps when the pump stops, 0 holds
     dump_tau_s: float
+    drain_share: float  # of the free head, lost when it dumps
     spout_tau_s: float
     scale_lag_s: float
     valve_pump_bar: float
     soft_start_s: float  # 0 for a pump that comes up at once
+    preamble_s: float  # what the machine does before any program: 0 for nothing
+    preamble_wet_s: float
+    preamble_ml_s: float
     # in the glass
     crema_ml_per_g: float
 
@@ -84,21 +101,23 @@ def record_of(p: Parameters) -> Parameters:
     return cast(Parameters, np.array([tuple(p)], dtype=RECORD).view(np.recarray)[0])
 
 
-REFERENCE_GRIND_UM = 300.0  # surface-mean size at which `permeability` and the rates are stated
+REFERENCE_GRIND_UM = 300.0  # nominal size at which permeability, fines and rates are stated
 REFERENCE_AREA_CM2 = math.pi / 4 * 5.85**2
+REFERENCE_DOSE_G = 18.0
+# The basket in which a machine's free head is stated, with the reference dose in it.
+REFERENCE_BASKET_ML, REFERENCE_DENSITY_G_ML = 46.2, 0.46
+LEAST_HEAD_ML = 1.5  # a basket filled to the brim still has its screen's room
+MOST_FINES = 0.5  # of the dose
 
-# Set so that 18 g at 300 µm, rested, medium, 58.5 mm, flat 9 bar gives 36 g in about 25 s.
-PERMEABILITY = 0.80  # mL·cm/s/bar over the reference area
-
-# By roast, light to dark. Light grains are denser, give off gas slower and dissolve slower; dark
-# ones hold more gas at first, lose it fast and are more brittle (directions from product.md's
-# schools; sizes are ours, to be moved by logged shots).
+# By roast, light to dark. Light grains are denser, give off gas slower; dark ones hold more gas
+# at first, lose it fast and are more brittle (directions from product.md's schools; sizes are
+# ours, to be moved by logged shots). `step` is how far it lies from medium: see Constants.
 ROASTS: dict[Roast, dict[str, float]] = {
-    "light": {"density": 0.49, "gas": 6.2, "gas_days": 17, "erosion": 3.2, "rate": 0.84},
-    "medium-light": {"density": 0.475, "gas": 6.6, "gas_days": 15, "erosion": 2.9, "rate": 0.92},
-    "medium": {"density": 0.46, "gas": 7.0, "gas_days": 13, "erosion": 2.6, "rate": 1.0},
-    "medium-dark": {"density": 0.44, "gas": 7.4, "gas_days": 11, "erosion": 2.3, "rate": 1.08},
-    "dark": {"density": 0.42, "gas": 7.8, "gas_days": 9, "erosion": 2.0, "rate": 1.16},
+    "light": {"density": 0.49, "gas": 6.2, "gas_days": 17, "erosion": 3.2, "step": -1.0},
+    "medium-light": {"density": 0.475, "gas": 6.6, "gas_days": 15, "erosion": 2.9, "step": -0.5},
+    "medium": {"density": 0.46, "gas": 7.0, "gas_days": 13, "erosion": 2.6, "step": 0.0},
+    "medium-dark": {"density": 0.44, "gas": 7.4, "gas_days": 11, "erosion": 2.3, "step": 0.5},
+    "dark": {"density": 0.42, "gas": 7.8, "gas_days": 9, "erosion": 2.0, "step": 1.0},
 }
 # By process: dried in the fruit, beans keep more that dissolves fast and break into more fines.
 # Directions as tasters report them; sizes are ours and small.
@@ -139,6 +158,7 @@ INSERT = {
     "compaction_per_bar": 0.0,
     "compaction_gas": 0.0,
     "uptake_ml_g": 1e-6,
+    "fines_share": 0.0,
     "swelling": 0.0,
     "erosion": 0.0,
     "fines_block": 0.0,
@@ -154,70 +174,130 @@ def crema_ml_per_g(gas_ml_g: float) -> float:
     return CREMA_ALWAYS_ML_G + CREMA_PER_GAS * gas_ml_g
 
 
-def parameters_for(setup: Setup) -> Parameters:
+def parameters_for(setup: Setup, constants: Constants = CONSTANTS) -> Parameters:
     """The kernel's parameters for one setup, at nominal values."""
+    k = constants
     roast, process = ROASTS[setup.roast], PROCESSES[setup.process]
     decaf = DECAF if setup.decaf else dict.fromkeys(DECAF, 1.0)
-    tapered = setup.basket_shape == "tapered"
-    machine = setup.machine
-    area = math.pi / 4 * (setup.basket_diameter_mm / 10) ** 2 * (TAPERED["area"] if tapered else 1)
-    rate = roast["rate"] * process["rate"] * decaf["rate"]
-    fines = process["fines"] * decaf["fines"]
-    size = setup.grind_um / REFERENCE_GRIND_UM
+    fineness = REFERENCE_GRIND_UM / setup.grind_um
     density = setup.density_g_ml or roast["density"] * decaf["density"]
     gas = gas_left_ml_g(setup.roast, setup.rest_days) * decaf["gas"]
     crema = crema_ml_per_g(gas) if setup.crema_ml_per_g is None else setup.crema_ml_per_g
     numbers = dict(
         dose_g=setup.dose_g,
-        area_cm2=area,
-        depth_cm=setup.dose_g / (density * area),
-        void_fraction=0.35,
-        # Kozeny and Carman: permeability goes with the square of the grain size.
-        permeability=PERMEABILITY * size**2 * area / REFERENCE_AREA_CM2,
-        unevenness=setup.unevenness + (TAPERED["unevenness"] if tapered else 0),
-        film_cm=0.03,
-        capillary_bar=0.10,
         gas_ml_g=gas,
-        gas_back_bar=0.03,
-        gas_tau_s=9.0,
-        gas_block=0.005,
-        compaction_per_bar=0.010,
-        compaction_gas=0.024,
-        compaction_tau_s=60.0,
-        uptake_ml_g=0.55,
-        uptake_tau_s=7.0 * decaf["uptake_tau"],
-        swelling=0.25,
-        erosion=roast["erosion"],
-        fines_block=1.5,
-        fines_rate=0.10 * fines,
-        fines_speed_ml_s=0.35,
-        fines_lock_s=8.0,
-        size_ratio=1 / size,
-        bright_pct=8.5,
-        sweet_pct=13.0,
-        bitter_pct=9.0,
-        bright_per_s=0.34 * rate,
-        sweet_per_s=0.105 * rate,
-        bitter_per_s=0.033 * rate,
-        saturation_g_ml=0.45,
+        gas_back_bar=k.gas_back_bar,
+        gas_tau_s=k.gas_tau_s,
+        gas_keeps_bar=k.gas_keeps_bar,
+        gas_block=k.gas_block,
+        gas_hinders=k.gas_hinders,
+        compaction_per_bar=k.compaction_per_bar,
+        compaction_gas=k.compaction_gas,
+        compaction_power=k.compaction_power,
+        compaction_rise_s=k.compaction_rise_s,
+        compaction_recovery_s=k.compaction_recovery_s,
+        uptake_ml_g=k.uptake_ml_g,
+        uptake_tau_s=k.uptake_tau_s * decaf["uptake_tau"],
+        swelling=k.swelling,
+        erosion=roast["erosion"] * k.erosion,
         water_c=setup.water_c,
         puck_start_c=setup.puck_start_c,
         heat_loss_w_k=0.4,
         crema_ml_per_g=crema,
-        **_machine_part(machine),
+        drain_share=k.drain_share,
+        **_bed_part(setup, k, density, fineness),
+        **_extraction_part(setup, k, process["rate"] * decaf["rate"], fineness),
+        **_machine_part(setup.machine),
     )
+    numbers["head_free_ml"] = _head_free_ml(setup, density)
     if setup.insert:
         numbers |= INSERT
     # All of one type: the kernel is compiled once, not again for a whole number here and there.
     return Parameters(**{name: float(value) for name, value in numbers.items()})
 
 
-def _machine_part(machine: Machine) -> dict[str, float]:
-    control = machine.control
+def _bed_part(setup: Setup, k: Constants, density: float, fineness: float) -> dict[str, float]:
+    tapered = setup.basket_shape == "tapered"
+    area = math.pi / 4 * (setup.basket_diameter_mm / 10) ** 2 * (TAPERED["area"] if tapered else 1)
+    wide = area / REFERENCE_AREA_CM2
+    fines = _fines_share(setup, k, fineness)
+    uneven = setup.unevenness + (TAPERED["unevenness"] if tapered else 0)
+    roast = _by_roast(setup.roast, k.permeability_light, k.permeability_dark)
     return {
+        "area_cm2": area,
+        "depth_cm": setup.dose_g / (density * area),
+        "void_fraction": 0.35,
+        "permeability": k.permeability * roast * fineness**-k.permeability_power * wide,
+        "unevenness": uneven * fineness**k.unevenness_power,
+        "unevenness_pressed": k.unevenness_pressed,
+        "unevenness_released": k.unevenness_released,
+        "unevenness_top": k.unevenness_top,
+        "film_cm": 0.03,
+        "capillary_bar": 0.10,
+        # so many fines lie on each square centimetre of the outlet
+        "fines_block": k.fines_block
+        * fines
+        / k.fines_share
+        * (setup.dose_g / REFERENCE_DOSE_G)
+        / wide,
+        "fines_rate": k.fines_rate,
+        "fines_speed_ml_s": k.fines_speed_ml_s * wide,
+        "fines_lock_s": k.fines_lock_s,
+        "fines_share": fines,
+    }
+
+
+def _extraction_part(setup: Setup, k: Constants, rate: float, fineness: float) -> dict[str, float]:
+    solids = _by_roast(setup.roast, k.solids_light, k.solids_dark)
+    rate *= _by_roast(setup.roast, k.rate_light, k.rate_dark)
+    return {
+        "partition": k.partition,
+        "dispersion_cm": k.dispersion_cm,
+        "fineness": fineness,
+        "size_ratio": fineness**k.rate_power,
+        "bright_pct": k.bright_pct * solids,
+        "sweet_pct": k.sweet_pct * solids,
+        "bitter_pct": k.bitter_pct * solids,
+        "bright_per_s": k.bright_per_s * rate,
+        "sweet_per_s": k.sweet_per_s * rate,
+        "bitter_per_s": k.bitter_per_s * rate,
+    }
+
+
+def _by_roast(roast: Roast, light: float, dark: float) -> float:
+    """A roast's factor from its logarithms at light and at dark; 1 for medium."""
+    step = ROASTS[roast]["step"]
+    return math.exp(abs(step) * (light if step < 0 else dark))
+
+
+def _fines_share(setup: Setup, k: Constants, fineness: float) -> float:
+    """Share of the dose in fines: the grinder's at 300 µm, more where it grinds finer."""
+    at_reference = k.fines_share if setup.fines_pct is None else setup.fines_pct / 100
+    coffee = PROCESSES[setup.process]["fines"] * (DECAF["fines"] if setup.decaf else 1.0)
+    coffee *= _by_roast(setup.roast, k.fines_light, k.fines_dark)
+    share: float = at_reference * fineness**k.fines_power * coffee
+    return min(MOST_FINES, share)
+
+
+def _head_free_ml(setup: Setup, density: float) -> float:
+    """Room above the bed: the machine's with a reference dose, less what more coffee takes up."""
+    basket = REFERENCE_BASKET_ML if setup.basket_volume_ml is None else setup.basket_volume_ml
+    more_room = basket - setup.dose_g / density
+    reference_room = REFERENCE_BASKET_ML - REFERENCE_DOSE_G / REFERENCE_DENSITY_G_ML
+    return max(LEAST_HEAD_ML, setup.machine.head_free_ml + more_room - reference_room)
+
+
+def _machine_part(machine: Machine) -> dict[str, float]:
+    control, preamble = machine.control, machine.preamble
+    return {
+        "preamble_s": preamble.lasts_s if preamble else 0.0,
+        "preamble_wet_s": preamble.wet_s if preamble else 0.0,
+        "preamble_ml_s": preamble.flow_ml_s if preamble else 0.0,
         "head_free_ml": machine.head_free_ml,
         "head_trapped_ml": machine.head_trapped_ml,
-        "hose_ml_bar": 0.05,
+        "hose_ml_bar": machine.hose_ml_bar,
+        "boiler_ml": machine.boiler_ml or 0.0,
+        "heater_w": machine.heater_w,
         "pressure_lag_s": machine.pressure_lag_s,
         "flow_lag_s": machine.flow_lag_s,
         "top_flow_ml_s": machine.top_flow_ml_s,

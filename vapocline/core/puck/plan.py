@@ -7,12 +7,19 @@ from typing import Annotated, Any, Literal
 from pydantic import BeforeValidator, Field
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.document import Document, Versioned, unknown_fields_in_place
+from vapocline.core.base.document import (
+    Document,
+    Versioned,
+    parts_say_it,
+    unknown_fields_in_place,
+)
 from vapocline.core.base.quantities import (
     BasketDiameterMm,
+    BasketVolumeMl,
     CremaMlPerG,
     DensityGMl,
     DoseG,
+    FinesPct,
     GrindUm,
     PuckStartC,
     RestDays,
@@ -43,8 +50,12 @@ def _built_in(value: Any) -> Any:
 class Setup(Document):
     """Coffee, dose, grind, basket, water and machine: everything but the profile.
 
-    `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they are known. With
-    `insert` a drilled disc takes the puck's place: for a dry run without coffee.
+    `grind_um` is a nominal size on our scale, 300 for a usual espresso: no sieve's and no
+    surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
+    fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
+    are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
+    the ranges are wide. With `insert` a drilled disc takes the puck's place: for a dry run
+    without coffee.
     """
 
     dose_g: DoseG
@@ -55,11 +66,14 @@ class Setup(Document):
     decaf: bool = False
     basket_diameter_mm: BasketDiameterMm = 58.5
     basket_shape: BasketShape = "straight"
+    basket_volume_ml: BasketVolumeMl | None = None
+    fines_pct: FinesPct | None = None
     water_c: WaterC = 93
     puck_start_c: PuckStartC = 45
     unevenness: Unevenness = 0.12
     density_g_ml: DensityGMl | None = None
     crema_ml_per_g: CremaMlPerG | None = None
+    dialled_in: bool = True
     insert: bool = False
     machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
 
@@ -67,10 +81,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place,)
+    UPGRADES = (unknown_fields_in_place, parts_say_it)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     setup: Setup
     members: Members = 200
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

@@ -32,6 +32,7 @@ PRESSURE, FLOW, VALVE, OFF, SPRING, FORCE = range(6)
 ALONG_TIME, ALONG_WATER, ALONG_CUP = 0, 1, 2
 STEP, LINEAR, SMOOTH, SPRING_SHAPE = 0, 1, 2, 3
 CONTROLS = ("pressure", "flow", "valve", "off", "spring", "force")
+SPRING_POINTS = 6  # two springs' corners, and the ends of the stroke
 ALONGS = get_args(Along)
 SHAPES = get_args(Shape)
 
@@ -63,7 +64,8 @@ def ended_on(code: int) -> str:
 class Program(NamedTuple):
     """Phases as columns, shape (phases,); exits as rows of (code, value) per phase, -1 for none.
 
-    A lever's phases are written as moves in bar: a spring's along the water it presses out.
+    A lever's phases are written in bar: a spring's as points along the water it presses out,
+    (phases, points).
     """
 
     control: Ints
@@ -74,6 +76,8 @@ class Program(NamedTuple):
     shape: Ints
     limit: Floats  # of the other variable; infinite for none
     stroke_ml: Floats  # water a lever holds; infinite for what is no lever
+    spring_ml: Floats
+    spring_bar: Floats
     exit_when: Ints  # (phases, exits)
     exit_value: Floats  # (phases, exits)
     stop_cup_g: float
@@ -105,6 +109,8 @@ def program_of(profile: Profile, machine: Machine) -> Program:
         shape=_ints(SHAPES.index(move.shape) for move in moves),
         limit=_floats(_limit(phase.limit) for phase in phases),
         stroke_ml=_floats(move.stroke_ml for move in moves),
+        spring_ml=np.array([move.points_ml for move in moves]),
+        spring_bar=np.array([move.points_bar for move in moves]),
         exit_when=when,
         exit_value=value,
         stop_cup_g=_or_never(profile.stop.cup_g),
@@ -124,6 +130,8 @@ class Move(NamedTuple):
     over: float
     shape: Shape
     stroke_ml: float = np.inf
+    points_ml: tuple[float, ...] = (0.0,) * SPRING_POINTS
+    points_bar: tuple[float, ...] = (0.0,) * SPRING_POINTS
 
 
 def _move(phase: Phase, machine: Machine) -> Move:
@@ -133,9 +141,12 @@ def _move(phase: Phase, machine: Machine) -> Move:
             return Move(0, 0, "time", 0, "linear")
         case SpringCommand():
             assert isinstance(control, SpringLever)  # the check has refused any other
-            engaged = control.springs[: command.springs]
-            top, end = (sum(getattr(s, name) for s in engaged) for name in ("top_bar", "end_bar"))
-            return Move(top, end, "water", control.stroke_ml, "linear", control.stroke_ml)
+            water, bar = sprung(control, command.springs)
+            top, end = float(bar[0]), float(bar[-1])
+            return Move(
+                top, end, "water", control.stroke_ml, "linear", control.stroke_ml,
+                tuple(water), tuple(bar),
+            )  # fmt: skip
         case ForceCommand():
             assert isinstance(control, HandLever)
             start, end = (kg * control.bar_per_kg for kg in (command.from_, command.to))
@@ -144,6 +155,23 @@ def _move(phase: Phase, machine: Machine) -> Move:
             return Move(command.from_, command.to, phase.along, phase.over, phase.shape)
         case _:
             assert_never(command)
+
+
+def sprung(lever: SpringLever, engaged: int) -> tuple[Floats, Floats]:
+    """Points of a lever's pressure: water pressed out, mL, rising, and bar of all springs.
+
+    Each falls over its own part of the stroke; before it stands at its top, after it at its end.
+    """
+    springs = lever.springs[:engaged]
+    parts = [(one.from_ml, lever.stroke_ml if one.to_ml is None else one.to_ml) for one in springs]
+    corners = sorted({0.0, lever.stroke_ml, *(ml for part in parts for ml in part)})
+    corners += [corners[-1] + 1.0 + k for k in range(SPRING_POINTS - len(corners))]
+    water = np.array(corners)
+    bar = sum(
+        np.interp(water, part, (one.top_bar, one.end_bar))
+        for one, part in zip(springs, parts, strict=True)
+    )
+    return water, np.asarray(bar, dtype=np.float64)
 
 
 def _ints(values: Iterable[int]) -> Ints:

@@ -17,13 +17,19 @@ from vapocline.core.shot.traces import Traces
 GRID_S = 0.1
 SMOOTH_S = 0.5  # a median over this long takes a gauge's noise off and leaves corners standing
 LEAST_S = 2.0
+FULL_PUMP = 0.93  # of what its curve gives, as a flow meter reads it
+PUMP_COMES_UP_S = 0.4
 
 
 class Curve(NamedTuple):
-    """Channels on an even grid from pump on to the stop; `level` is the variable that is tidied."""
+    """Channels on an even grid from pump on to the stop.
+
+    `level` is the variable that is tidied, as it was asked for; `recorded` as it was read.
+    """
 
     time_s: Floats
     level: Floats
+    recorded: Floats
     pressure_bar: Floats
     flow_ml_s: Floats
     cup_g: Floats
@@ -56,13 +62,17 @@ def curve_of(
     cup = _even(t, traces, "cup_g", shift_s)
     held = traces.by_hand[traces.time_s <= until]
     if held.size and (~np.isnan(held)).mean() > 0.8:
-        level = _even(t, traces, "by_hand", shift_s, smooth=False)
+        level = recorded = _even(t, traces, "by_hand", shift_s, smooth=False)
     else:
-        level = _read(pressure, flow, control, machine)
+        recorded = _read(pressure, flow, control, machine)
+        level = recorded
+        if control == "pressure":
+            level = _asked_of_a_full_pump(pressure, flow, machine)
     dripping = np.flatnonzero(cup >= FIRST_DRIP_G)
     return Curve(
         time_s=t,
         level=np.maximum(0.0, level + shift_level),
+        recorded=np.maximum(0.0, recorded + shift_level),
         pressure_bar=pressure,
         flow_ml_s=flow,
         cup_g=cup,
@@ -91,3 +101,18 @@ def _read(pressure: Floats, flow: Floats, control: Variable, machine: Machine) -
         assert isinstance(machine.control, ValveAhead)
         return turns_for(pressure, flow, machine.control)
     return pressure / bar_per_unit(control, machine)
+
+
+def _asked_of_a_full_pump(pressure: Floats, flow: Floats, machine: Machine) -> Floats:
+    """Pressure, but while it rises on all the pump gives, what it then came to.
+
+    A pump that gives all it can hides what was asked of it: the rise is its own.
+    """
+    most = machine.top_flow_ml_s * np.maximum(0.0, 1 - pressure / machine.pump_max_bar)
+    full = flow >= FULL_PUMP * most
+    full[: round(PUMP_COMES_UP_S / GRID_S)] |= full[round(PUMP_COMES_UP_S / GRID_S)]
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], full, [False]]).astype(int)))
+    asked = pressure.copy()
+    for begin, end in edges.reshape(-1, 2):
+        asked[begin:end] = np.maximum(pressure[begin:end], pressure[min(end, pressure.size - 1)])
+    return asked

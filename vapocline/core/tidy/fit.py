@@ -52,7 +52,8 @@ def parts_of(
         if flatten:
             parts = _flattened(parts)
         joined = _joined(_without_lag(parts, jump_s), tolerance)
-        found.extend(_looked_at_closely(joined, t, v, jump_s))
+        settled = _settled(joined, t, v, jump_s, tolerance)
+        found.extend(_looked_at_closely(settled, t, v, jump_s))
     return found
 
 
@@ -183,6 +184,27 @@ def _joined(parts: list[Part], tolerance: float) -> list[Part]:
             middle = (before.end + part.start) / 2
             found[index - 1] = before._replace(end=middle)
             found[index] = part._replace(start=middle)
+    return found
+
+
+def _settled(
+    parts: list[Part], t: Floats, v: Floats, jump_s: float, tolerance: float
+) -> list[Part]:
+    """A slope after a jump is told without the jump; one that then hardly moves is held."""
+    found = list(parts)
+    for index in range(1, len(found)):
+        before, part = found[index - 1], found[index]
+        jumped = abs(before.end - part.start) > 2 * tolerance
+        inside = (t >= part.start_s + jump_s) & (t < part.end_s - GRID_S)
+        if part.level or not jumped or part.end_s - part.start_s < 3 * jump_s:
+            continue
+        slope, level = np.polyfit(t[inside] - part.start_s, v[inside], 1)
+        moved = float(slope) * (part.end_s - part.start_s)
+        if abs(moved) <= 1.1 * tolerance:
+            middle = float(np.median(v[inside]))
+            found[index] = part._replace(start=middle, end=middle)
+        else:
+            found[index] = part._replace(start=float(level), end=float(level) + moved)
     return found
 
 

@@ -113,7 +113,7 @@ def tidy(
         taken = f"at most {machine.program.stages} on {machine.name}: a wider tolerance"
         raise Refused([Problem("tolerance", got, taken)])
     asked = levels_at(made.parts, curve.time_s)
-    off = np.abs(asked - curve.level)
+    off = np.abs(asked - curve.recorded)
     return Tidied(
         profile=to_machine_steps(profile, machine),
         control=control,
@@ -122,7 +122,7 @@ def tidy(
         within=round(float(np.nanpercentile(off, 90)), 2) if np.isfinite(off).any() else 0.0,
         time_s=np.round(curve.time_s, 2).tolist(),
         asked=[None if np.isnan(x) else round(float(x), 3) for x in asked],
-        recorded=np.round(curve.level, 3).tolist(),
+        recorded=np.round(curve.recorded, 3).tolist(),
         endings=made.endings,
     )
 

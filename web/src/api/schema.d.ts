@@ -2391,10 +2391,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -2657,7 +2657,10 @@ export interface components {
          * Machine
          * @description One machine: its control, limits, pump, and the head above the puck.
          *
-         *     Units are in the names. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
+         *     Units are in the names. `head_free_ml` is the room above a bed of 18 g of medium coffee in a
+         *     46 mL basket, `head_trapped_ml` the air that pressure then squeezes, `hose_ml_bar` what hoses
+         *     and seals give. With a `boiler_ml` the water sags with the draw and `heater_w` heats it again;
+         *     without one it is steady. `relief_bar` is the setting pressure cannot pass, `floor_bar` what a
          *     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
          *     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
          *     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
@@ -2672,10 +2675,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /**
@@ -2723,9 +2726,22 @@ export interface components {
             head_free_ml: number;
             /**
              * Head Trapped Ml
-             * @default 4
+             * @default 3.1
              */
             head_trapped_ml: number;
+            /**
+             * Hose Ml Bar
+             * @default 0.15
+             */
+            hose_ml_bar: number;
+            /** Boiler Ml */
+            boiler_ml?: number | null;
+            /**
+             * Heater W
+             * @default 1200
+             */
+            heater_w: number;
+            preamble?: components["schemas"]["Preamble"] | null;
             /**
              * Pressure Lag S
              * @default 0.4
@@ -3064,10 +3080,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -3121,8 +3137,33 @@ export interface components {
             phase: number;
         };
         /**
+         * Preamble
+         * @description What a machine does before any program, which nobody can change: it wets the puck with
+         *     `flow_ml_s` for `wet_s`, then lets it soak with no water for `soak_s`.
+         */
+        Preamble: {
+            /**
+             * Flow Ml S
+             * @default 3
+             */
+            flow_ml_s: number;
+            /**
+             * Wet S
+             * @default 2
+             */
+            wet_s: number;
+            /**
+             * Soak S
+             * @default 3
+             */
+            soak_s: number;
+        };
+        /**
          * Prediction
          * @description The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
+         *
+         *     `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
+         *     words what stood in for what nobody has said of the set-up.
          */
         Prediction: {
             /**
@@ -3133,12 +3174,20 @@ export interface components {
             format: "vapocline/prediction";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Members */
             members: number;
+            /**
+             * Ranges
+             * @default known
+             * @enum {string}
+             */
+            ranges: "known" | "new";
+            /** Assumed */
+            assumed?: string[];
             shot_time_s: components["schemas"]["Figure"];
             shot_time_from_first_drip_s: components["schemas"]["Figure"];
             shot_time_from_full_pressure_s: components["schemas"]["Figure"];
@@ -3668,8 +3717,12 @@ export interface components {
          * Setup
          * @description Coffee, dose, grind, basket, water and machine: everything but the profile.
          *
-         *     `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they are known. With
-         *     `insert` a drilled disc takes the puck's place: for a dry run without coffee.
+         *     `grind_um` is a nominal size on our scale, 300 for a usual espresso: no sieve's and no
+         *     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
+         *     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
+         *     are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
+         *     the ranges are wide. With `insert` a drilled disc takes the puck's place: for a dry run
+         *     without coffee.
          */
         Setup: {
             /** Dose G */
@@ -3712,6 +3765,10 @@ export interface components {
              * @enum {string}
              */
             basket_shape: "straight" | "tapered";
+            /** Basket Volume Ml */
+            basket_volume_ml?: number | null;
+            /** Fines Pct */
+            fines_pct?: number | null;
             /**
              * Water C
              * @default 93
@@ -3732,6 +3789,11 @@ export interface components {
             /** Crema Ml Per G */
             crema_ml_per_g?: number | null;
             /**
+             * Dialled In
+             * @default true
+             */
+            dialled_in: boolean;
+            /**
              * Insert
              * @default false
              */
@@ -3739,7 +3801,7 @@ export interface components {
             /**
              * @default {
              *       "format": "vapocline/machine",
-             *       "version": 2,
+             *       "version": 3,
              *       "name": "Reference",
              *       "note": "The built-in machine; the simulated one is of its kind.",
              *       "control": {
@@ -3751,7 +3813,9 @@ export interface components {
              *       "pump_max_bar": 15,
              *       "when_off": "dump",
              *       "head_free_ml": 7,
-             *       "head_trapped_ml": 4,
+             *       "head_trapped_ml": 3.1,
+             *       "hose_ml_bar": 0.15,
+             *       "heater_w": 1200,
              *       "pressure_lag_s": 0.4,
              *       "flow_lag_s": 0.12,
              *       "scale_lag_s": 0.2,
@@ -3944,10 +4008,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /**
@@ -3995,9 +4059,22 @@ export interface components {
             head_free_ml: number;
             /**
              * Head Trapped Ml
-             * @default 4
+             * @default 3.1
              */
             head_trapped_ml: number;
+            /**
+             * Hose Ml Bar
+             * @default 0.15
+             */
+            hose_ml_bar: number;
+            /** Boiler Ml */
+            boiler_ml?: number | null;
+            /**
+             * Heater W
+             * @default 1200
+             */
+            heater_w: number;
+            preamble?: components["schemas"]["Preamble"] | null;
             /**
              * Pressure Lag S
              * @default 0.4
@@ -4553,13 +4630,23 @@ export interface components {
         };
         /**
          * Spring
-         * @description One spring of a lever: the pressure it adds when drawn, and at the end of its stroke, bar.
+         * @description One spring of a lever: the pressure it adds when drawn, and at the end of its part, bar.
+         *
+         *     It falls over its own part of the stroke, from `from_ml` to `to_ml` of water pressed out: by
+         *     default over all of it. Before its part it presses with `top_bar`, after it with `end_bar`.
          */
         Spring: {
             /** Top Bar */
             top_bar: number;
             /** End Bar */
             end_bar: number;
+            /**
+             * From Ml
+             * @default 0
+             */
+            from_ml: number;
+            /** To Ml */
+            to_ml?: number | null;
         };
         /**
          * SpringCommand

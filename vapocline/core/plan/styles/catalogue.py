@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from vapocline.core.plan.goal import Want
 from vapocline.core.plan.styles.spelling import Spelling
 from vapocline.core.profile.profile import CupExit, FirstDripExit, Phase, PressureAboveExit
+from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import gas_left_ml_g
 
 Build = Callable[[Spelling, float], tuple[Phase, ...]]
@@ -125,11 +126,15 @@ def _slow(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
     )
 
 
+RESTED_ML_G = 0.6  # of gas, after which a longer rest brings little
+
+
 def _bloom(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
     setup = write.setup
     gas = gas_left_ml_g(setup.roast, setup.rest_days)
-    # Gas leaves wetted grains with a time constant of 9 s: rest until about 0.4 mL/g is left.
-    rest_s = round(min(40.0, max(12.0, 9 * math.log(max(gas, 0.5) / 0.4))))
+    # Gas leaves wetted grains by itself while nothing presses: rest until little is left.
+    wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
+    rest_s = round(min(40.0, max(12.0, wanted)))
     return (
         write.flowing("Wet", "fill", 4, FirstDripExit(), top_bar=4, longest_s=15),
         write.resting("Rest", rest_s),
