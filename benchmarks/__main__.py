@@ -1,6 +1,6 @@
-"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale].
+"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale] [coverage].
 
-The last two take some minutes: only when asked for.
+The last three take some minutes: only when asked for.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ import sys
 from collections.abc import Callable
 
 from benchmarks.core import core_rows
+from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
 from benchmarks.live import live_rows
 from benchmarks.scale import print_scale
@@ -23,7 +24,11 @@ TABLES: dict[str, Callable[[], list[Row]]] = {
     "web": web_rows,
     "live": lambda: live_rows() + stop_rows(),
 }
-LONG: dict[str, Callable[[], None]] = {"faults": print_faults, "scale": print_scale}
+LONG: dict[str, Callable[[], None]] = {
+    "faults": print_faults,
+    "scale": print_scale,
+    "coverage": lambda: printed(coverage_rows()),
+}
 
 
 def main() -> int:

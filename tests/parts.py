@@ -213,8 +213,8 @@ def _new_name() -> str:
 def shared_simulators(seed: int, speed: float, instruments: bool) -> Simulators:
     """Processes for the whole run: each desk has a house of its own there."""
     if instruments:
-        return for_the_run(simulators(seed=seed, speed=speed))
-    return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed)))
+        return for_the_run(simulators(seed=seed, speed=speed, calm=True))
+    return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed, calm=True)))
 
 
 lend = shared_simulators  # a worker has the run's first process start them instead

@@ -27,7 +27,7 @@ class Budget(Served):
 
     def member(self, *_given: Any) -> None:
         """A run that takes as long as it is wanted."""
-        self.begun += 1
+        self.begun += not self.unwanted()
         wait_for(self.unwanted, "the end of the budget")
         self.ended.set()
         check_cancelled()

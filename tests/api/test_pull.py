@@ -230,7 +230,7 @@ class Series(Pulled):
         self.assertIn("2 of 2", now["verdict"])
         strict = self.client.put(f"{path}/tolerance", json={"shot_time_s": 0.001}).json()
         time = next(row for row in strict["rows"] if row["figure"] == "shot_time_s")
-        self.assertFalse(time["within"])
+        self.assertFalse(time["within"], strict)
         problem = self.refused(self.client.put(f"{path}/tolerance", json={"shot_time_s": -1}), 422)
         self.assertEqual(problem["problems"][0]["field"], "shot_time_s")
 

@@ -51,7 +51,7 @@ class OnMachines(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.address = cls.enterClassContext(simulated_machine(speed=cls.speed, seed=3))
+        cls.address = cls.enterClassContext(simulated_machine(speed=cls.speed, seed=3, calm=True))
 
     def machine(self) -> LineMachine:
         return self.enterContext(LineMachine(f"{self.address}/{self._testMethodName}"))
@@ -272,7 +272,7 @@ class Steering(OnMachines):
 class Named(unittest.TestCase):
     def test_each_name_is_a_machine_of_its_own_with_its_own_truth(self) -> None:
         stops = {}
-        with simulated_machine(speed=0, seed=3) as address:
+        with simulated_machine(speed=0, seed=3, calm=True) as address:
             for name in ("Sluice Two", "Low Tide"):
                 with LineMachine(f"{address}/{name}") as machine:
                     _, events = pulled(machine)
@@ -284,7 +284,10 @@ class Named(unittest.TestCase):
         self.assertEqual(len(set(stops.values())), 2)
 
     def test_a_machine_tells_how_it_stands(self) -> None:
-        with simulated_machine(speed=0, seed=3) as address, LineMachine(address) as machine:
+        with (
+            simulated_machine(speed=0, seed=3, calm=True) as address,
+            LineMachine(address) as machine,
+        ):
             before = machine.status()
             pulled(machine, plan(off(seconds(1)), pressure(9), cup_g=20))
             after = machine.status()

@@ -27,7 +27,7 @@ class OnTheBench(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.devices = cls.enterClassContext(simulators(seed=4, speed=cls.speed))
+        cls.devices = cls.enterClassContext(simulators(seed=4, speed=cls.speed, calm=True))
 
     def machine(self, name: str) -> LineMachine:
         machine = self.enterContext(LineMachine(f"{self.devices.machine}/{name}"))

@@ -25,7 +25,7 @@ from vapocline.runtime.simulators import simulated_machine
 @cache
 def machines(speed: float) -> str:
     """Where machines answer that run at a speed."""
-    return for_the_run(simulated_machine(speed=speed))
+    return for_the_run(simulated_machine(speed=speed, calm=True))
 
 
 SIMPLE = plan(flow(5, None, seconds(4)), pressure(9))
@@ -58,7 +58,7 @@ class Pulling(unittest.TestCase):
         forecast = predict(SIMPLE)
         times = []
         for seed in (1, 2):
-            with simulated_machine(speed=0, seed=seed) as address:
+            with simulated_machine(speed=0, seed=seed, calm=True) as address:
                 times += [pulled(address)[1][-1].t for _ in range(2)]
         self.assertEqual(len(set(times)), 4)
         for t in times:
@@ -68,7 +68,7 @@ class Pulling(unittest.TestCase):
     def test_the_same_seed_is_the_same_machine(self) -> None:
         found = []
         for _ in range(2):
-            with simulated_machine(speed=0, seed=3) as address:
+            with simulated_machine(speed=0, seed=3, calm=True) as address:
                 samples, _ = pulled(address)
                 found.append([sample.model_dump(exclude={"at"}) for sample in samples])
         self.assertEqual(found[0], found[1])

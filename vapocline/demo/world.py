@@ -20,6 +20,7 @@ from vapocline.core.machine.machine import (
     FlowLoop,
     HandLever,
     Machine,
+    Preamble,
     PressureLoop,
     ProgramLimits,
     SoftStart,
@@ -76,6 +77,8 @@ MACHINES = (
         control=BothLoops(),
         relief_bar=10,
         top_flow_ml_s=8.5,
+        boiler_ml=350,
+        heater_w=1400,
         program=ProgramLimits(slots=12, name_length=24),
         note="Tracks pressure or flow. The bench's own.",
     ),
@@ -83,9 +86,10 @@ MACHINES = (
         name="Low Tide",
         control=PressureLoop(),
         relief_bar=9.5,
+        preamble=Preamble(flow_ml_s=3, wet_s=2, soak_s=3),
         steps=Steps(pressure_bar=0.5, seconds=0.5),
         program=ProgramLimits(stages=8, limits=False, slots=6, name_length=12, characters="plain"),
-        note="A pump that tracks pressure and knows nothing of flow.",
+        note="A pump that tracks pressure and knows nothing of flow. Wets every puck by itself.",
     ),
     Machine(
         name="Millrace",
@@ -127,7 +131,10 @@ MACHINES = (
     Machine(
         name="Gannet",
         control=SpringLever(
-            springs=(Spring(top_bar=8.4, end_bar=4.2), Spring(top_bar=2.2, end_bar=1.4))
+            springs=(
+                Spring(top_bar=8.4, end_bar=4.2, from_ml=16),
+                Spring(top_bar=2.2, end_bar=1.4),
+            )
         ),
         relief_bar=11,
         program=ProgramLimits(limits=False),
@@ -152,8 +159,8 @@ MACHINES = (
     ),
 )
 BASKETS = (
-    Basket(name="Straight 18", diameter_mm=58.5, least_g=17, most_g=19),
-    Basket(name="Straight 21", diameter_mm=58.5, least_g=20, most_g=22),
+    Basket(name="Straight 18", diameter_mm=58.5, least_g=17, most_g=19, volume_ml=46),
+    Basket(name="Straight 21", diameter_mm=58.5, least_g=20, most_g=22, volume_ml=53),
     Basket(name="Tapered 14", diameter_mm=58.5, shape="tapered", least_g=13, most_g=15),
 )
 
@@ -199,7 +206,12 @@ def _shelf(context: Context) -> None:
     basket, *_rest = [add_basket(context, one) for one in BASKETS]
     grinder = add_grinder(
         context,
-        Grinder(name="Ratline", settings=(8, 12, 14.5, 18, 24), grind_um=(214, 263, 300, 352, 446)),
+        Grinder(
+            name="Ratline",
+            settings=(8, 12, 14.5, 18, 24),
+            grind_um=(214, 263, 300, 352, 446),
+            fines_pct=19,
+        ),
     )
     add_grinder(context, Grinder(name="Windlass", settings=(0, 20, 40), grind_um=(190, 320, 520)))
     change_bench(

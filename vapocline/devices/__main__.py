@@ -27,13 +27,14 @@ def main() -> None:
     words.add_argument("--port", type=int, default=0, help="0 takes any free port")
     words.add_argument("--seed", type=int, default=1, help="which hidden truths it has")
     words.add_argument("--speed", type=float, default=1.0, help="for tests; 0 is without a clock")
+    words.add_argument("--calm", action="store_true", help="for tests: pulls repeat closely")
     words.add_argument("--cups", default="", help="host:port of the machines to stand under")
     given = words.parse_args()
     serve: Coroutine[Any, Any, None]
     if given.kind == "machine":  # the puck model takes a second to load: only where it is needed
         from vapocline.devices.simulators.machine import serve_machines
 
-        serve = serve_machines(port=given.port, seed=given.seed, speed=given.speed)
+        serve = serve_machines(port=given.port, seed=given.seed, speed=given.speed, calm=given.calm)
     else:
         from vapocline.devices.simulators.instruments import serve_cups
 

@@ -30,7 +30,7 @@ class MachinePort(Protocol):
     def status(self) -> MachineStatus:
         """How it stands."""
 
-    def basket(self, setup: Setup) -> None:
+    def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
         """Tell a simulated machine what was tamped; a real one ignores it."""
 
     def load(self, profile: Profile) -> None:
@@ -70,9 +70,9 @@ class LineMachine(DeviceLine):
         """See MachinePort."""
         return self.order(Plain(do="status")).machine or MachineStatus()
 
-    def basket(self, setup: Setup) -> None:
+    def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
         """See MachinePort."""
-        self.order(BasketOrder(setup=setup.written()))
+        self.order(BasketOrder(setup=setup.written(), coffee=coffee, grinder=grinder))
 
     def load(self, profile: Profile) -> None:
         """See MachinePort."""

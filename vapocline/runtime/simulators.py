@@ -75,10 +75,12 @@ class SimulatorProcess:
 
 
 @contextlib.contextmanager
-def simulator_processes(*, seed: int = 1, speed: float = 1.0) -> Iterator[list[SimulatorProcess]]:
-    """Machines, scales and refractometers, paired with us by one code."""
+def simulator_processes(
+    *, seed: int = 1, speed: float = 1.0, calm: bool = False
+) -> Iterator[list[SimulatorProcess]]:
+    """Machines, scales and refractometers, paired by one code; `calm` ones repeat closely."""
     code = new_code()
-    with _running([SimulatorProcess("machine", code, f"--seed={seed}", f"--speed={speed}")]) as one:
+    with _running([SimulatorProcess("machine", code, *_words(seed, speed, calm))]) as one:
         cups = [f"--seed={seed}", f"--cups={one[0].address.rpartition('@')[2]}"]
         under = [SimulatorProcess(kind, code, *cups) for kind in ("scale", "refractometer")]
         with _running(under):
@@ -86,18 +88,22 @@ def simulator_processes(*, seed: int = 1, speed: float = 1.0) -> Iterator[list[S
 
 
 @contextlib.contextmanager
-def simulators(*, seed: int = 1, speed: float = 1.0) -> Iterator[Simulators]:
+def simulators(*, seed: int = 1, speed: float = 1.0, calm: bool = False) -> Iterator[Simulators]:
     """The addresses of machines, scales and refractometers."""
-    with simulator_processes(seed=seed, speed=speed) as processes:
+    with simulator_processes(seed=seed, speed=speed, calm=calm) as processes:
         yield Simulators(*(one.address for one in processes))
 
 
 @contextlib.contextmanager
-def simulated_machine(*, seed: int = 1, speed: float = 1.0) -> Iterator[str]:
+def simulated_machine(*, seed: int = 1, speed: float = 1.0, calm: bool = False) -> Iterator[str]:
     """The machines' simulators alone; gives their address."""
-    words = (f"--seed={seed}", f"--speed={speed}")
+    words = _words(seed, speed, calm)
     with _running([SimulatorProcess("machine", new_code(), *words)]) as (process,):
         yield process.address
+
+
+def _words(seed: int, speed: float, calm: bool) -> tuple[str, ...]:
+    return (f"--seed={seed}", f"--speed={speed}", *(("--calm",) if calm else ()))
 
 
 @contextlib.contextmanager

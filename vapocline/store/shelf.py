@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from vapocline.core.base.problems import NotFoundError
@@ -17,6 +17,7 @@ from vapocline.store.tables import (
     GrinderRow,
     MachineRow,
     PersonRow,
+    ShotRow,
     SlotRow,
     VersionRow,
 )
@@ -65,6 +66,21 @@ def read_bench(session: Session, bench_id: int, *, lock: bool = False) -> BenchR
     if row is None:
         raise NotFoundError(f"There is no bench {bench_id}.")
     return row
+
+
+def count_shots_together(session: Session, coffee_id: int, grinder_id: int, most: int) -> int:
+    """How many whole shots of a coffee were ground on a grinder, counted up to `most`."""
+    together = (
+        select(ShotRow.id)
+        .where(
+            ShotRow.coffee_id == coffee_id,
+            ShotRow.grinder_id == grinder_id,
+            ShotRow.state == "done",
+            ~ShotRow.dry,
+        )
+        .limit(most)
+    )
+    return session.scalar(select(func.count()).select_from(together.subquery())) or 0
 
 
 def read_first_person(session: Session) -> PersonRow | None:

@@ -1,7 +1,7 @@
 """What the model must show, as rows of numbers: the tables of docs/model.md, with their bounds.
 
-The tests assert each row; `./vapo bench rows` prints them and `benchmarks/fit.py` fits the
-constants to them. A row may be measured under other constants, so that the fit can move it.
+The tests assert each row; `python -m benchmarks.fit` fits the constants to them, and with
+`--rounds 0` only prints them. A row may be measured under other constants, for the fit to move.
 """
 
 from __future__ import annotations
@@ -27,9 +27,10 @@ from vapocline.core.puck.program import program_of
 class Shot:
     """One run: its figures, and its curves up to the stop."""
 
-    def __init__(self, one: Plan, constants: Constants) -> None:
+    def __init__(self, one: Plan, constants: Constants, **grid: Any) -> None:
         parameters = parameters_for(one.setup, constants)
-        self.state, samples = run(parameters, program_of(one.profile, one.setup.machine))
+        program = program_of(one.profile, one.setup.machine)
+        self.state, samples = run(parameters, program, **grid)
         self.figures: Figures = figures_of(one.profile, parameters, self.state, samples)
         self.samples = samples[samples[:, columns.S_TIME] <= self.figures.shot_time_s + 1e-9]
 
@@ -56,17 +57,17 @@ class Shot:
 
 
 class Puck:
-    """Shots under one set of constants; the same shot is run once."""
+    """Shots under one set of constants, on one `grid` of cells and steps; each is run once."""
 
-    def __init__(self, constants: Constants = CONSTANTS) -> None:
-        self.constants = constants
+    def __init__(self, constants: Constants = CONSTANTS, **grid: Any) -> None:
+        self.constants, self.grid = constants, grid
         self.known: dict[str, Shot] = {}
 
     def shot(self, *phases: Phase, **setup: Any) -> Shot:
         one = plan(*phases, **setup)
         key = one.model_dump_json()
         if key not in self.known:
-            self.known[key] = Shot(one, self.constants)
+            self.known[key] = Shot(one, self.constants, **self.grid)
         return self.known[key]
 
     def flat(self, bar: float = 9, **setup: Any) -> Shot:

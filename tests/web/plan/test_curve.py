@@ -86,9 +86,9 @@ class OnTheCurve(Designing):
         page.keyboard.press("v")
         page.keyboard.press("ArrowRight")
         moment = page.get_by_role("slider", name="Cursor")
-        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 11\.1 s, .*bar"))
+        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 11\.\d s, .*bar"))
         page.keyboard.press("Shift+ArrowRight")
-        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 16\.1 s"))
+        expect(moment).to_have_attribute("aria-valuetext", re.compile(r"time 16\.\d s"))
 
     def test_the_axis_counts_seconds_or_water_and_the_clock_says_from_when(self) -> None:
         page = self.page

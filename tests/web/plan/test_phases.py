@@ -35,6 +35,7 @@ class Phases(InBrowser):
     def choose(self, label: str, words: str) -> None:
         self.page.locator("[data-editor]").get_by_role("button", name=f"{label}: ").first.click()
         self.page.get_by_role("option", name=words, exact=True).click()
+        expect(self.page.get_by_role("listbox")).to_have_count(0)
 
     def saved(self) -> Profile:
         """Save the draft and read it back from the database."""

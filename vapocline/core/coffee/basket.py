@@ -8,19 +8,23 @@ from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Document, Name, Note
-from vapocline.core.base.quantities import BasketDiameterMm, DoseG
+from vapocline.core.base.quantities import BasketDiameterMm, BasketVolumeMl, DoseG
 
 BasketShape = Literal["straight", "tapered"]
 
 
 class Basket(Document):
-    """A basket: its inner diameter, its shape, and the doses it is made for, g."""
+    """A basket: its inner diameter, its shape, and the doses it is made for, g.
+
+    `volume_ml` is what it holds to the brim, None where nobody has measured it with water.
+    """
 
     name: Name
     diameter_mm: BasketDiameterMm = 58.5
     shape: BasketShape = "straight"
     least_g: DoseG = 16
     most_g: DoseG = 20
+    volume_ml: BasketVolumeMl | None = None
     note: Note = ""
 
     @model_validator(mode="after")

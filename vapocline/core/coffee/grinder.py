@@ -14,15 +14,19 @@ from scipy.interpolate import PchipInterpolator
 
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.problems import Problem, Refused
-from vapocline.core.base.quantities import RANGES, GrindSetting, GrindUm
+from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, GrindUm
 
 
 class Grinder(Document):
-    """A grinder and its calibration: settings, rising, and the size each gives, µm."""
+    """A grinder and its calibration: settings, rising, and the nominal size each gives, µm.
+
+    `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
+    """
 
     name: Name
     settings: tuple[GrindSetting, ...]
     grind_um: tuple[GrindUm, ...]
+    fines_pct: FinesPct | None = None
     note: Note = ""
 
     @model_validator(mode="after")
@@ -60,7 +64,7 @@ def _curve(settings: tuple[float, ...], grind_um: tuple[float, ...]) -> PchipInt
 
 
 def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: float) -> float:
-    """Surface-mean size at a setting, µm, by a monotone curve through the grinder's points.
+    """Nominal size at a setting, µm, by a monotone curve through the grinder's points.
 
     Beyond the outermost points the end slope goes on. Raises Refused where that leaves the range
     the model takes. Source of the curve: Fritsch and Butland 1984, as scipy's PCHIP.

@@ -102,7 +102,8 @@ class Prediction(Versioned):
     """The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
 
     `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
-    words what stood in for what nobody has said of the set-up.
+    words what stood in for what nobody has said of the set-up. `preamble` says what the machine
+    does before any program, for `preamble_s`.
     """
 
     UPGRADES = (_figures_renamed, parts_say_it)
@@ -111,6 +112,8 @@ class Prediction(Versioned):
     version: Literal[3] = 3
     members: int
     ranges: Literal["known", "new"] = "known"
+    preamble_s: float = 0.0
+    preamble: str | None = None
     assumed: list[str] = Field(default_factory=list)
     shot_time_s: Figure
     shot_time_from_first_drip_s: Figure

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple, ParamSpec, TypeVar, cast
@@ -24,7 +23,7 @@ SOURCES = ("actuator", "bed", "columns", "kernel", "parameters", "program")
 HERE = Path(__file__).parent
 TEXT = b"".join((HERE / f"{name}.py").read_bytes() for name in SOURCES)
 KEPT = HERE / "__pycache__" / f"kernel-{hashlib.sha256(TEXT).hexdigest()[:12]}"
-if not os.environ.get("NUMBA_CACHE_DIR"):
+if not numba.config.CACHE_DIR:  # type: ignore[attr-defined]  # set by its own variable
     numba.config.CACHE_DIR = str(KEPT)  # type: ignore[attr-defined]
 
 Arguments = ParamSpec("Arguments")

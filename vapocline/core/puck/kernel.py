@@ -326,6 +326,7 @@ def _begin(now: Floats, log: Floats) -> None:
     now[PHASE_WATER] = now[STROKE_FROM] = now[WATER]
     now[PHASE_CUP] = now[SCALE]
     now[P_SEEN], now[Q_SEEN] = now[P], now[Q_IN]
+    now[HAND] = now[SKIP] = 0.0
     log[0, 0] = now[TIME]
 
 
@@ -345,7 +346,7 @@ def _sample(program: Program, p: Parameters, now: Floats, out: Floats) -> None:
     waits = i == 0 and before_program(now, p)
     commands = i < program.control.size and program.control[i] != OFF and not waits
     out[row, S_TARGET] = target_of(program, now, i) if commands else math.nan
-    out[row, S_PHASE] = -1.0 if waits else now[PHASE]
+    out[row, S_PHASE] = now[PHASE]
     out[row, S_BINDING] = now[BINDING]
     out[row, S_WATER] = now[WATER]
     now[SAMPLES] = row + 1

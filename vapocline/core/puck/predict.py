@@ -71,11 +71,14 @@ def _answer(
     said: dict[str, Any] = {
         name: _figure(name, value, ranges) for name, value in figures._asdict().items()
     }
+    preamble = plan.setup.machine.preamble
     classes = Classes(**{name: said.pop(name) for name in ("bright", "sweet", "bitter")})
     return Prediction.model_construct(
         members=plan.members,
         ranges="known" if plan.setup.dialled_in else "new",
         assumed=assumed(plan.setup),
+        preamble_s=0.0 if preamble is None else preamble.lasts_s,
+        preamble=None if preamble is None else preamble.words,
         classes=classes,
         phases=_phases(state),
         stopped_on=ended_on(int(state.now[columns.STOP_CODE])),
@@ -124,6 +127,7 @@ def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None
     controls: list[str | None] = [CONTROLS[code] for code in program.control]
     controls.append(None)
     machine = plan.setup.machine
+    before = machine.preamble.lasts_s - 1e-6 if machine.preamble else 0.0
     lost = machine.dial_drop * samples[:, columns.S_Q_IN] ** 2
     dial = np.maximum(0.0, samples[:, columns.S_P] + machine.dial_zero_bar + lost)
     traces: dict[str, Any] = {name: rounded[:, at].tolist() for name, at in TRACES.items()}
@@ -138,7 +142,10 @@ def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None
         water_ml=rounded[:, columns.S_WATER].tolist(),
         dial_bar=np.round(dial, 3).tolist(),
         commanded=_with_gaps(rounded[:, columns.S_TARGET]),
-        control=[controls[i] for i in phase],
+        control=[
+            controls[i] if t >= before else None
+            for i, t in zip(phase, samples[:, columns.S_TIME], strict=True)
+        ],
         phase=phase.tolist(),
         **traces,
     )

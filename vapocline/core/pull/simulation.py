@@ -85,6 +85,11 @@ class ShotSimulation:
         return self.phase >= self.plan.control.size
 
     @property
+    def in_preamble(self) -> bool:
+        """Whether the machine still does what it does before any program."""
+        return self.time_s < self.parameters.preamble_s - 1e-9
+
+    @property
     def held(self) -> bool:
         """Whether the phase stands still."""
         return bool(self.state.now[columns.HOLD] > 0)
@@ -297,7 +302,7 @@ class ShotSimulation:
 
     def _commanded_now(self) -> Commanded:
         i = self.phase
-        if i >= self.plan.control.size:
+        if i >= self.plan.control.size or self.in_preamble:
             return Commanded(None, "off", self.level if self.by_hand else None)
         control = CONTROLS[int(self.plan.control[i])]
         if self.by_hand is not None:

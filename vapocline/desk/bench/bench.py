@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, cast
 
 from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError, shown
@@ -12,6 +13,7 @@ from vapocline.core.base.quantities import (
     DoseG,
     DoseToleranceG,
     GrindSetting,
+    PuckStartC,
     Ratio,
     WaterC,
     YieldG,
@@ -32,12 +34,15 @@ from vapocline.store import shelf
 from vapocline.store.database import reading, transaction
 from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, MachineRow
 
+LEAST_TOGETHER = 3  # shots of a coffee on a grinder, before their ranges are a known coffee's
+
 
 class Bench(Answer):
     """The sentence across the top. `grind_um` is None without a grinder and a setting.
 
     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
-    set the boiler to, None where the machine's group was not measured.
+    set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
+    warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before.
     """
 
     id: int
@@ -57,7 +62,9 @@ class Bench(Answer):
     grind_um: float | None
     water_c: float
     boiler_c: float | None
+    puck_start_c: float
     basket: ShelvedBasket | None
+    dialled_in: bool
 
 
 class BenchSeen(BaseModel):
@@ -77,6 +84,7 @@ class BenchSeen(BaseModel):
     goals: list[Want] | None = None
     grind_setting: float | None = None
     water_c: float | None = None
+    puck_start_c: float | None = None
 
 
 class BenchChange(BaseModel):
@@ -100,6 +108,7 @@ class BenchChange(BaseModel):
     goals: Annotated[list[Want], Field(max_length=8)] | None = None
     grind_setting: GrindSetting | None = None
     water_c: WaterC | None = None
+    puck_start_c: PuckStartC | None = None
     seen: BenchSeen | None = None
 
 
@@ -107,14 +116,15 @@ WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
     "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
     "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
-    "grind_setting": "The grind", "water_c": "The water temperature", "goals": "The set of goals",
+    "grind_setting": "The grind", "water_c": "The water temperature",
+    "puck_start_c": "How warm the puck starts", "goals": "The set of goals",
 }  # fmt: skip
 
 
 def read_bench(context: Context) -> Bench:
     """The bench as it stands. Raises NotFoundError."""
     with reading(context.sessions) as session:
-        return bench_of(context, shelf.read_bench(session, context.bench_id))
+        return bench_of(context, session, shelf.read_bench(session, context.bench_id))
 
 
 def change_bench(context: Context, change: BenchChange) -> Bench:
@@ -125,7 +135,7 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
     """
     with transaction(context.sessions) as session:
         row = shelf.read_bench(session, context.bench_id, lock=True)
-        _refuse_stale(bench_of(context, row), change)
+        _refuse_stale(bench_of(context, session, row), change)
         if change.coffee_id is not None:
             row.coffee = shelf.read_one(session, CoffeeRow, change.coffee_id)
         if change.grinder_id is not None:
@@ -139,12 +149,12 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
         _rewrite_recipe(row, change)
         if change.goals is not None:
             row.goals = GOALS.write(Goals(wants=tuple(_distinct(change.goals))))
-        for name in ("grind_setting", "water_c", "dose_tolerance_g"):
+        for name in ("grind_setting", "water_c", "puck_start_c", "dose_tolerance_g"):
             value = getattr(change, name)
             if value is not None:
                 setattr(row, name, value)
         session.flush()
-        return bench_of(context, row)
+        return bench_of(context, session, row)
 
 
 def _refuse_stale(now: Bench, change: BenchChange) -> None:
@@ -194,7 +204,15 @@ def _middle(grinder: GrinderRow) -> float:
     return round((grinder.settings[0] + grinder.settings[-1]) / 2, 1)
 
 
-def bench_of(context: Context, row: BenchRow) -> Bench:
+def _dialled_in(session: Session, row: BenchRow) -> bool:
+    """Whether enough shots of the coffee were ground on the grinder to know how they repeat."""
+    if row.coffee_id is None or row.grinder_id is None:
+        return False
+    most = LEAST_TOGETHER
+    return shelf.count_shots_together(session, row.coffee_id, row.grinder_id, most) >= most
+
+
+def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
     """A stored bench as the user sees it."""
     grinder = grinder_of(row.grinder) if row.grinder else None
     coffee = coffee_of(context, row.coffee) if row.coffee else None
@@ -219,6 +237,8 @@ def bench_of(context: Context, row: BenchRow) -> Bench:
         water_c=row.water_c,
         boiler_c=boiler_c(machine_of(row.machine), row.water_c),
         basket=basket_of(row.basket) if row.basket else None,
+        puck_start_c=row.puck_start_c,
+        dialled_in=_dialled_in(session, row),
     )
 
 

@@ -41,6 +41,9 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         density_g_ml=None if coffee is None else coffee.density_g_ml,
         crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
         water_c=bench.water_c,
+        puck_start_c=bench.puck_start_c,
+        fines_pct=None if bench.grinder is None else bench.grinder.fines_pct,
+        dialled_in=bench.dialled_in,
         machine=plain_machine(bench.machine),
         **_basket_part(basket),
     )
@@ -50,7 +53,11 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
 def _basket_part(basket: ShelvedBasket | None) -> dict[str, Any]:
     if basket is None:
         return {}
-    return {"basket_diameter_mm": basket.diameter_mm, "basket_shape": basket.shape}
+    return {
+        "basket_diameter_mm": basket.diameter_mm,
+        "basket_shape": basket.shape,
+        "basket_volume_ml": basket.volume_ml,
+    }
 
 
 def grinds_of(bench: Bench) -> tuple[float, float]:

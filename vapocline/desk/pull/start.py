@@ -75,7 +75,12 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         context.resources.engine
     )  # one connection throughout: the lock lives and dies with it
     try:
-        machine.basket(set_up.conditions.tamped)
+        coffee, grinder = set_up.bench.coffee, set_up.bench.grinder
+        machine.basket(
+            set_up.conditions.tamped,
+            coffee="" if coffee is None else coffee.name,
+            grinder="" if grinder is None else grinder.name,
+        )
         machine.load(set_up.plan.profile)
         _rehearse(machine, request.rehearse)
         if scale_address is not None:

@@ -30,6 +30,7 @@ def _basket(row: BasketRow) -> Basket:
         shape=row.shape,
         least_g=row.least_g,
         most_g=row.most_g,
+        volume_ml=row.volume_ml,
         note=row.note,
     )
 

@@ -28,6 +28,7 @@ def _grinder(row: GrinderRow) -> Grinder:
         name=row.name,
         settings=tuple(row.settings),
         grind_um=tuple(row.grind_um),
+        fines_pct=row.fines_pct,
         note=row.note,
     )
 
@@ -49,6 +50,7 @@ def _grinder_columns(grinder: Grinder) -> dict[str, object]:
         "name": grinder.name,
         "settings": list(grinder.settings),
         "grind_um": list(grinder.grind_um),
+        "fines_pct": grinder.fines_pct,
         "note": grinder.note,
     }
 

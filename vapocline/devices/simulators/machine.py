@@ -50,6 +50,7 @@ from vapocline.devices.messages import (
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.current_shot import Current
 from vapocline.devices.simulators.hand_clock import NAMED, HandClock
+from vapocline.devices.simulators.truth import Course, MachineTruth
 
 PRESSURE_NOISE_BAR = 0.04
 FLOW_NOISE_ML_S = 0.05
@@ -61,18 +62,6 @@ TRICKLE_ML_S = 0.002  # a pump that gives nothing: the kernel wants a little
 RELIEF_STUCK_BAR = 5.0  # where a relief valve opens that should not
 CUP_G = 174.0
 CUP_SAID_S = 0.5  # the cup is reported at least this often while nothing runs
-# How far the hidden truth varies, as the standard deviation of a factor's logarithm: once for the
-# machine, and again for each pull. Sizes are ours: pulls repeat within a second or two.
-MACHINE_SPREAD = {"permeability": 0.06, "head_free_ml": 0.1, "pressure_lag_s": 0.15}
-PULL_SPREAD = {
-    "permeability": 0.05,
-    "gas_ml_g": 0.08,
-    "bright_per_s": 0.04,
-    "sweet_per_s": 0.04,
-    "bitter_per_s": 0.04,
-    "uptake_tau_s": 0.08,
-    "fines_rate": 0.12,
-}
 
 
 @dataclass
@@ -82,6 +71,7 @@ class SimulatedShot:
     token: str
     simulation: ShotSimulation
     dice: np.random.Generator
+    course: Course
     alone_s: float | None = None  # how long it runs on without a word of its desk
     left_alone: bool = False
     said: list[Message] = field(default_factory=list)
@@ -98,10 +88,12 @@ class SimulatedShot:
 class SimulatedMachine:
     """The machine itself: takes orders, runs shots, keeps what it said for who connects again."""
 
-    def __init__(self, *, seed: int, speed: float) -> None:
-        """`speed` is for tests and the sample world: 1 is real time, 0 as fast as it can."""
+    def __init__(self, *, seed: int, speed: float, calm: bool = False) -> None:
+        """`speed` is for tests and the sample world: 1 is real time, 0 as fast as it can; a `calm`
+        machine repeats as a known coffee does, see truth.py."""
         self._dice = np.random.default_rng(seed)
-        self._bias = _factors(MACHINE_SPREAD, self._dice)
+        self._truth = MachineTruth(self._dice, calm=calm)
+        self._pair = ""
         self._speed = speed
         self._setup = Setup(dose_g=18)
         self._profile: Profile | None = None
@@ -128,6 +120,7 @@ class SimulatedMachine:
                 pass
             case BasketOrder():
                 self._setup = serving.parsed(Setup, order.setup)
+                self._pair = f"{order.coffee}|{order.grinder}"
                 self._put_right()
             case Load():
                 self._profile = self._takes(serving.parsed(Profile, order.profile))
@@ -189,11 +182,10 @@ class SimulatedMachine:
     def _start(self, order: Start) -> str:
         if self._profile is None:
             raise DeviceError("no profile is loaded")
-        truth = parameters_for(self._setup)
-        for spread in (self._bias, _factors(PULL_SPREAD, self._dice)):
-            truth = truth._replace(
-                **{name: getattr(truth, name) * factor for name, factor in spread.items()}
-            )
+        nominal = parameters_for(self._setup)
+        truth, course = self._truth.puck(nominal, self._pair, self._dice)
+        if self._setup.insert:
+            course = Course()  # a drilled disc stays as it is
         shot = SimulatedShot(
             token=order.shot or secrets.token_hex(6),
             alone_s=order.alone_s,
@@ -201,6 +193,7 @@ class SimulatedMachine:
                 self._profile, self._setup.machine, truth, by_hand=order.by_hand
             ),
             dice=np.random.default_rng(self._dice.integers(2**32)),
+            course=course,
         )
         self._poured = False
         return self._current.begin(shot, self._run(shot, truth))
@@ -209,7 +202,8 @@ class SimulatedMachine:
         """Advance the hidden puck by the clock and tell what the gauges show."""
         simulation = shot.simulation
         async for _ in serving.ticks(TICK_S, self._speed):
-            self._go_wrong(shot, truth)
+            simulation.parameters = shot.course.at(truth, simulation.time_s)
+            self._go_wrong(shot, simulation.parameters)
             if shot.alone_s is not None and self.silent_s() > shot.alone_s and not shot.left_alone:
                 shot.left_alone = True
                 simulation.stop()
@@ -257,7 +251,7 @@ class SimulatedMachine:
 
     def _report(self, shot: SimulatedShot, since: int) -> None:
         """New samples and events, as the gauges and the scale would show them."""
-        simulation = shot.simulation
+        simulation, sensors = shot.simulation, self._truth.sensors
         for at in range(since, simulation.sampled):
             row, command = simulation.samples[at], simulation.commands[at]
             t, phase = float(row[columns.S_TIME]), int(row[columns.S_PHASE])
@@ -269,14 +263,16 @@ class SimulatedMachine:
             blind = self._wrong("scale_off", t)
             lifted = CUP_G if self._wrong("cup_missing", t) else 0.0
             weight = row[columns.S_CUP] + WEIGHT_NOISE_G * noise[2] - lifted
-            group_c = simulation.parameters.water_c - 0.1 * row[columns.S_Q_IN]
+            group_c = float(simulation.state.now[columns.FEED_C]) - 0.1 * row[columns.S_Q_IN]
             shot.said.append(
                 SampleLine(
                     seq=len(shot.said),
                     t=round(t, 4),
                     at=round(time.time(), 4),
-                    pressure_bar=_gauge(row[columns.S_P], PRESSURE_NOISE_BAR * noise[0]),
-                    water_ml_s=round(_metered(row[columns.S_Q_IN], noise[1]), 3),
+                    pressure_bar=_gauge(
+                        row[columns.S_P], sensors.gauge_bar + PRESSURE_NOISE_BAR * noise[0]
+                    ),
+                    water_ml_s=round(_metered(sensors.meter * row[columns.S_Q_IN], noise[1]), 3),
                     weight_g=None if blind else _weighed(weight),
                     group_c=round(group_c + GROUP_NOISE_C * noise[3], 2),
                     commanded=None if command.commanded is None else round(command.commanded, 4),
@@ -335,10 +331,6 @@ class SimulatedMachine:
         )
 
 
-def _factors(spread: dict[str, float], dice: np.random.Generator) -> dict[str, float]:
-    return {name: math.exp(dice.normal(0.0, width)) for name, width in spread.items()}
-
-
 def _gauge(pressure: float, noise: float) -> float:
     return round(max(0.0, float(pressure) + noise), 3)
 
@@ -359,13 +351,13 @@ def load_kernel() -> None:
     ShotSimulation(profile, setup.machine, parameters_for(setup)).advance()
 
 
-async def serve_machines(*, port: int, seed: int, speed: float) -> None:
+async def serve_machines(*, port: int, seed: int, speed: float, calm: bool = False) -> None:
     """Every machine that is asked for by name, until cancelled."""
     load_kernel()
 
     def make(name: str) -> serving.SimulatedDevice:
         if serving.own_name(name).startswith(NAMED):
             return HandClock(speed=speed)
-        return SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed)
+        return SimulatedMachine(seed=serving.seed_of(seed, name), speed=speed, calm=calm)
 
     await serving.listen(make, port)

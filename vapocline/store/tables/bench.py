@@ -43,6 +43,7 @@ class BenchRow(Base):
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
     water_c: Mapped[float]
+    puck_start_c: Mapped[float] = mapped_column(server_default="45")
     follows: Mapped[str] = mapped_column(server_default="yield_g")
     dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
     goals: Mapped[dict[str, Any] | list[Any]] = mapped_column(JSONB, server_default="[]")

@@ -89,6 +89,7 @@ class BasketRow(Base):
     shape: Mapped[str]
     least_g: Mapped[float]
     most_g: Mapped[float]
+    volume_ml: Mapped[float | None]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -109,6 +110,7 @@ class GrinderRow(Base):
     name: Mapped[str] = mapped_column(unique=True)
     settings: Mapped[list[float]]
     grind_um: Mapped[list[float]]
+    fines_pct: Mapped[float | None]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -70,6 +70,7 @@ class ShotRow(Base):
         Index("ix_shots_version_id", "version_id", "started_at", "id"),
         Index("ix_shots_coffee_id", "coffee_id", "started_at", "id"),
         Index("ix_shots_machine_id", "machine_id", "started_at", "id"),
+        Index("ix_shots_together", "coffee_id", "grinder_id"),
         Index("ix_shots_running", "id", postgresql_where=text("state = 'running'")),
         Index(
             "ix_shots_unseen",

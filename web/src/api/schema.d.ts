@@ -1456,6 +1456,8 @@ export interface components {
         /**
          * Basket
          * @description A basket: its inner diameter, its shape, and the doses it is made for, g.
+         *
+         *     `volume_ml` is what it holds to the brim, None where nobody has measured it with water.
          */
         Basket: {
             /** Name */
@@ -1481,6 +1483,8 @@ export interface components {
              * @default 20
              */
             most_g: number;
+            /** Volume Ml */
+            volume_ml?: number | null;
             /**
              * Note
              * @default
@@ -1492,7 +1496,8 @@ export interface components {
          * @description The sentence across the top. `grind_um` is None without a grinder and a setting.
          *
          *     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
-         *     set the boiler to, None where the machine's group was not measured.
+         *     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
+         *     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before.
          */
         Bench: {
             /** Id */
@@ -1529,7 +1534,11 @@ export interface components {
             water_c: number;
             /** Boiler C */
             boiler_c: number | null;
+            /** Puck Start C */
+            puck_start_c: number;
             basket: components["schemas"]["ShelvedBasket"] | null;
+            /** Dialled In */
+            dialled_in: boolean;
         };
         /**
          * BenchChange
@@ -1563,6 +1572,8 @@ export interface components {
             grind_setting?: number | null;
             /** Water C */
             water_c?: number | null;
+            /** Puck Start C */
+            puck_start_c?: number | null;
             seen?: components["schemas"]["BenchSeen"] | null;
         };
         /**
@@ -1594,6 +1605,8 @@ export interface components {
             grind_setting?: number | null;
             /** Water C */
             water_c?: number | null;
+            /** Puck Start C */
+            puck_start_c?: number | null;
         };
         /**
          * Binding
@@ -2452,7 +2465,9 @@ export interface components {
         };
         /**
          * Grinder
-         * @description A grinder and its calibration: settings, rising, and the size each gives, µm.
+         * @description A grinder and its calibration: settings, rising, and the nominal size each gives, µm.
+         *
+         *     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
          */
         Grinder: {
             /** Name */
@@ -2461,6 +2476,8 @@ export interface components {
             settings: number[];
             /** Grind Um */
             grind_um: number[];
+            /** Fines Pct */
+            fines_pct?: number | null;
             /**
              * Note
              * @default
@@ -3163,7 +3180,8 @@ export interface components {
          * @description The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
          *
          *     `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
-         *     words what stood in for what nobody has said of the set-up.
+         *     words what stood in for what nobody has said of the set-up. `preamble` says what the machine
+         *     does before any program, for `preamble_s`: there `phase` in the series is -1.
          */
         Prediction: {
             /**
@@ -3186,6 +3204,13 @@ export interface components {
              * @enum {string}
              */
             ranges: "known" | "new";
+            /**
+             * Preamble S
+             * @default 0
+             */
+            preamble_s: number;
+            /** Preamble */
+            preamble?: string | null;
             /** Assumed */
             assumed?: string[];
             shot_time_s: components["schemas"]["Figure"];
@@ -3910,6 +3935,8 @@ export interface components {
              * @default 20
              */
             most_g: number;
+            /** Volume Ml */
+            volume_ml?: number | null;
             /**
              * Note
              * @default
@@ -3982,6 +4009,8 @@ export interface components {
             settings: number[];
             /** Grind Um */
             grind_um: number[];
+            /** Fines Pct */
+            fines_pct?: number | null;
             /**
              * Note
              * @default

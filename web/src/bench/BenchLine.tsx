@@ -157,6 +157,29 @@ function WaterChange({ bench, close }: { bench: Bench; close: () => void }) {
         </p>
       )}
       <Segments label="Degrees" value={temperature} options={DEGREES} onChange={setTemperature} />
+      <PortafilterChange bench={bench} />
+    </div>
+  );
+}
+
+const PORTAFILTERS = [
+  { value: "65", words: "hot" },
+  { value: "45", words: "warm" },
+  { value: "25", words: "cold" },
+] as const;
+
+/** How warm the puck starts: what the portafilter gives it. */
+function PortafilterChange({ bench }: { bench: Bench }) {
+  const change = useChangeBench();
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span>Portafilter</span>
+      <Segments
+        label="Portafilter"
+        value={String(bench.puck_start_c) as (typeof PORTAFILTERS)[number]["value"]}
+        options={PORTAFILTERS}
+        onChange={(degrees) => change.mutate({ puck_start_c: Number(degrees) })}
+      />
     </div>
   );
 }

@@ -20,7 +20,7 @@ export const NEW_COFFEE = {
   note: "",
 };
 
-export const NEW_GRINDER = { name: "", settings: "", grind_um: "", note: "" };
+export const NEW_GRINDER = { name: "", settings: "", grind_um: "", fines_pct: null, note: "" };
 
 /** Something on the shelf as it was read. */
 export interface Stored {

@@ -76,6 +76,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
         answered &&
         prediction && (
           <>
+            <Preamble chart={chart} prediction={prediction} />
             <SelectedSpan chart={chart} prediction={prediction} selected={selected} />
             <PhaseBounds chart={chart} prediction={prediction} />
             <WeightGround chart={chart} curves={prediction.series} />
@@ -186,11 +187,32 @@ function SelectedSpan(props: { chart: Chart; prediction: Prediction; selected: n
   );
 }
 
+/** What the machine does before any program, greyed. */
+function Preamble({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  if (!prediction.preamble) return null;
+  const [x0, x1] = [chart.x(0), chart.x(prediction.preamble_s)];
+  return (
+    <g data-span="preamble">
+      <title>Before any program the machine {prediction.preamble}</title>
+      {[chart.upper, chart.lower].map((pane) => (
+        <rect
+          key={pane.top}
+          className="preamble"
+          x={x0}
+          width={Math.max(0, x1 - x0)}
+          y={pane.top}
+          height={pane.bottom - pane.top}
+        />
+      ))}
+    </g>
+  );
+}
+
 function PhaseBounds({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
   return (
     <g>
       {prediction.phases
-        .slice(1)
+        .slice(prediction.preamble ? 0 : 1)
         .map(
           (phase) =>
             phase.start_s !== null && (

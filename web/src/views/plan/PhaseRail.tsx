@@ -37,7 +37,8 @@ export const PhaseRail = memo(function PhaseRail({
 }: Props) {
   const rail = useRef<HTMLFieldSetElement>(null);
   useEffect(() => {
-    const [strip, block] = [rail.current, rail.current?.children[selected]];
+    const strip = rail.current;
+    const block = strip?.querySelectorAll("button")[selected];
     if (width === 0 || !strip || !(block instanceof HTMLElement)) return;
     // Sideways only: the page itself must not jump.
     const over = block.offsetLeft + block.offsetWidth - strip.clientWidth;
@@ -50,11 +51,15 @@ export const PhaseRail = memo(function PhaseRail({
   const runs = profile.phases.map((_, i) => now.answered?.forecast.prediction.phases[i]);
   const stop = now.answered?.forecast.prediction.shot_time_s.value ?? seconds;
   const starts = [...runs.map((run) => run?.start_s ?? null), stop];
+  const forecast = now.answered?.forecast.prediction;
+  const preamble = forecast?.preamble;
   const lengths = [
     ...runs.map((run) => (run?.start_s == null || run.end_s == null ? 0 : run.end_s - run.start_s)),
     Math.max(0, seconds - stop),
   ];
-  const blocks = blocksOf(lengths, right - left);
+  const every = preamble ? [forecast.preamble_s, ...lengths] : lengths;
+  const laid = blocksOf(every, right - left);
+  const [before, blocks] = preamble ? [laid[0], laid.slice(1)] : [undefined, laid];
   const faults = new Set(now.problems.map(phaseOf));
   const scrolls = (blocks.at(-1)?.left ?? 0) + (blocks.at(-1)?.width ?? 0) > right - left + 1;
   return (
@@ -72,6 +77,7 @@ export const PhaseRail = memo(function PhaseRail({
         className="relative h-23 overflow-x-auto overflow-y-hidden"
         style={{ marginLeft: left, width: right - left, marginTop: scrolls ? LEADERS : 0 }}
       >
+        {before && preamble && <PreambleBlock width={before.width} words={preamble} />}
         {profile.phases.map((phase, i) => (
           <PhaseBlock
             // biome-ignore lint/suspicious/noArrayIndexKey: a phase has no name but its place
@@ -111,6 +117,23 @@ function Leaders({ width, from, to }: { width: number; from: (number | null)[]; 
           ),
       )}
     </svg>
+  );
+}
+
+/** What the machine does by itself before the first phase: greyed, for nobody to change. */
+function PreambleBlock({ width, words }: { width: number; words: string }) {
+  return (
+    <span
+      className={cn(BLOCK, "border-dashed bg-ground text-quiet")}
+      style={{ left: 0, width: width - 2 }}
+      title={`Before any program the machine ${words}`}
+    >
+      <span className="px-1.5 pt-0.75">
+        <strong className="block overflow-hidden text-ellipsis whitespace-nowrap">Machine</strong>
+        <span className="sr-only">Before any program it </span>
+        {words}
+      </span>
+    </span>
   );
 }
 

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { grindersQuery } from "../../api/queries";
 import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
-import { Part, Text } from "../../ui/DocumentForm";
+import { Num, Part, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ShelvedForm } from "./ShelvedForm";
@@ -15,6 +15,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         name: grinder.name,
         settings: grinder.settings.join(" "),
         grind_um: grinder.grind_um.join(" "),
+        fines_pct: grinder.fines_pct ?? null,
         note: grinder.note,
       }
     : NEW_GRINDER;
@@ -30,7 +31,8 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         <Part name="The grinder">
           <Text path="name" label="Name" />
           <Text path="settings" label="Settings, rising" />
-          <Text path="grind_um" label="Size at each, µm" />
+          <Text path="grind_um" label="Nominal size at each, µm" />
+          <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="20" />
           <Text path="note" label="Note" lines={2} />
         </Part>
       </ShelvedForm>

@@ -114,9 +114,13 @@ export function MachinePage({ id }: { id: number | undefined }) {
           <Several path="program.exits" label="Stages end by" options={EXITS} allIsNull />
           <Several path="program.along" label="Moves go along" options={ALONG} />
         </Part>
+        <PreambleFields />
         <Part name="Water path">
           <Num path="head_free_ml" label="Head fills with" unit="mL" />
           <Num path="head_trapped_ml" label="Trapped air" unit="mL" />
+          <Num path="hose_ml_bar" label="Hoses give" unit="mL/bar" step={0.01} />
+          <Num path="boiler_ml" label="Boiler" unit="mL" step={10} placeholder="steady" />
+          <Num path="heater_w" label="Heater" unit="W" step={50} />
           <Num path="pressure_lag_s" label="Pressure lag" unit="s" />
           <Num path="flow_lag_s" label="Flow lag" unit="s" />
           <Num path="scale_lag_s" label="Scale lag" unit="s" />
@@ -196,6 +200,14 @@ function ControlFields() {
             label={`Spring ${i + 1}, at its end`}
             unit="bar"
           />
+          <Num path={`control.springs.${i}.from_ml`} label="falls from" unit="mL" step={1} />
+          <Num
+            path={`control.springs.${i}.to_ml`}
+            label="to"
+            unit="mL"
+            step={1}
+            placeholder="end"
+          />
         </span>
       ))}
       <Button
@@ -204,7 +216,7 @@ function ControlFields() {
           setPart(
             "control.springs",
             springs.length === 1
-              ? [...springs, { top_bar: 2.5, end_bar: 1.5 }]
+              ? [...springs, { top_bar: 2.5, end_bar: 1.5, from_ml: 0, to_ml: null }]
               : springs.slice(0, 1),
           )
         }
@@ -214,6 +226,29 @@ function ControlFields() {
       <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
       <Num path="control.line_bar" label="Line, lever drawn" unit="bar" />
     </>
+  );
+}
+
+/** What the machine does before any program, which nobody can change. */
+function PreambleFields() {
+  const preamble = useFieldValue<object | null>("preamble");
+  const setPart = useSetPart();
+  return (
+    <Part name="Before any program">
+      {preamble && (
+        <>
+          <Num path="preamble.flow_ml_s" label="Wets with" unit="mL/s" />
+          <Num path="preamble.wet_s" label="for" unit="s" step={0.5} />
+          <Num path="preamble.soak_s" label="then soaks" unit="s" step={0.5} />
+        </>
+      )}
+      <Button
+        className="self-end"
+        onClick={() => setPart("preamble", preamble ? null : { flow_ml_s: 3, wet_s: 2, soak_s: 3 })}
+      >
+        {preamble ? "It begins at once" : "It wets the puck by itself"}
+      </Button>
+    </Part>
   );
 }
 
