@@ -30,7 +30,7 @@ class KnownCoffees(AtBench):
         self.assertLess(self.width(), new / 2)
         self.assertNotIn("wide", " ".join(forecast(self.context, SHORT, 1).assumed))
         self.assertFalse(change_bench(self.context, BenchChange(grinder_id=windlass.id)).dialled_in)
-        self.assertIn("wide ranges", forecast(self.context, SHORT, 1).assumed[0])
+        self.assertIn("wide ranges", " ".join(forecast(self.context, SHORT, 1).assumed))
 
     def width(self) -> float:
         time = forecast(self.context, SHORT, 40).prediction.shot_time_s

@@ -145,8 +145,8 @@ class Preamble(Document):
     @property
     def words(self) -> str:
         """What it does, in a phrase."""
-        soaks = f", then lets it soak for {self.soak_s:g} s" if self.soak_s else ""
-        return f"wets the puck with {self.flow_ml_s:g} mL/s for {self.wet_s:g} s{soaks}"
+        soaks = f", soaks it {self.soak_s:g} s" if self.soak_s else ""
+        return f"wets the puck {self.wet_s:g} s with {self.flow_ml_s:g} mL/s{soaks}"
 
 
 class HandLever(Document):
