@@ -52,7 +52,7 @@ def levers() -> None:
     """Shot time and extraction against grind, pressure and rest."""
     _, grid = plt.subplots(1, 3, figsize=(9, 3), layout="constrained")
     cases = (
-        ("grind, µm", range(260, 381, 20), lambda x: flat(9, grind_um=x)),
+        ("nominal grind, µm", range(200, 401, 10), lambda x: flat(9, grind_um=x)),
         ("pressure, bar", range(4, 13), flat),
         ("rest, days", (1, 2, 4, 7, 12, 20, 30, 60), lambda x: flat(9, rest_days=x)),
     )
@@ -72,27 +72,61 @@ def levers() -> None:
         other.set_ylabel("extraction, %", fontsize=8, color=CUP)
 
 
+def age() -> None:
+    """What rest does: to a shot at three pressures, to more pressure, and to what a bloom gains."""
+    days = (1, 2, 3, 4, 5, 7, 9, 12, 16, 20, 25, 30, 40)
+    _, grid = plt.subplots(1, 3, figsize=(9, 3), layout="constrained")
+    times = {bar: [flat(bar, rest_days=d).shot_time_s.value for d in days] for bar in (6, 9, 12)}
+    for (bar, values), colour in zip(times.items(), (WATER, INK, PRESSURE), strict=True):
+        grid[0].plot(days, values, color=colour, label=f"{bar} bar")
+    grid[0].legend(fontsize=7, frameon=False)
+    grid[0].set_ylabel("shot time, s", fontsize=8)
+    slower = [100 * (high / low - 1) for low, high in zip(times[9], times[12], strict=True)]
+    grid[1].plot(days, slower, color=PRESSURE)
+    grid[1].set_ylabel("time at 12 over 9 bar, %", fontsize=8)
+    gains = [
+        predict(plan(*bloomed(), rest_days=d, roast="light")).extraction_yield_pct.value
+        - flat(9, rest_days=d, roast="light").extraction_yield_pct.value
+        for d in days
+    ]
+    grid[2].plot(days, gains, color=CUP)
+    grid[2].set_ylim(0)
+    grid[2].set_ylabel("a bloom's gain, light, points", fontsize=8)
+    for axes in grid:
+        axes.axhline(0, color=INK, lw=0.5)
+        axes.set_xlabel("rest, days", fontsize=8)
+    grid[0].set_ylim(min(map(min, times.values())) - 2)
+
+
 def ranges() -> None:
-    """The ensemble around one shot."""
-    answer = predict(plan(*soaked(2.5)).model_copy(update={"members": 200}))
+    """The ensemble around one shot, of a coffee that is known here and of a new one."""
+    _, both = plt.subplots(1, 2, figsize=(9, 3.2), layout="constrained", sharey=True)
+    for axes, known in zip(both, (True, False), strict=True):
+        one = plan(*soaked(2.2), dialled_in=known)
+        _ensemble(axes, predict(one.model_copy(update={"members": 200})), known)
+
+
+def _ensemble(axes: Axes, answer: Prediction, known: bool) -> None:
     s = answer.series
-    _, axes = plt.subplots(figsize=(9, 3.2), layout="constrained")
     for name, colour in (
         ("pressure_bar", PRESSURE),
         ("water_in_ml_s", WATER),
         ("cup_out_ml_s", CUP),
     ):
-        known = [
+        inside = [
             i
             for i, low in enumerate(getattr(s, f"{name}_p10"))
             if low is not None and s.time_s[i] <= answer.shot_time_s.value
         ]
-        low, high = ([getattr(s, f"{name}_{end}")[i] for i in known] for end in ("p10", "p90"))
-        axes.fill_between([s.time_s[i] for i in known], low, high, color=colour, alpha=0.2, lw=0)
-        axes.plot([s.time_s[i] for i in known], [getattr(s, name)[i] for i in known], color=colour)
-    stop = answer.shot_time_s
+        low, high = ([getattr(s, f"{name}_{end}")[i] for i in inside] for end in ("p10", "p90"))
+        axes.fill_between([s.time_s[i] for i in inside], low, high, color=colour, alpha=0.2, lw=0)
+        axes.plot(
+            [s.time_s[i] for i in inside], [getattr(s, name)[i] for i in inside], color=colour
+        )
+    taken = answer.extraction_yield_pct
+    said = "known here" if known else "never dialled in here"
     axes.set_title(
-        f"200 simulated shots: {stop.value:.1f} s, 8 in 10 from {stop.p10:.1f} to {stop.p90:.1f} s",
+        f"{said}: EY {taken.value:.1f} %, 8 in 10 from {taken.p10:.1f} to {taken.p90:.1f}",
         fontsize=9, loc="left",
     )  # fmt: skip
     axes.set_xlabel("s", fontsize=8)
@@ -116,6 +150,7 @@ def steps() -> None:
 FIGURES: dict[str, Callable[[], None]] = {
     "shots": shots,
     "levers": levers,
+    "age": age,
     "ranges": ranges,
     "steps": steps,
 }

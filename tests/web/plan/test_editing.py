@@ -145,7 +145,9 @@ class Editing(InBrowser):
     def test_ranges_come_when_the_hand_rests(self) -> None:
         page = self.page
         page.get_by_label("Level", exact=True).fill("7.7")
-        expect(page.get_by_text("60 simulated shots; 8 in 10 fall within the bars")).to_be_visible()
+        expect(
+            page.get_by_text("200 simulated shots; 8 in 10 fall within the bars")
+        ).to_be_visible()
         expect(page.locator("[data-trace=range]")).to_be_attached()
         row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))

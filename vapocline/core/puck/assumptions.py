@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vapocline.core.puck.constants import CONSTANTS
-from vapocline.core.puck.parameters import REFERENCE_BASKET_ML, parameters_for
+from vapocline.core.puck.parameters import REFERENCE_BASKET_ML, head_free_ml
 from vapocline.core.puck.plan import Setup
 
 WIDE = (
@@ -18,7 +18,7 @@ def assumed(setup: Setup) -> list[str]:
         return []
     said = [] if setup.dialled_in else [WIDE]
     if setup.basket_volume_ml is None:
-        left = parameters_for(setup).head_free_ml
+        left = head_free_ml(setup)
         said.append(
             f"a basket of {REFERENCE_BASKET_ML:.0f} mL, with {left:.0f} mL left above the puck"
         )

@@ -42,6 +42,7 @@ from vapocline.core.puck.columns import (
 )
 from vapocline.core.puck.parameters import Parameters
 
+SATED = 1e-4  # of what grains drink: with less to go they drink no more
 UPTAKE_BAR = 6.0  # so much pressure doubles the pace at which grains drink
 
 
@@ -140,7 +141,7 @@ def _lane_resistance(lanes: Floats, cells: Floats, p: Parameters, i: int) -> Non
     wetness = full + w
     lanes[i, RESISTANCE] = p.film_cm + p.depth_cm / n * total
     lanes[i, MEAN_GAS] = all_gas / wetness if wetness > 0.0 else p.gas_ml_g
-    lanes[i, LANE_UPTAKE] = thirst
+    lanes[i, LANE_UPTAKE] = thirst if thirst > SATED * most * n else 0.0
 
 
 @inlined
@@ -196,6 +197,55 @@ def give_off(
         cells[i, GAS, c] *= gas_kept
 
 
+@compiled  # inlined before an early return, numba mixes its variables with the caller's
+def _wash(
+    lanes: Floats,
+    cells: Floats,
+    passed: Floats,
+    i: int,
+    water: float,
+    stored: float,
+    spread: float,
+    dt: float,
+) -> None:
+    """Water through a lane that is full and drinks no more: every cell keeps the same share."""
+    n = cells.shape[2]
+    spill, courant = water / (stored + water), water / stored
+    mixed = max(0.0, spread - 0.5 * courant) * courant
+    mixed /= 1.0 + 2.0 * mixed
+    in_0 = in_1 = in_2 = 0.0
+    above_0 = above_1 = above_2 = 0.0
+    for c in range(n):
+        out_0 = spill * cells[i, SOLUTE, c] + spill * in_0
+        out_1 = spill * cells[i, SOLUTE + 1, c] + spill * in_1
+        out_2 = spill * cells[i, SOLUTE + 2, c] + spill * in_2
+        kept_0 = cells[i, SOLUTE, c] + in_0 - out_0
+        kept_1 = cells[i, SOLUTE + 1, c] + in_1 - out_1
+        kept_2 = cells[i, SOLUTE + 2, c] + in_2 - out_2
+        in_0 = out_0
+        in_1 = out_1
+        in_2 = out_2
+        if c > 0:
+            moved_0 = mixed * above_0 - mixed * kept_0
+            moved_1 = mixed * above_1 - mixed * kept_1
+            moved_2 = mixed * above_2 - mixed * kept_2
+            cells[i, SOLUTE, c - 1] = above_0 - moved_0
+            cells[i, SOLUTE + 1, c - 1] = above_1 - moved_1
+            cells[i, SOLUTE + 2, c - 1] = above_2 - moved_2
+            kept_0 += moved_0
+            kept_1 += moved_1
+            kept_2 += moved_2
+        above_0, above_1, above_2 = kept_0, kept_1, kept_2
+    cells[i, SOLUTE, n - 1] = above_0
+    cells[i, SOLUTE + 1, n - 1] = above_1
+    cells[i, SOLUTE + 2, n - 1] = above_2
+    lanes[i, LANE_Q] = water / dt
+    passed[0] += water
+    passed[1] += in_0
+    passed[2] += in_1
+    passed[3] += in_2
+
+
 @compiled
 def pass_water(
     now: Floats,
@@ -226,12 +276,16 @@ def pass_water(
         1.0 / (grams * p.bitter_pct),
     )
     uptake = lanes[i, LANE_UPTAKE]
+    if uptake <= 0.0 and lanes[i, FULL] >= n:
+        _wash(lanes, cells, passed, i, inflow, stored, spread, dt)
+        return
     pace = (1.0 + now[P] / UPTAKE_BAR) * dt / p.uptake_tau_s
     if uptake * dt > inflow:
         pace *= inflow / (uptake * dt)
     full, w = int(lanes[i, FULL]), lanes[i, PART]
     water = inflow
     in_0 = in_1 = in_2 = 0.0
+    above, above_0, above_1, above_2 = -1, 0.0, 0.0, 0.0  # the cell before, not yet written
     for c in range(n):
         if water <= 0.0:
             break
@@ -263,32 +317,38 @@ def pass_water(
             in_1 += fine * p.sweet_pct * filled
             in_2 += fine * p.bitter_pct * filled
             here = stored * wet
-        left = here / (here + water) if here > 0.0 else 0.0
-        mass = cells[i, SOLUTE, c] + in_0
-        kept_0 = mass * left
-        in_0 = mass - kept_0
-        mass = cells[i, SOLUTE + 1, c] + in_1
-        kept_1 = mass * left
-        in_1 = mass - kept_1
-        mass = cells[i, SOLUTE + 2, c] + in_2
-        kept_2 = mass * left
-        in_2 = mass - kept_2
-        if c > 0 and not front:
-            courant = water * per_stored  # the scheme itself spreads by (1 + Courant)/2 cells
-            mixed = max(0.0, spread - 0.5 * courant) * courant
-            mixed /= 1.0 + 2.0 * mixed
-            moved = mixed * (cells[i, SOLUTE, c - 1] - kept_0)
-            cells[i, SOLUTE, c - 1] -= moved
-            kept_0 += moved
-            moved = mixed * (cells[i, SOLUTE + 1, c - 1] - kept_1)
-            cells[i, SOLUTE + 1, c - 1] -= moved
-            kept_1 += moved
-            moved = mixed * (cells[i, SOLUTE + 2, c - 1] - kept_2)
-            cells[i, SOLUTE + 2, c - 1] -= moved
-            kept_2 += moved
-        cells[i, SOLUTE, c] = kept_0
-        cells[i, SOLUTE + 1, c] = kept_1
-        cells[i, SOLUTE + 2, c] = kept_2
+        spill = water / (here + water) if water > 0.0 else 0.0
+        out_0 = spill * cells[i, SOLUTE, c] + spill * in_0
+        out_1 = spill * cells[i, SOLUTE + 1, c] + spill * in_1
+        out_2 = spill * cells[i, SOLUTE + 2, c] + spill * in_2
+        kept_0 = cells[i, SOLUTE, c] + in_0 - out_0
+        kept_1 = cells[i, SOLUTE + 1, c] + in_1 - out_1
+        kept_2 = cells[i, SOLUTE + 2, c] + in_2 - out_2
+        in_0 = out_0
+        in_1 = out_1
+        in_2 = out_2
+        if above >= 0:
+            if not front:
+                courant = water * per_stored  # the scheme itself spreads by (1 + Courant)/2 cells
+                mixed = max(0.0, spread - 0.5 * courant) * courant
+                mixed /= 1.0 + 2.0 * mixed
+                moved_0 = mixed * above_0 - mixed * kept_0
+                moved_1 = mixed * above_1 - mixed * kept_1
+                moved_2 = mixed * above_2 - mixed * kept_2
+                above_0 -= moved_0
+                above_1 -= moved_1
+                above_2 -= moved_2
+                kept_0 += moved_0
+                kept_1 += moved_1
+                kept_2 += moved_2
+            cells[i, SOLUTE, above] = above_0
+            cells[i, SOLUTE + 1, above] = above_1
+            cells[i, SOLUTE + 2, above] = above_2
+        above, above_0, above_1, above_2 = c, kept_0, kept_1, kept_2
+    if above >= 0:
+        cells[i, SOLUTE, above] = above_0
+        cells[i, SOLUTE + 1, above] = above_1
+        cells[i, SOLUTE + 2, above] = above_2
     lanes[i, FULL], lanes[i, PART] = full, w
     lanes[i, PORE] = (full + w) * pore
     lanes[i, LANE_Q] = 0.0

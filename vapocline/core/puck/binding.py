@@ -27,7 +27,10 @@ def bindings_of(profile: Profile, samples: Floats) -> list[Binding]:
     """Every limit met for long enough to matter, in order of time."""
     found = []
     flags = samples[:, columns.S_BINDING].astype(np.int64)
+    met = int(np.bitwise_or.reduce(flags))
     for bit, what in LIMITS:
+        if not met & bit:
+            continue
         edges = np.flatnonzero(np.diff(np.concatenate(([0], (flags & bit) > 0, [0])).astype(int)))
         for first, after in zip(edges[::2], edges[1::2], strict=True):
             held = samples[first:after]

@@ -123,11 +123,12 @@ class Drawn(NamedTuple):
 
 def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None) -> Drawn:
     rounded = np.round(samples, 3)
-    phase = samples[:, columns.S_PHASE].astype(int)
+    phase = samples[:, columns.S_PHASE].astype(int).tolist()
     controls: list[str | None] = [CONTROLS[code] for code in program.control]
     controls.append(None)
     machine = plan.setup.machine
     before = machine.preamble.lasts_s - 1e-6 if machine.preamble else 0.0
+    own = int(np.searchsorted(samples[:, columns.S_TIME], before))
     lost = machine.dial_drop * samples[:, columns.S_Q_IN] ** 2
     dial = np.maximum(0.0, samples[:, columns.S_P] + machine.dial_zero_bar + lost)
     traces: dict[str, Any] = {name: rounded[:, at].tolist() for name, at in TRACES.items()}
@@ -142,11 +143,8 @@ def _series(plan: Plan, program: Program, samples: Floats, ranges: Ranges | None
         water_ml=rounded[:, columns.S_WATER].tolist(),
         dial_bar=np.round(dial, 3).tolist(),
         commanded=_with_gaps(rounded[:, columns.S_TARGET]),
-        control=[
-            controls[i] if t >= before else None
-            for i, t in zip(phase, samples[:, columns.S_TIME], strict=True)
-        ],
-        phase=phase.tolist(),
+        control=[None] * own + [controls[i] for i in phase[own:]],
+        phase=phase,
         **traces,
     )
     return Drawn(series, _bindings(plan, samples, ranges))
@@ -165,4 +163,8 @@ def _bindings(plan: Plan, samples: Floats, ranges: Ranges | None) -> list[Bindin
 
 def _with_gaps(values: Floats) -> list[float | None]:
     """A list with None for what is not a number."""
-    return [None if math.isnan(x) else x for x in np.round(values, 3).tolist()]
+    rounded = np.round(values, 3)
+    listed: list[float | None] = rounded.tolist()
+    for at in np.flatnonzero(np.isnan(rounded)).tolist():
+        listed[at] = None
+    return listed

@@ -28,8 +28,8 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import Program
 
-MEMBER_CELLS = 12
-MEMBER_STEP_S = 0.05
+MEMBER_CELLS = 16
+MEMBER_STEP_S = 0.1
 SAMPLE_S = 0.1
 LEAST_SHARE = 0.2  # of the members must still run where a trace's range is given
 TRACES = {

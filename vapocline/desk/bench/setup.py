@@ -14,7 +14,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import ShelvedBasket
 from vapocline.desk.shelf.machines import plain_machine
 
-MEMBERS = 60  # behind the ranges on the pages: quick enough to follow a change
+MEMBERS = 200  # behind the ranges on the pages: quick enough to follow a change
 
 
 def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, list[str]]:

@@ -3181,7 +3181,7 @@ export interface components {
          *
          *     `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
          *     words what stood in for what nobody has said of the set-up. `preamble` says what the machine
-         *     does before any program, for `preamble_s`: there `phase` in the series is -1.
+         *     does before any program, for `preamble_s`.
          */
         Prediction: {
             /**

@@ -42,9 +42,13 @@ class ShotDifference(Answer):
 
 
 def difference(first: ShotRun, second: ShotRun) -> ShotDifference:
-    """The second shot's figures less the first's, and their curves' root mean square distance."""
+    """The second shot's figures less the first's, and their curves' root mean square distance.
+
+    Both are counted from where their program begins: what a machine does before is its own.
+    """
     found = _parts(first, second)
-    drip = second.figures.first_drip_s - first.figures.first_drip_s
+    later = second.begun_s - first.begun_s
+    drip = second.figures.first_drip_s - first.figures.first_drip_s - later
     return ShotDifference(
         **{name: round(value, 3) for name, value in found.items()},
         first_drip_change_s=None if math.isnan(drip) else round(drip, 2),
@@ -58,12 +62,13 @@ def distance(first: ShotRun, second: ShotRun) -> float:
 
 
 def _parts(first: ShotRun, second: ShotRun) -> dict[str, float]:
-    until = max(first.stop_s, second.stop_s)
+    until = max(first.stop_s - first.begun_s, second.stop_s - second.begun_s)
     t = np.arange(0.0, until + GRID_S, GRID_S)
     a, b = first.figures, second.figures
 
     def rms(column: int) -> float:
-        return float(np.sqrt(np.mean((second.at(column, t) - first.at(column, t)) ** 2)))
+        one, two = (shot.at(column, shot.begun_s + t) for shot in (first, second))
+        return float(np.sqrt(np.mean((two - one) ** 2)))
 
     def change(now: float, was: float, name: str) -> float:
         return MISSING * TELLS[name] if math.isnan(now - was) else now - was
@@ -71,7 +76,7 @@ def _parts(first: ShotRun, second: ShotRun) -> dict[str, float]:
     return {
         "pressure_rms_bar": rms(columns.S_P),
         "flow_rms_ml_s": rms(columns.S_Q_CUP),
-        "shot_time_change_s": b.shot_time_s - a.shot_time_s,
+        "shot_time_change_s": b.shot_time_s - a.shot_time_s - second.begun_s + first.begun_s,
         "yield_change_g": b.yield_g - a.yield_g,
         "extraction_yield_change_points": b.extraction_yield_pct - a.extraction_yield_pct,
         "bright_change_pct": change(b.bright, a.bright, "bright_change_pct"),

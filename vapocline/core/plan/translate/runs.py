@@ -28,6 +28,12 @@ class ShotRun(NamedTuple):
         """When the shot stopped, s from pump on."""
         return self.figures.shot_time_s
 
+    @property
+    def begun_s(self) -> float:
+        """When the program began: after what the machine does before any."""
+        start = float(self.log[0, 0])
+        return 0.0 if np.isnan(start) else start
+
     def at(self, column: int, t: float | Floats) -> Floats:
         """A sampled column at some moments."""
         time, values = self.samples[:, columns.S_TIME], self.samples[:, column]
@@ -48,7 +54,7 @@ class ShotRun(NamedTuple):
 
 def run_plan(plan: Plan, *, coarse: bool = False) -> ShotRun:
     """Run a plan that the check lets pass; `coarse` is quicker, for comparing among many."""
-    grid = (MEMBER_CELLS, MEMBER_STEP_S) if coarse else (CELLS, STEP_S)
+    grid = (MEMBER_CELLS, STEP_S) if coarse else (CELLS, STEP_S)
     parameters = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
     state, samples = run(parameters, program, cells=grid[0], step_s=grid[1])

@@ -210,10 +210,10 @@ def _sketches(seen: Sight, shot: ShotRun, *, smooth: bool) -> list[Profile]:
     control, machine = steered_by(seen.machine), seen.machine
     if control is None:
         return list(_plainest(seen))
-    t = np.arange(0.0, max(shot.stop_s, 1.0), 0.25)
+    t = np.arange(0.0, max(shot.stop_s - shot.begun_s, 1.0), 0.25)
     most = min(machine.program.stages or MOST_STAGES, MOST_STAGES, max(1, t.size - 1))
     ramps = machine.program.ramps and (control != "valve" or smooth)
-    cuts = best_stages(t, needed(shot, t, control, machine), most, ramps=ramps)
+    cuts = best_stages(t, needed(shot, shot.begun_s + t, control, machine), most, ramps=ramps)
     written = [_written(stages, seen, ramps=ramps, smooth=smooth) for stages in cuts]
     written = [one for one in written if not _unsound(one, machine)]
     if isinstance(machine.control, HandLever):
@@ -263,7 +263,7 @@ def _written(stages: list[Stage], seen: Sight, *, ramps: bool, smooth: bool) -> 
 
 def _named(seen: Sight, t: float) -> tuple[str, Kind]:
     """The name and kind of the source's phase that ran at a moment."""
-    index = int(seen.shot.at(columns.S_PHASE, t))
+    index = int(seen.shot.at(columns.S_PHASE, seen.shot.begun_s + t))
     phase = seen.plan.profile.phases[min(index, len(seen.plan.profile.phases) - 1)]
     return phase.name, phase.kind
 
@@ -373,6 +373,10 @@ def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
     ):
         if abs(value) >= TELLS[name]:
             said.append(template.format(value))
+    own = machine.preamble
+    if own is not None and own != seen.plan.setup.machine.preamble:
+        begins = f"the program begins at {own.lasts_s:g} s"
+        said.append(f"before any program {machine.name} {own.words}: {begins}")
     return said or ["nothing noticeable"]
 
 
