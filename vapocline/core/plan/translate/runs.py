@@ -13,7 +13,7 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import CELLS, STEP_S, run
 from vapocline.core.puck.program import ended_on, program_of
-from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
+from vapocline.core.puck.ranges import MEMBER_CELLS
 
 
 class ShotRun(NamedTuple):
