@@ -391,3 +391,24 @@ export function StopMark({ chart, stop }: { chart: Chart; stop: Stop }) {
     </g>
   );
 }
+
+/** What the machine does before any program, greyed. */
+export function Preamble({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
+  if (!prediction.preamble) return null;
+  const [x0, x1] = [chart.x(0), chart.x(prediction.preamble_s)];
+  return (
+    <g data-span="preamble">
+      <title>Before any program the machine {prediction.preamble}</title>
+      {[chart.upper, chart.lower].map((pane) => (
+        <rect
+          key={pane.top}
+          className="preamble"
+          x={x0}
+          width={Math.max(0, x1 - x0)}
+          y={pane.top}
+          height={pane.bottom - pane.top}
+        />
+      ))}
+    </g>
+  );
+}

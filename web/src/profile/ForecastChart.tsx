@@ -9,6 +9,7 @@ import {
   Drinking,
   Lane,
   type LaneMark,
+  Preamble,
   StopMark,
   spotsOn,
   TraceLabels,
@@ -177,27 +178,6 @@ function SelectedSpan(props: { chart: Chart; prediction: Prediction; selected: n
         <rect
           key={pane.top}
           className="selected-span"
-          x={x0}
-          width={Math.max(0, x1 - x0)}
-          y={pane.top}
-          height={pane.bottom - pane.top}
-        />
-      ))}
-    </g>
-  );
-}
-
-/** What the machine does before any program, greyed. */
-function Preamble({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
-  if (!prediction.preamble) return null;
-  const [x0, x1] = [chart.x(0), chart.x(prediction.preamble_s)];
-  return (
-    <g data-span="preamble">
-      <title>Before any program the machine {prediction.preamble}</title>
-      {[chart.upper, chart.lower].map((pane) => (
-        <rect
-          key={pane.top}
-          className="preamble"
           x={x0}
           width={Math.max(0, x1 - x0)}
           y={pane.top}

@@ -7,6 +7,7 @@ import {
   Bands,
   Lane,
   type LaneMark,
+  Preamble,
   StopMark,
   TraceLabels,
   Traces,
@@ -65,6 +66,7 @@ export function MeasuredChart(props: Props) {
     <ShotChart label={props.label} extent={measuredExtent(traces, forecast)}>
       {(chart) => (
         <>
+          <Preamble chart={chart} prediction={forecast} />
           <WeightGround chart={chart} curves={traces} />
           <Forecast chart={chart} forecast={forecast} />
           <CommandedLines chart={chart} series={series} squares={!live} />

@@ -47,6 +47,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
       {forecast && forecast.prediction.members > 1 && (
         <p className="text-[13px] text-quiet">
           {forecast.prediction.members} simulated shots; 8 in 10 fall within the bars
+          {forecast.prediction.ranges === "new" && ", wide until this coffee is dialled in"}
         </p>
       )}
       {problems.length > 0 && (

@@ -34,6 +34,17 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
       />
     );
   }
+  const { preamble, preamble_s } = shot.prediction;
+  if (preamble && now.time_s < preamble_s && now.phase === 0)
+    return (
+      <Bar
+        large="Before the program"
+        small={`The machine ${preamble}.`}
+        gates={[`${Math.ceil(preamble_s - now.time_s)} s left`]}
+        then={phases[0]?.name ?? ""}
+        thenSmall={phases[0] ? `${commandWords(phases[0])}, ${exitsWords(phases[0])}` : ""}
+      />
+    );
   const phase = phases[now.phase];
   const next = phases[now.phase + 1];
   const goal = stopAt(shot);
