@@ -44,6 +44,26 @@ ARM = """() => {
     }, { capture: true, once: true }));
 }"""
 
+# Before the page loads: with `window.ready` set, a forecast without ranges is answered at once with
+# one of the two that came last, so that what is left is the page's own work.
+READY = """
+    const real = window.fetch;
+    const known = [];
+    let turn = 0;
+    window.fetch = async (input, given) => {
+        const asked = input instanceof Request ? input : new Request(input, given);
+        const nominal = asked.url.endsWith('/api/bench/forecast')
+            && (await asked.clone().json()).members === 1;
+        if (nominal && window.ready && known.length === 2) {
+            turn = 1 - turn;
+            return new Response(known[turn], { headers: { 'content-type': 'application/json' } });
+        }
+        const answer = await real(asked);
+        if (nominal) known.splice(0, known.length, ...known.slice(-1), await answer.clone().text());
+        return answer;
+    };
+"""
+
 
 def web_rows() -> list[Row]:
     """Measured in the browser that the tests use, on a server of its own."""
@@ -54,17 +74,21 @@ def web_rows() -> list[Row]:
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport=WIDE, base_url=address)
+        page.add_init_script(READY)
         loads = [_load(page) for _ in range(8)]
         page.evaluate(WATCH)
         curves = _curves(page)
         drags = _drags(page)
         ranges = [_ranges(page) for _ in range(8)]
+        page.evaluate("() => { window.ready = true; }")
+        floor = _drags(page)
         browser.close()
     scripts = [path.read_bytes() for path in DIST.glob("*.js")]
     size = sum(len(gzip.compress(script)) for script in scripts) / 1000
     return [
         row("key to painted curve", curves, "aim 100 or less"),
         row("pointer's move to painted curve", drags, "aim 50 or less"),
+        row("the same, answered by the page itself", floor, "its floor: aim 1.5 times this"),
         row("last move to ranges", ranges, "aim 500 or less"),
         row("first load to drawn forecast", loads[1:], "aim 1000 or less"),
         Row("scripts, compressed", size, None, "kB"),

@@ -1,4 +1,5 @@
-"""What a forecast asks of the database: it follows a drag, so it reads the bench and no shot."""
+"""What a forecast asks of the database: it follows a drag, so it reads the bench and no shot, but counts
+up to three of the coffee by the grinder."""
 
 from __future__ import annotations
 
@@ -12,7 +13,7 @@ from vapocline.desk.plan.forecast import forecast
 
 
 class Asked(unittest.TestCase):
-    def test_a_forecast_reads_no_shot(self) -> None:
+    def test_a_forecast_reads_no_shot_and_counts_no_more_than_it_needs(self) -> None:
         asked: list[str] = []
         with context_on_fresh_database(template=sample_world()) as context:
             event.listen(
@@ -23,4 +24,6 @@ class Asked(unittest.TestCase):
             found = forecast(context, profile(pressure(9)))
         self.assertGreater(found.prediction.shot_time_s.value or 0, 10)
         self.assertTrue(any("from benches" in one for one in asked))
-        self.assertEqual([one for one in asked if "from shots" in one], [])
+        [counted] = [one for one in asked if "from shots" in one]
+        self.assertTrue(counted.startswith("select count(*)"), counted)
+        self.assertIn("limit", counted)

@@ -157,7 +157,11 @@ class OnTheShelf(WithMachines):
         page = self.page
         for kind, name, fields in (
             ("baskets", "Deep", {"From": "20", "To": "24"}),
-            ("grinders", "Mill", {"Settings, rising": "0 5 9", "Size at each, µm": "200 300 400"}),
+            (
+                "grinders",
+                "Mill",
+                {"Settings, rising": "0 5 9", "Nominal size at each, µm": "200 300 400"},
+            ),
             ("coffees", "Late", {"Process": "washed", "Bag size": "250"}),
         ):
             page.goto(f"/shelf/{kind}/new")

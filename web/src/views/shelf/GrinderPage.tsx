@@ -32,7 +32,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
           <Text path="name" label="Name" />
           <Text path="settings" label="Settings, rising" />
           <Text path="grind_um" label="Nominal size at each, µm" />
-          <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="20" />
+          <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="model" />
           <Text path="note" label="Note" lines={2} />
         </Part>
       </ShelvedForm>
