@@ -305,6 +305,15 @@ def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
         yield "control.springs", got, f"a spring that presses at most {relief:g} bar, the relief"
     if isinstance(control, SpringLever) and control.line_bar > relief:
         yield "control.line_bar", f"{control.line_bar:g} bar", f"at most {relief:g} bar, the relief"
+    if isinstance(control, SpringLever):
+        for index, spring in enumerate(control.springs):
+            late = spring.from_ml if spring.to_ml is None else spring.to_ml
+            if late > control.stroke_ml or spring.from_ml >= control.stroke_ml:
+                field = f"control.springs.{index}.{'from_ml' if spring.to_ml is None else 'to_ml'}"
+                yield field, f"{late:g} mL", f"within the stroke of {control.stroke_ml:g} mL"
+    if machine.preamble is not None and isinstance(control, SpringLever | HandLever):
+        got = "a machine that wets the puck by itself"
+        yield "preamble", got, "none on a lever, which has no pump"
     if isinstance(control, ValveAhead) and max(control.free_flow_ml_s) <= 0:
         yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"
 
