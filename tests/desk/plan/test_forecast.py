@@ -1,5 +1,4 @@
-"""What a forecast asks of the database: it follows a drag, so it reads the bench and no shot, but counts
-up to three of the coffee by the grinder."""
+"""What a forecast asks of the database: the bench, no shot, and how many it has of the pair."""
 
 from __future__ import annotations
 
