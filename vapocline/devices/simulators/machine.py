@@ -286,6 +286,8 @@ class SimulatedMachine:
         """Say each phase that began and the stop, before the first sample that shows it."""
         simulation = shot.simulation
         phases, log = simulation.plan.control.size, simulation.state.log
+        if math.isnan(log[0, 0]) and phase < phases:
+            return  # the machine still does what it does before any program
         for begun in range(shot.phase_said + 1, min(phase, phases - 1) + 1):
             start = log[begun, 0]
             if not math.isnan(start):  # a stop skips the phases that were never reached
