@@ -12,8 +12,8 @@ from typing import NamedTuple
 import numpy as np
 
 from tests.core.puck.rows import Puck, Shot
-from tests.factories import bloomed, pressure, soaked
-from vapocline.core.profile.profile import Phase
+from tests.factories import bloomed, flow, off, pressure, seconds, soaked
+from vapocline.core.profile.profile import FlowCommand, Phase
 
 COUNT = 200
 ALWAYS = 0.99
@@ -65,6 +65,34 @@ def by(name: str, step: float, default: float = 0.0) -> Callable[[Drawn], Drawn]
     return moved
 
 
+def faster(one: Drawn) -> Drawn:
+    """A soaked shot with 0.3 mL/s more once it is soaked."""
+    fill, hold = one.phases
+    assert isinstance(hold.command, FlowCommand)
+    return one._replace(phases=(fill, flow(hold.command.to + 0.3)))
+
+
+def fallen(one: Drawn) -> Drawn:
+    """A flat shot that falls to half its pressure, over twenty seconds from the tenth."""
+    return one._replace(
+        phases=(pressure(one.bar, None, seconds(10)), pressure(one.bar, one.bar / 2, over=20))
+    )
+
+
+def rested_longer(one: Drawn) -> Drawn:
+    """A bloom of ten seconds more."""
+    wet, _rest, *others = one.phases
+    return one._replace(phases=(wet, off(seconds(40), kind="bloom"), *others))
+
+
+def soaked_only(one: Drawn) -> bool:
+    return len(one.phases) == 2
+
+
+def bloomed_only(one: Drawn) -> bool:
+    return len(one.phases) == 4
+
+
 def harder(one: Drawn) -> Drawn:
     return one._replace(phases=(pressure(one.bar + 1),), bar=one.bar + 1)
 
@@ -104,6 +132,16 @@ SIGNS = (
     Sign("4 g more in the cup", "strength", -1, ALWAYS, by("cup_g", 4)),
     Sign("4 g more in the cup", "time", +1, ALWAYS, by("cup_g", 4)),
     Sign("1 bar more", "time", -1, ALWAYS, harder, "gas makes fresh coffee denser", rested),
+    Sign("0.3 mL/s more", "time", -1, 0.9, faster,
+         "a fine puck has the relief valve open already", soaked_only),
+    Sign("0.3 mL/s more", "peak", +1, 0.9, faster, "the same", soaked_only),
+    Sign("0.3 mL/s more", "extraction", -1, 0.9, faster,
+         "where pressure evens the wetting", soaked_only),
+    Sign("falling pressure", "time", +1, ALWAYS, fallen, "", flat),
+    Sign("falling pressure", "extraction", +1, 0.97, fallen, "over before it falls", flat),
+    Sign("a bloom 10 s longer", "time", +1, ALWAYS, rested_longer, "", bloomed_only),
+    Sign("a bloom 10 s longer", "extraction", -1, 0.6, rested_longer,
+         "the puck cools, but gas goes on leaving a fresh one", bloomed_only),
     Sign("portafilter 20 °C warmer", "extraction", +1, ALWAYS, by("puck_start_c", 20, 45)),
     Sign("less even preparation", "extraction", -1, 0.97, by("unevenness", 0.15, 0.12)),
     Sign("less even preparation", "first_drip", -1, 0.95, by("unevenness", 0.15, 0.12),
@@ -122,6 +160,7 @@ def read(shot: Shot, figure: str) -> float:
         "strength": figures.tds_pct,
         "first_drip": figures.first_drip_s,
         "unevenness": figures.unevenness,
+        "peak": figures.peak_pressure_bar,
     }[figure]
 
 

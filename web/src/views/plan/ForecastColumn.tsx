@@ -65,6 +65,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
             {rowsOf(forecast, bench.data, clock).map((row) => (
               <FigureRow key={row.name} {...row} bench={bench.data}>
                 {row.name === "Yield" && <StopOffer forecast={forecast} planned={planned} />}
+                {row.name === "Extraction (EY)" && <AcrossThePuck forecast={forecast} />}
               </FigureRow>
             ))}
           </ul>
@@ -143,6 +144,19 @@ function StopOffer({ forecast, planned }: { forecast: Forecast; planned: Planned
       >
         Stop at {offer.stop_at_g.toFixed(1)} g
       </Button>
+    </span>
+  );
+}
+
+const WORTH_A_WORD = 0.03;
+
+/** How far the puck's fast and slow parts differ in what they give, where that is worth a word. */
+function AcrossThePuck({ forecast }: { forecast: Forecast }) {
+  const { value } = forecast.prediction.unevenness;
+  if (value === null || value < WORTH_A_WORD) return null;
+  return (
+    <span className="col-span-3 text-[13px] leading-4 text-quiet" data-part="across">
+      ±{(100 * value).toFixed(0)} % of it across the puck
     </span>
   );
 }
