@@ -20,7 +20,7 @@ from vapocline.core.shot.result import FIRST_DRIP_G
 CELLS = 24
 NUMBERS, LANES = np.arange(CELLS)[None], np.arange(3)
 WEIGHTS, OFFSETS = np.array([0.25, 0.5, 0.25]), np.array([-1.22, 0.0, 1.22])
-AIR, FAST = 1.013, 0.01  # bar; s, for what switches
+AIR, FAST = 1.013, 0.02  # bar; s, for what switches
 TOP_RISE_S = 0.15
 # One row of cells a lane: uptake, gas, coarse solids of three classes, solutes of three classes.
 ROWS = 8
@@ -308,7 +308,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         shot.phase = phases.pop(0)
         shot.began, shot.water_then, shot.scale_then = t, y[1], y[4]
         solved = solve_ivp(
-            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05,
+            shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1,
             events=shot.events(),
         )  # fmt: skip
         t, y = solved.t[-1], solved.y[:, -1]
@@ -318,6 +318,6 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
         if math.isnan(drip) and cup[-1] >= FIRST_DRIP_G:
             drip = float(np.interp(FIRST_DRIP_G, cup, solved.t))
     stopped, shot.phase = t, None
-    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.05)
+    last = solve_ivp(shot.rates, (t, t + 6), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1)
     solids = Place(last.y[:, -1]).cup[1:].sum()
     return Outcome(stopped, 100 * solids / shot.p.dose_g, peak, drip)

@@ -28,7 +28,9 @@ export const ChartTools = memo(function ChartTools(props: {
   const named = options.map((one) => (one.value === "default" ? { ...one, button: "ghost" } : one));
   return (
     <div className="absolute top-1 right-11.5 z-20 flex gap-2 items-center max-phone:right-1 [&_[data-ui=segments]]:leading-3.5 [&_[data-ui=field]]:h-6 [&_[data-ui=field]]:min-h-6 [&_[data-ui=field]]:border-transparent [&_[data-ui=field]]:bg-transparent [&_[data-ui=field]]:text-quiet max-phone:[&_[data-ui=segments]_button]:px-1.25">
-      {elsewhere && <span className="text-warn">on a machine that can run it</span>}
+      {elsewhere && (
+        <span className="text-warn max-phone:hidden">on a machine that can run it</span>
+      )}
       {preview?.profileId === history.id ? (
         <span className="text-quiet">grey: {preview.name}</span>
       ) : (

@@ -200,10 +200,15 @@ function ControlFields() {
             label={`Spring ${i + 1}, at its end`}
             unit="bar"
           />
-          <Num path={`control.springs.${i}.from_ml`} label="falls from" unit="mL" step={1} />
+          <Num
+            path={`control.springs.${i}.from_ml`}
+            label={`Spring ${i + 1} falls from`}
+            unit="mL"
+            step={1}
+          />
           <Num
             path={`control.springs.${i}.to_ml`}
-            label="to"
+            label={`Spring ${i + 1} falls until`}
             unit="mL"
             step={1}
             placeholder="end"
