@@ -125,6 +125,29 @@ class Refusing(WithAFolder):
         self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
         self.assertEqual(len([e for e in shot.events if e.kind == "stopped"]), 1)
 
+    def test_a_lock_that_a_connection_gone_seems_to_hold_is_waited_for(self) -> None:
+        write, held, lost, asked = keeping.transaction, keeping._held, [], []
+
+        @contextlib.contextmanager
+        def lose_one(sessions):  # type: ignore[no-untyped-def]
+            if not lost:
+                lost.append(1)
+                raise UnavailableError("gone")
+            with write(sessions) as session:
+                yield session
+
+        def held_at_the_second_time(connection, shot_id):  # type: ignore[no-untyped-def]
+            asked.append(shot_id)
+            return held(connection, shot_id) and len(asked) > 1
+
+        with (
+            patch.object(keeping, "transaction", lose_one),
+            patch.object(keeping, "_held", held_at_the_second_time),
+        ):
+            shot, _ = self.pulled(WHOLE)
+        self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
+        self.assertEqual(asked, [shot.id, shot.id])
+
     def test_a_lock_that_cannot_be_had_again_doubles_nothing(self) -> None:
         hold, failed = keeping._hold_again, []
 

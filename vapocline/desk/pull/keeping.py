@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 FLUSH_SAMPLES = 40  # in one batch
 DATABASE_RETRY_S = 0.5
+OLD_LOCK_S = 10.0  # how long a connection that is gone may seem to hold a lock
 DATABASE_WAIT_S = 10.0  # at the end of a shot: then what is left goes into a file
 
 
@@ -162,15 +163,27 @@ def release(lock_connection: Connection | None) -> None:
 
 def _hold_again(recording: Recording) -> None:
     """The lock went with the database's connection: take it again. Raises UnavailableError,
-    TakenUpElsewhereError."""
+    TakenUpElsewhereError.
+
+    The server may take a moment to see that our old connection is gone: until then it holds on to
+    the lock for it, as if another process had it.
+    """
     release(recording.lock_connection)
     recording.lock_connection = None
     recording.lock_connection = hold_connection(recording.resources.engine)
-    with session_on(recording.lock_connection) as session:
-        held = shots.hold_recording(session, recording.shot_id)
-        session.commit()
-    if not held:
+    gives_up_at = time.monotonic() + OLD_LOCK_S
+    while not _held(recording.lock_connection, recording.shot_id):
+        if time.monotonic() < gives_up_at:
+            time.sleep(DATABASE_RETRY_S)
+            continue
         raise TakenUpElsewhereError(f"Shot {recording.shot_id} is recorded by another process.")
+
+
+def _held(connection: Connection, shot_id: int) -> bool:
+    with session_on(connection) as session:
+        held = shots.hold_recording(session, shot_id)
+        session.commit()
+    return held
 
 
 def close(recording: Recording, state: str, trouble: str | None) -> None:
