@@ -42,7 +42,7 @@ from vapocline.core.puck.columns import (
 )
 from vapocline.core.puck.parameters import Parameters
 
-SATED = 1e-4  # of what grains drink: with less to go they drink no more
+SATED = 1e-4  # of what grains drink: with less left to drink they count as full
 UPTAKE_BAR = 6.0  # so much pressure doubles the pace at which grains drink
 
 
@@ -197,55 +197,6 @@ def give_off(
         cells[i, GAS, c] *= gas_kept
 
 
-@compiled  # inlined before an early return, numba mixes its variables with the caller's
-def _wash(
-    lanes: Floats,
-    cells: Floats,
-    passed: Floats,
-    i: int,
-    water: float,
-    stored: float,
-    spread: float,
-    dt: float,
-) -> None:
-    """Water through a lane that is full and drinks no more: every cell keeps the same share."""
-    n = cells.shape[2]
-    spill, courant = water / (stored + water), water / stored
-    mixed = max(0.0, spread - 0.5 * courant) * courant
-    mixed /= 1.0 + 2.0 * mixed
-    in_0 = in_1 = in_2 = 0.0
-    above_0 = above_1 = above_2 = 0.0
-    for c in range(n):
-        out_0 = spill * cells[i, SOLUTE, c] + spill * in_0
-        out_1 = spill * cells[i, SOLUTE + 1, c] + spill * in_1
-        out_2 = spill * cells[i, SOLUTE + 2, c] + spill * in_2
-        kept_0 = cells[i, SOLUTE, c] + in_0 - out_0
-        kept_1 = cells[i, SOLUTE + 1, c] + in_1 - out_1
-        kept_2 = cells[i, SOLUTE + 2, c] + in_2 - out_2
-        in_0 = out_0
-        in_1 = out_1
-        in_2 = out_2
-        if c > 0:
-            moved_0 = mixed * above_0 - mixed * kept_0
-            moved_1 = mixed * above_1 - mixed * kept_1
-            moved_2 = mixed * above_2 - mixed * kept_2
-            cells[i, SOLUTE, c - 1] = above_0 - moved_0
-            cells[i, SOLUTE + 1, c - 1] = above_1 - moved_1
-            cells[i, SOLUTE + 2, c - 1] = above_2 - moved_2
-            kept_0 += moved_0
-            kept_1 += moved_1
-            kept_2 += moved_2
-        above_0, above_1, above_2 = kept_0, kept_1, kept_2
-    cells[i, SOLUTE, n - 1] = above_0
-    cells[i, SOLUTE + 1, n - 1] = above_1
-    cells[i, SOLUTE + 2, n - 1] = above_2
-    lanes[i, LANE_Q] = water / dt
-    passed[0] += water
-    passed[1] += in_0
-    passed[2] += in_1
-    passed[3] += in_2
-
-
 @compiled
 def pass_water(
     now: Floats,
@@ -276,9 +227,7 @@ def pass_water(
         1.0 / (grams * p.bitter_pct),
     )
     uptake = lanes[i, LANE_UPTAKE]
-    if uptake <= 0.0 and lanes[i, FULL] >= n:
-        _wash(lanes, cells, passed, i, inflow, stored, spread, dt)
-        return
+    thirsty = uptake > 0.0 or lanes[i, FULL] < n
     pace = (1.0 + now[P] / UPTAKE_BAR) * dt / p.uptake_tau_s
     if uptake * dt > inflow:
         pace *= inflow / (uptake * dt)
@@ -290,33 +239,33 @@ def pass_water(
         if water <= 0.0:
             break
         front = c == full
-        wet = w if front else 1.0
-        drunk = min(water, max(0.0, most * wet - cells[i, UPTAKE, c]) * pace)
-        taken = drunk / water
-        cells[i, UPTAKE, c] += drunk
-        cells[i, SOLID, c] += in_0 * taken * per_0
-        cells[i, SOLID + 1, c] += in_1 * taken * per_1
-        cells[i, SOLID + 2, c] += in_2 * taken * per_2
-        in_0 -= in_0 * taken
-        in_1 -= in_1 * taken
-        in_2 -= in_2 * taken
-        water -= drunk
+        if thirsty:
+            wet = w if front else 1.0
+            drunk = min(water, max(0.0, most * wet - cells[i, UPTAKE, c]) * pace)
+            taken = drunk / water
+            cells[i, UPTAKE, c] += drunk
+            cells[i, SOLID, c] += in_0 * taken * per_0
+            cells[i, SOLID + 1, c] += in_1 * taken * per_1
+            cells[i, SOLID + 2, c] += in_2 * taken * per_2
+            in_0 -= in_0 * taken
+            in_1 -= in_1 * taken
+            in_2 -= in_2 * taken
+            water -= drunk
         here = stored
         if front:
             room = pore * (1.0 - w)
             if water >= room:  # the cell is full, the front stands in the next
-                filled, wet = 1.0 - w, 1.0
+                filled, here = 1.0 - w, stored
                 water -= room
                 full, w = full + 1, 0.0
             else:
                 filled, water = water / pore, 0.0
                 w += filled
-                wet = w
+                here = stored * w
             cells[i, GAS, c] += p.gas_ml_g * filled
             in_0 += fine * p.bright_pct * filled
             in_1 += fine * p.sweet_pct * filled
             in_2 += fine * p.bitter_pct * filled
-            here = stored * wet
         spill = water / (here + water) if water > 0.0 else 0.0
         out_0 = spill * cells[i, SOLUTE, c] + spill * in_0
         out_1 = spill * cells[i, SOLUTE + 1, c] + spill * in_1
