@@ -95,7 +95,7 @@ class Machines(unittest.TestCase):
         wets = STRONG.model_copy(update={"preamble": own})
         plain, after = predicted(pressure(9)), predicted(pressure(9), machine=wets)
         self.assertEqual((after.preamble_s, after.phases[0].start_s), (5.0, 5.0))
-        self.assertIn("wets the puck 2 s with 3 mL/s, soaks it 3 s", after.preamble or "")
+        self.assertIn("wets the puck at 3 mL/s for 2 s, then soaks 3 s", after.preamble or "")
         self.assertEqual((plain.preamble, plain.phases[0].start_s), (None, 0.0))
         late = after.shot_time_s.value - plain.shot_time_s.value
         self.assertTrue(2 < late < 6, late)

@@ -42,6 +42,7 @@ READY = Standing(
 INTENDED = Intended(
     machine="Sluice",
     water_c=93,
+    puck_start_c=45,
     water_ml=70,
     dose_g=18,
     dose_tolerance_g=0.2,
@@ -66,6 +67,11 @@ class Checking(unittest.TestCase):
     def test_what_only_the_barista_knows_is_asked(self) -> None:
         asked = [i.check for i in missing(checklist(READY, INTENDED, frozenset(), NOON))]
         self.assertEqual(asked, ["grind", "bag", "basket", "flush"])
+
+    def test_the_portafilter_is_to_be_as_warm_as_the_forecast_takes_it(self) -> None:
+        for degrees, warmth in ((65, "hot"), (45, "warm"), (25, "cold")):
+            words = self.item("basket", puck_start_c=degrees).words
+            self.assertEqual(words, f"The basket is wiped dry, the portafilter {warmth}")
 
     def test_a_machine_without_a_wire_is_asked_about(self) -> None:
         mute = Standing(machine_answers=True, wired=False)

@@ -26,7 +26,7 @@ class Preambles(AtTheMachine):
         self.settled()
         expect(page.locator("[data-span=preamble] rect").first).to_be_visible()
         rail = page.get_by_role("group", name="Phases")
-        expect(rail).to_contain_text("wets the puck 2 s with 3 mL/s, soaks it 28 s")
+        expect(rail).to_contain_text("wets the puck at 3 mL/s for 2 s, then soaks 28 s")
         # It is nobody's to change: the blocks one can choose are the phases and the stop.
         expect(rail.get_by_role("button")).to_have_count(2)
 
@@ -38,7 +38,7 @@ class Preambles(AtTheMachine):
         self.start_the_pump(page)
         cue = page.locator("[data-part=cue]")
         expect(cue).to_contain_text("Before the program")
-        expect(cue).to_contain_text("soaks it 28 s")
+        expect(cue).to_contain_text("then soaks 28 s")
         shot = int(page.url.rpartition("/")[2])
 
         def began() -> list[float]:
@@ -53,7 +53,7 @@ class Preambles(AtTheMachine):
         page = self.page
         page.goto("/shelf")
         page.get_by_role("link", name="Tide Mill").click()
-        page.get_by_role("button", name="It wets the puck by itself").click()
-        page.get_by_label("then soaks", exact=True).fill("4")
-        page.get_by_role("button", name="It begins at once").click()
-        expect(page.get_by_label("then soaks", exact=True)).to_have_count(0)
+        page.get_by_role("button", name="Add pre-wetting").click()
+        page.get_by_label("Soak", exact=True).fill("4")
+        page.get_by_role("button", name="Remove pre-wetting").click()
+        expect(page.get_by_label("Soak", exact=True)).to_have_count(0)

@@ -176,8 +176,8 @@ def unknown_fields_in_place(document: Plain) -> Plain:
     return placed
 
 
-def parts_say_it(document: Plain) -> Plain:
-    """A version in which only a part changed, which has defaults or upgrades of its own."""
+def nested_parts_changed(document: Plain) -> Plain:
+    """A step that changes only nested parts, which carry their own defaults and upgrades."""
     return document
 
 

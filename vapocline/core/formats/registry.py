@@ -19,7 +19,7 @@ from vapocline.core.base.document import (
     Plain,
     Upgrade,
     Versioned,
-    parts_say_it,
+    nested_parts_changed,
     upgraded,
 )
 from vapocline.core.base.problems import Problem, Refused, refused_by_pydantic
@@ -115,7 +115,7 @@ CALIBRATION: Codec[Calibration] = Codec(
 )
 GOALS = Codec("vapocline/goals", TypeAdapter(Goals), (_goals_in_an_object,))
 TOLERANCE = Codec("vapocline/tolerance", TypeAdapter(Tolerance), (_drink_is_yield,))
-CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (parts_say_it,))
+CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (nested_parts_changed,))
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
 
 CODECS: dict[str, Codec[Any]] = {

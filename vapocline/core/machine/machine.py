@@ -145,8 +145,8 @@ class Preamble(Document):
     @property
     def words(self) -> str:
         """What it does, in a phrase."""
-        soaks = f", soaks it {self.soak_s:g} s" if self.soak_s else ""
-        return f"wets the puck {self.wet_s:g} s with {self.flow_ml_s:g} mL/s{soaks}"
+        soaks = f", then soaks {self.soak_s:g} s" if self.soak_s else ""
+        return f"wets the puck at {self.flow_ml_s:g} mL/s for {self.wet_s:g} s{soaks}"
 
 
 class HandLever(Document):
@@ -230,8 +230,8 @@ class GroupLine(Document):
     per_boiler: Annotated[float, Field(gt=0, le=3)]
 
 
-def _head_measured_anew(document: Plain) -> Plain:
-    """Before version 3 the head's air was given as 4 mL where nobody had measured it."""
+def _unmeasured_air_removed(document: Plain) -> Plain:
+    """Version 2 wrote 4 mL of trapped air where nobody had measured it: take today's default."""
     unmeasured = document.get("head_trapped_ml") == 4
     return {k: v for k, v in document.items() if not (unmeasured and k == "head_trapped_ml")}
 
@@ -249,7 +249,7 @@ class Machine(Versioned):
     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
     """
 
-    UPGRADES = (unknown_fields_in_place, _head_measured_anew)
+    UPGRADES = (unknown_fields_in_place, _unmeasured_air_removed)
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
     version: Literal[3] = 3
@@ -312,7 +312,7 @@ def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
                 field = f"control.springs.{index}.{'from_ml' if spring.to_ml is None else 'to_ml'}"
                 yield field, f"{late:g} mL", f"within the stroke of {control.stroke_ml:g} mL"
     if machine.preamble is not None and isinstance(control, SpringLever | HandLever):
-        got = "a machine that wets the puck by itself"
+        got = "built-in pre-wetting"
         yield "preamble", got, "none on a lever, which has no pump"
     if isinstance(control, ValveAhead) and max(control.free_flow_ml_s) <= 0:
         yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"

@@ -16,7 +16,7 @@ from vapocline.core.base.document import (
     Document,
     Plain,
     Versioned,
-    parts_say_it,
+    nested_parts_changed,
     unknown_fields_in_place,
 )
 from vapocline.core.base.problems import Problem, Refused
@@ -102,7 +102,7 @@ class Allowed(Document):
 class Goal(Versioned):
     """What is wanted, and the one or two numbers that may move for it."""
 
-    UPGRADES = (_figures_renamed, parts_say_it)
+    UPGRADES = (_figures_renamed, nested_parts_changed)
 
     format: Literal["vapocline/goal"] = "vapocline/goal"
     version: Literal[3] = 3

@@ -25,7 +25,6 @@ from vapocline.core.puck.columns import (
     CONDUCTANCE,
     DRIVE,
     DUMPED,
-    HARD,
     HEAD,
     LANE_UPTAKE,
     LANES,
@@ -35,11 +34,13 @@ from vapocline.core.puck.columns import (
     PHASE_TIME,
     PHASE_WATER,
     Q_IN,
+    REFERENCE_BAR,
     SCALE,
     STROKE_FROM,
     TIME,
     VENTED,
     WATER,
+    WETTING_PRESSURE,
     P,
     borrowed,
     compiled,
@@ -64,7 +65,7 @@ from vapocline.core.puck.program import (
 RISE_S = 0.15  # the pump's time from rest to full flow
 ENOUGH_ML = 1e-10  # the head's balance is closed to so much in a step
 WORTH_A_WORD_BAR = 0.05  # a command missed by less is not held by anything
-DRAIN_S, DRAIN_BAR = 1.0, 0.1  # the head runs empty once its pressure is gone
+DRAIN_S, DRAIN_BAR = 1.0, 0.1  # the head drains once its pressure is gone
 PUMP, PISTON = -1.0, -2.0  # what feeds, where it is not a valve
 
 
@@ -225,7 +226,9 @@ def actuate(now: Floats, lanes: Floats, program: Program, p: Parameters, dt: flo
             lost = head - dt * bed_flow(lanes, after) - _head_at(p, after)
             now[DUMPED] += max(0.0, lost)
             head -= max(0.0, lost)
-            now[HARD] += p.unevenness_released * max(0.0, before - after) / 9.0
+            now[WETTING_PRESSURE] += (
+                p.unevenness_released * max(0.0, before - after) / REFERENCE_BAR
+            )
         drained = (head - (1.0 - p.drain_share) * p.head_free_ml) * (1.0 - math.exp(-dt / DRAIN_S))
         if after <= DRAIN_BAR and drained > 0.0:
             now[DUMPED] += drained

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from vapocline.core.base.document import Answer, Plain, Versioned, parts_say_it
+from vapocline.core.base.document import Answer, Plain, Versioned, nested_parts_changed
 
 
 class Figure(Answer):
@@ -106,7 +106,7 @@ class Prediction(Versioned):
     does before any program, for `preamble_s`.
     """
 
-    UPGRADES = (_figures_renamed, parts_say_it)
+    UPGRADES = (_figures_renamed, nested_parts_changed)
 
     format: Literal["vapocline/prediction"] = "vapocline/prediction"
     version: Literal[3] = 3

@@ -19,7 +19,6 @@ from vapocline.core.puck.columns import (
     DRIVE,
     FULL,
     GAS,
-    HARD,
     KAPPA,
     LANE_OFFSET,
     LANE_Q,
@@ -34,6 +33,7 @@ from vapocline.core.puck.columns import (
     SOLID,
     SOLUTE,
     UPTAKE,
+    WETTING_PRESSURE,
     P,
     borrowed,
     compiled,
@@ -67,15 +67,15 @@ def pore_ml(p: Parameters) -> float:
 
 
 @inlined
-def storing(p: Parameters) -> float:
+def storage_factor(p: Parameters) -> float:
     """Solute a wet cell holds for what its free water does: the fines hold their share."""
     return 1.0 + p.partition * p.fines_share * p.uptake_ml_g * p.dose_g / pore_ml(p)
 
 
 @inlined
-def lanes_apart(now: Floats, p: Parameters) -> float:
+def lane_spread(now: Floats, p: Parameters) -> float:
     """Spread of ln-permeability between the lanes, after how hard the bed was wetted."""
-    made = p.unevenness * (1.0 + p.unevenness_pressed * now[HARD])
+    made = p.unevenness * (1.0 + p.unevenness_pressed * now[WETTING_PRESSURE])
     return made / math.sqrt(1.0 + (made / p.unevenness_top) ** 2)
 
 
@@ -85,14 +85,14 @@ def resist(now: Floats, lanes: Floats, cells: Floats, p: Parameters, fluid: floa
     now, lanes, cells = borrowed(now), borrowed(lanes), borrowed(cells)
     n = cells.shape[2]
     pressed = 1.0 + now[P] / UPTAKE_BAR
-    apart = lanes_apart(now, p)
+    spread = lane_spread(now, p)
     for i in range(LANES):
         _lane_resistance(lanes, cells, p, i)
         lanes[i, LANE_UPTAKE] *= pressed / p.uptake_tau_s
         lanes[i, CONDUCTANCE] = (
             weight_of(i)
             * p.permeability
-            * math.exp(LANE_OFFSET * (i - 1) * apart - lanes[i, KAPPA])
+            * math.exp(LANE_OFFSET * (i - 1) * spread - lanes[i, KAPPA])
             / (1.0 + p.fines_block * lanes[i, LODGED])
             * fluid
             / lanes[i, RESISTANCE]
@@ -127,7 +127,7 @@ def _lane_resistance(lanes: Floats, cells: Floats, p: Parameters, i: int) -> Non
     n = cells.shape[2]
     most = p.uptake_ml_g * p.dose_g / n * weight_of(i)
     swelling = p.swelling / most
-    per_storage = n / (weight_of(i) * pore_ml(p) * storing(p))
+    per_storage = n / (weight_of(i) * pore_ml(p) * storage_factor(p))
     total = all_gas = thirst = 0.0
     full, w = int(lanes[i, FULL]), lanes[i, PART]
     for c in range(full):
@@ -217,7 +217,7 @@ def pass_water(
     n = cells.shape[2]
     weight = weight_of(i)
     pore, dose = weight * pore_ml(p) / n, p.dose_g / n * weight
-    most, stored = p.uptake_ml_g * dose, pore * storing(p)
+    most, stored = p.uptake_ml_g * dose, pore * storage_factor(p)
     spread, per_stored = p.dispersion_cm * n / p.depth_cm - 0.5, 1.0 / stored
     fine = 0.01 * p.fines_share * dose
     grams = 0.01 * (1.0 - p.fines_share) * dose

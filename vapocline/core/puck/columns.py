@@ -17,14 +17,13 @@ from numpy.typing import NDArray
 from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.parameters import Parameters
 
-# Numba keeps what it compiled by the age of one file, while the kernel is compiled from several:
-# what is kept belongs to the text of all of them.
-SOURCES = ("actuator", "bed", "columns", "kernel", "parameters", "program")
-HERE = Path(__file__).parent
-TEXT = b"".join((HERE / f"{name}.py").read_bytes() for name in SOURCES)
-KEPT = HERE / "__pycache__" / f"kernel-{hashlib.sha256(TEXT).hexdigest()[:12]}"
-if not numba.config.CACHE_DIR:  # type: ignore[attr-defined]  # set by its own variable
-    numba.config.CACHE_DIR = str(KEPT)  # type: ignore[attr-defined]
+# Numba's cache notices changes of one file only, but the kernel is compiled from several: cached
+# code goes into a folder named after a hash of all their source.
+PUCK = Path(__file__).parent
+SOURCES = (*sorted(PUCK.glob("*.py")), PUCK.parent / "shot" / "result.py")
+SOURCE_HASH = hashlib.sha256(b"".join(file.read_bytes() for file in SOURCES)).hexdigest()[:12]
+if not numba.config.CACHE_DIR:  # type: ignore[attr-defined]  # unless the user chose a folder
+    numba.config.CACHE_DIR = str(PUCK / "__pycache__" / f"kernel-{SOURCE_HASH}")  # type: ignore[attr-defined]
 
 Arguments = ParamSpec("Arguments")
 Result = TypeVar("Result")
@@ -63,10 +62,10 @@ def _uncounted(_typing: Any, array: Any) -> Any:
 
 
 def borrowed(array: Array) -> Array:
-    """The same array for the compiled code, without its reference count: the caller keeps it.
+    """The same array in compiled code, without reference counting; the caller keeps it alive.
 
-    Handing a counted array from part to part costs two atomic operations each time, a third of
-    a whole run. Sound only while whoever made the array holds on to it.
+    Passing a counted array between functions costs two atomic operations each time, a third of a
+    whole run.
     """
     return array
 
@@ -78,6 +77,7 @@ def _borrowed(array):  # type: ignore[no-untyped-def]  # numba compares the sign
     return lambda array: _uncounted(array)  # type: ignore[call-arg]  # noqa: PLW0108
 
 
+REFERENCE_BAR = 9.0  # at which compaction by gas and a hard wetting are stated
 ATMOSPHERE_BAR = 1.013
 TAIL_S = 6.0  # how long after the stop drips are followed
 
@@ -92,7 +92,7 @@ CLASSES = 3
     SPOUT_WATER, SPOUT_0, SPOUT_1, SPOUT_2, CUP_WATER, CUP_0, CUP_1, CUP_2, SCALE,
     PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, PEAK, P_SEEN, Q_SEEN,
     FIRST_DRIP, STOP_T, STOP_CODE, CUP_AT_STOP, HAND, HAND_STOP, BINDING, SAMPLES, ON_SINCE,
-    STROKE_FROM, SKIP, HOLD, HARD, FEED_C,
+    STROKE_FROM, SKIP, HOLD, WETTING_PRESSURE, FEED_C,
 ) = range(39)  # fmt: skip
 NOW_COLUMNS = 39
 # Columns of `State.lanes`: pore water mL, compaction, fines, flow mL/s, full cells, how wet the

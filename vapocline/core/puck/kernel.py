@@ -11,7 +11,7 @@ import math
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.puck.actuator import actuate, target_of
+from vapocline.core.puck.actuator import DRAIN_BAR, actuate, target_of
 from vapocline.core.puck.bed import (
     bed_flow,
     give_off,
@@ -28,21 +28,16 @@ from vapocline.core.puck.columns import (
     CUP_0,
     CUP_1,
     CUP_2,
-    CUP_AT_STOP,
     CUP_WATER,
     DRIVE,
     DUMPED,
     FEED_C,
     FIRST_DRIP,
-    HAND,
-    HAND_STOP,
-    HARD,
     HEAD,
     HOLD,
     LANE_UPTAKE,
     LANES,
     MEAN_GAS,
-    ON_SINCE,
     P_SEEN,
     PEAK,
     PHASE,
@@ -53,6 +48,7 @@ from vapocline.core.puck.columns import (
     Q_CUP,
     Q_IN,
     Q_SEEN,
+    REFERENCE_BAR,
     S_BINDING,
     S_CUP,
     S_P,
@@ -66,15 +62,14 @@ from vapocline.core.puck.columns import (
     S_WATER,
     SAMPLES,
     SCALE,
-    SKIP,
     SPOUT_WATER,
     STOP_CODE,
     STOP_T,
-    STROKE_FROM,
     TAIL_S,
     TEMPERATURE,
     TIME,
     WATER,
+    WETTING_PRESSURE,
     P,
     State,
     borrowed,
@@ -82,29 +77,21 @@ from vapocline.core.puck.columns import (
     inlined,
 )
 from vapocline.core.puck.parameters import Parameters
+from vapocline.core.puck.phases import (
+    before_program,
+    begin_program,
+    crossing,
+    cup_weight,
+    due,
+    move_on,
+)
 from vapocline.core.puck.program import (
-    BY_CUP,
-    BY_FIRST_DRIP,
-    BY_FLOW_ABOVE,
-    BY_FLOW_BELOW,
-    BY_HAND,
-    BY_PRESSURE_ABOVE,
-    BY_PRESSURE_BELOW,
-    BY_SECONDS,
-    BY_WATER,
-    FORCE,
     OFF,
-    SKIPPED,
-    STOP_CUP,
-    STOP_HAND,
-    STOP_PLAN,
-    STOP_TIME,
-    STOP_WATER,
     Program,
 )
 from vapocline.core.shot.result import FIRST_DRIP_G
 
-SOON_S = 1e-7  # an exit that near is met
+EXIT_TOLERANCE_S = 1e-7  # an exit this close counts as met
 DRIPS_STEP_S = 0.1  # after the stop, when only drips follow
 WATER_J_ML_K = 4.18
 GRAIN_J_G_K = 1.5
@@ -112,7 +99,6 @@ ROOM_C = 22.0
 COLD_C = 20.0  # what fills the boiler up
 HEATER_BAND_K = 2.0  # below the set temperature the heater comes on in proportion, over so much
 BARE_LOSS_W_K = 0.6  # more heat lost while the head above the puck is empty
-PRESSED_BAR = 9.0  # the pressure at which compaction by gas and a hard wetting are stated
 
 
 @compiled
@@ -136,8 +122,8 @@ def _fill_cup(now: Floats, passed: Floats, p: Parameters, dt: float) -> float:
 
 
 @inlined
-def _keep_warm(now: Floats, p: Parameters, heat: float, into: float, dt: float) -> None:
-    """The puck's temperature, and the water's: a boiler sags with the draw and is heated again.
+def _update_temperatures(now: Floats, p: Parameters, heat: float, into: float, dt: float) -> None:
+    """Puck and supply water temperature: a boiler cools with the draw and is heated again.
 
     `heat` is what the puck holds, J/K, `into` the flow into it, mL/s.
     """
@@ -149,7 +135,7 @@ def _keep_warm(now: Floats, p: Parameters, heat: float, into: float, dt: float) 
         now[FEED_C] = max(COLD_C, now[FEED_C])
     carried = into * WATER_J_ML_K * dt
     lost = p.heat_loss_w_k * dt
-    if now[DUMPED] > 0.0 and now[P] < 0.1:  # less that is hot stands on the puck
+    if now[DUMPED] > 0.0 and now[P] < DRAIN_BAR:  # less hot water on the puck
         lost += BARE_LOSS_W_K * dt * max(0.0, 1.0 - now[HEAD] / p.head_free_ml)
     now[TEMPERATURE] = (heat * now[TEMPERATURE] + carried * now[FEED_C] + lost * ROOM_C) / (
         heat + carried + lost
@@ -181,7 +167,7 @@ def _step(
     now[WATER] += feed * dt
     pace = math.exp(0.028 * warm) * dt
     gas_kept = math.exp(-dt / (p.gas_tau_s * (1.0 + pressure / p.gas_keeps_bar)))
-    pressed = (pressure / PRESSED_BAR) ** p.compaction_power * p.compaction_gas
+    pressed = (pressure / REFERENCE_BAR) ** p.compaction_power * p.compaction_gas
     heat, wetted = p.dose_g * GRAIN_J_G_K, 0.0
     for i in range(LANES):
         uptake = lanes[i, LANE_UPTAKE]
@@ -193,8 +179,8 @@ def _step(
         leads_to = p.compaction_per_bar * pressure + pressed * lanes[i, MEAN_GAS]
         settle(lanes, p, i, leads_to, into, dt)
         heat += WATER_J_ML_K * lanes[i, PORE]
-    now[HARD] += pressure / PRESSED_BAR * wetted / pore_ml(p)
-    _keep_warm(now, p, heat, flow * share, dt)
+    now[WETTING_PRESSURE] += pressure / REFERENCE_BAR * wetted / pore_ml(p)
+    _update_temperatures(now, p, heat, flow * share, dt)
     weighed = now[SCALE]
     weight = _fill_cup(now, passed, p, dt)
     now[TIME] += dt
@@ -206,128 +192,6 @@ def _step(
     now[P_SEEN] = max(now[P_SEEN], pressure)
     now[Q_SEEN] = max(now[Q_SEEN], feed)
     return weight
-
-
-@inlined
-def _crossing(before: float, after: float, level: float) -> float:
-    """Where in the step a rising value met its level, 0 to 1, or 2 for not at all."""
-    if after < level:
-        return 2.0
-    if after <= before or before >= level:
-        return 0.0
-    return (level - before) / (after - before)
-
-
-@inlined
-def _weight(now: Floats) -> float:
-    return now[CUP_WATER] + now[CUP_0] + now[CUP_1] + now[CUP_2]
-
-
-@compiled
-def _exit_met(when: int, level: float, was: Floats, now: Floats, dt: float) -> float:
-    """Where in the step just made an exit was met, 0 to 1, or 2 for not at all."""
-    was, now = borrowed(was), borrowed(now)
-    at = 2.0
-    if when == BY_SECONDS:
-        begun = was[TIME] - was[PHASE_TIME]
-        at = _crossing(begun, begun + dt, level)
-    elif when == BY_PRESSURE_ABOVE:
-        at = _crossing(was[P], now[P], level)
-    elif when == BY_PRESSURE_BELOW:
-        if now[P_SEEN] > level:
-            at = _crossing(-was[P], -now[P], -level)
-    elif when == BY_FLOW_ABOVE:
-        at = _crossing(was[Q_IN], now[Q_IN], level)
-    elif when == BY_FLOW_BELOW:
-        if now[Q_SEEN] > level:
-            at = _crossing(-was[Q_IN], -now[Q_IN], -level)
-    elif when == BY_WATER:
-        at = _crossing(was[WATER] - was[PHASE_WATER], now[WATER] - was[PHASE_WATER], level)
-    elif when == BY_CUP:
-        at = _crossing(was[SCALE], now[SCALE], level)
-    elif when == BY_FIRST_DRIP:
-        at = _crossing(_weight(was), _weight(now), FIRST_DRIP_G)
-    elif when == BY_HAND and was[HAND] > 0.0:
-        at = 0.0
-    return at
-
-
-@inlined
-def before_program(now: Floats, p: Parameters) -> bool:
-    """Whether the machine still does what it does before any program."""
-    return now[TIME] < p.preamble_s - 1e-9
-
-
-@compiled
-def _due(program: Program, p: Parameters, was: Floats, now: Floats, dt: float) -> tuple[float, int]:
-    """The first stop or exit met in the step just made: (where in it 0 to 1, code), or (2, -1)."""
-    was, now = borrowed(was), borrowed(now)
-    first, code = 2.0, -1
-    if before_program(was, p):
-        return (0.0, STOP_HAND) if was[HAND_STOP] > 0.0 else (2.0, -1)
-    at = _crossing(was[SCALE], now[SCALE], program.stop_cup_g)
-    if at < first:
-        first, code = at, STOP_CUP
-    at = _crossing(was[WATER], now[WATER], program.stop_water_ml)
-    if at < first:
-        first, code = at, STOP_WATER
-    at = _crossing(was[TIME], was[TIME] + dt, program.stop_time_s)
-    if at < first:
-        first, code = at, STOP_TIME
-    if was[HAND_STOP] > 0.0 and first > 0.0:
-        first, code = 0.0, STOP_HAND
-    if was[SKIP] > 0.0 and first > 0.0:
-        first, code = 0.0, SKIPPED
-    if was[HOLD] > 0.0:  # held: no exit counts, a stop does
-        return first, code
-    i = int(was[PHASE])
-    for e in range(program.exit_when.shape[1]):
-        when = program.exit_when[i, e]
-        if when >= 0:
-            at = _exit_met(when, program.exit_value[i, e], was, now, dt)
-            if at < first:
-                first, code = at, when
-    return first, code
-
-
-@compiled
-def _move_on(now: Floats, log: Floats, program: Program, code: int) -> None:
-    """Close the phase in the log and open the next; a stop, or the last phase, ends the shot."""
-    i = int(now[PHASE])
-    log[i, 1] = now[TIME]
-    log[i, 2] = code
-    last = i + 1 >= log.shape[0]
-    if code >= STOP_CUP or last:
-        now[STOP_T] = now[TIME]
-        now[STOP_CODE] = code if code >= STOP_CUP else STOP_PLAN
-        now[CUP_AT_STOP] = _weight(now)
-        now[PHASE] = log.shape[0]
-        return
-    now[PHASE] = i + 1
-    now[PHASE_TIME] = now[TIME]
-    now[PHASE_WATER] = now[WATER]
-    now[PHASE_CUP] = now[SCALE]
-    now[P_SEEN] = now[P]
-    now[Q_SEEN] = now[Q_IN]
-    now[HAND] = 0.0
-    now[SKIP] = 0.0
-    now[HOLD] = 0.0
-    if program.control[i] == OFF:
-        now[ON_SINCE] = now[TIME]
-    if program.control[i] != FORCE or program.control[i + 1] != FORCE:
-        now[STROKE_FROM] = now[WATER]  # the lever was drawn up again
-    log[i + 1, 0] = now[TIME]
-
-
-@inlined
-def _begin(now: Floats, log: Floats) -> None:
-    """The machine's preamble is over: the first phase counts from here."""
-    now[PHASE_TIME] = now[ON_SINCE] = now[TIME]
-    now[PHASE_WATER] = now[STROKE_FROM] = now[WATER]
-    now[PHASE_CUP] = now[SCALE]
-    now[P_SEEN], now[Q_SEEN] = now[P], now[Q_IN]
-    now[HAND] = now[SKIP] = 0.0
-    log[0, 0] = now[TIME]
 
 
 @compiled
@@ -430,23 +294,23 @@ def advance(
             _copy(flat_cells, was_cells)
         weight = _step(now, lanes, cells, passed, program, p, h)
         if running:
-            at, code = _due(program, p, was, now, h)
+            at, code = due(program, p, was, now, h)
             if at <= 1.0:
                 _restore(was, was_lanes, was_cells, now, flat_lanes, flat_cells)
                 over = True
-                if at * h > SOON_S:
+                if at * h > EXIT_TOLERANCE_S:
                     weight = _step(now, lanes, cells, passed, program, p, at * h)
-                    again, code = _due(program, p, was, now, at * h)
+                    again, code = due(program, p, was, now, at * h)
                     over = again <= 1.0  # else the curve bends: it is met in the next step
                     if again < 1.0:
                         _restore(was, was_lanes, was_cells, now, flat_lanes, flat_cells)
                         weight = _step(now, lanes, cells, passed, program, p, again * at * h)
                 if over:
-                    _move_on(now, log, program, code)
+                    move_on(now, log, program, code)
             elif waits and not before_program(now, p):
-                _begin(now, log)
+                begin_program(now, log)
         if math.isnan(now[FIRST_DRIP]) and weight >= FIRST_DRIP_G:
-            at = _crossing(_weight(was), weight, FIRST_DRIP_G)
+            at = crossing(cup_weight(was), weight, FIRST_DRIP_G)
             now[FIRST_DRIP] = was[TIME] + at * (now[TIME] - was[TIME])
         if now[TIME] >= next_sample - 1e-9:
             _sample(program, p, now, out)

@@ -10,7 +10,7 @@ from pydantic_core import PydanticCustomError
 from vapocline.core.base.document import (
     Document,
     Versioned,
-    parts_say_it,
+    nested_parts_changed,
     unknown_fields_in_place,
 )
 from vapocline.core.base.quantities import (
@@ -81,7 +81,7 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, parts_say_it)
+    UPGRADES = (unknown_fields_in_place, nested_parts_changed)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
     version: Literal[3] = 3

@@ -41,6 +41,7 @@ class Intended(Answer):
 
     machine: str
     water_c: float
+    puck_start_c: float
     water_ml: float | None  # what the shot should use
     dose_g: float
     dose_tolerance_g: float
@@ -50,6 +51,16 @@ class Intended(Answer):
     bag_short_g: float | None  # how much the bag lacks for this dose
     grind: str | None
     ready_at: datetime | None  # by the countdown, where one runs
+
+
+HOT_C, COLD_C = 55.0, 35.0  # a puck starts above the one in a hot portafilter, below in a cold one
+
+
+def _portafilter(intended: Intended) -> str:
+    """How warm the portafilter should be, as the forecast takes it."""
+    warmth = "cold" if intended.puck_start_c < COLD_C else "warm"
+    warmth = "hot" if intended.puck_start_c > HOT_C else warmth
+    return f"the portafilter {warmth}"
 
 
 def checklist(
@@ -75,7 +86,7 @@ def checklist(
         _dose(intended),
         _grind(intended, confirmed),
         _bag(intended, confirmed),
-        _asked("basket", "The basket is wiped dry", confirmed),
+        _asked("basket", f"The basket is wiped dry, {_portafilter(intended)}", confirmed),
         _asked("flush", "The group is flushed", confirmed),
         _cup(standing, confirmed),
         _tare(standing, confirmed),

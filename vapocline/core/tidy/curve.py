@@ -24,7 +24,7 @@ PUMP_COMES_UP_S = 0.4
 class Curve(NamedTuple):
     """Channels on an even grid from pump on to the stop.
 
-    `level` is the variable that is tidied, as it was asked for; `recorded` as it was read.
+    `level` is the variable being tidied, as it was commanded; `recorded` as it was measured.
     """
 
     time_s: Floats
@@ -67,7 +67,7 @@ def curve_of(
         recorded = _read(pressure, flow, control, machine)
         level = recorded
         if control == "pressure":
-            level = _asked_of_a_full_pump(pressure, flow, machine)
+            level = _command_at_full_pump(pressure, flow, machine)
     dripping = np.flatnonzero(cup >= FIRST_DRIP_G)
     return Curve(
         time_s=t,
@@ -103,10 +103,10 @@ def _read(pressure: Floats, flow: Floats, control: Variable, machine: Machine) -
     return pressure / bar_per_unit(control, machine)
 
 
-def _asked_of_a_full_pump(pressure: Floats, flow: Floats, machine: Machine) -> Floats:
-    """Pressure, but while it rises on all the pump gives, what it then came to.
+def _command_at_full_pump(pressure: Floats, flow: Floats, machine: Machine) -> Floats:
+    """The pressure commanded: as measured, but while the pump is at its limit, where it ended up.
 
-    A pump that gives all it can hides what was asked of it: the rise is its own.
+    At full output the rise is the pump's own and says nothing of the command.
     """
     most = machine.top_flow_ml_s * np.maximum(0.0, 1 - pressure / machine.pump_max_bar)
     full = flow >= FULL_PUMP * most

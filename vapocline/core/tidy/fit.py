@@ -190,7 +190,7 @@ def _joined(parts: list[Part], tolerance: float) -> list[Part]:
 def _settled(
     parts: list[Part], t: Floats, v: Floats, jump_s: float, tolerance: float
 ) -> list[Part]:
-    """A slope after a jump is told without the jump; one that then hardly moves is held."""
+    """Refit each ramp that follows a jump without the jump; one that barely moves is a hold."""
     found = list(parts)
     for index in range(1, len(found)):
         before, part = found[index - 1], found[index]

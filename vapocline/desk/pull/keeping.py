@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 FLUSH_SAMPLES = 40  # in one batch
 DATABASE_RETRY_S = 0.5
-OLD_LOCK_S = 10.0  # how long a connection that is gone may seem to hold a lock
+OLD_LOCK_S = 10.0  # how long a dropped connection may still hold its lock
 DATABASE_WAIT_S = 10.0  # at the end of a shot: then what is left goes into a file
 
 
@@ -165,8 +165,8 @@ def _hold_again(recording: Recording) -> None:
     """The lock went with the database's connection: take it again. Raises UnavailableError,
     TakenUpElsewhereError.
 
-    The server may take a moment to see that our old connection is gone: until then it holds on to
-    the lock for it, as if another process had it.
+    The server may take a moment to notice that our old connection is gone; until then that still
+    holds the lock, which looks as if another process had it.
     """
     release(recording.lock_connection)
     recording.lock_connection = None

@@ -166,6 +166,7 @@ def _intended(
     return Intended(
         machine=bench.machine.name,
         water_c=bench.water_c,
+        puck_start_c=bench.puck_start_c,
         water_ml=water_ml,
         dose_g=bench.dose_g,
         dose_tolerance_g=bench.dose_tolerance_g,

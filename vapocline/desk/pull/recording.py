@@ -61,7 +61,7 @@ RECONNECT_S = 60.0  # a machine that says nothing new for longer ends the record
 LONGEST_S = 360.0  # so does one that never comes to its end, by its clock or ours
 RECONNECT_WAIT_S = 0.3
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
-NOTICED_WITH = 60  # members behind the bands that a running shot is watched by
+ALARM_MEMBERS = 60  # behind the ranges that a running shot is compared with
 RECOVERY_AFTER = 60  # samples before the puck can be identified
 
 
@@ -145,15 +145,15 @@ class Recording:
     failed_at: float = 0.0
 
 
-def _as_planned(plan: Plan, prediction: Prediction) -> Prediction:
-    """What eight in ten pulls do where the coffee is what it is taken for.
+def _alarm_forecast(plan: Plan, prediction: Prediction) -> Prediction:
+    """The forecast whose ranges decide whether a running shot raises an alarm.
 
-    In the wide ranges of a new one a shot could leave its plan far behind unnoticed.
+    For a new coffee its own ranges are too wide for that: a gushing shot would stay within them.
     """
     if plan.setup.dialled_in:
         return prediction
     known = plan.setup.model_copy(update={"dialled_in": True})
-    return predict(plan.model_copy(update={"setup": known, "members": NOTICED_WITH}))
+    return predict(plan.model_copy(update={"setup": known, "members": ALARM_MEMBERS}))
 
 
 def record(recording: Recording) -> None:
@@ -161,7 +161,7 @@ def record(recording: Recording) -> None:
     resources, shot_id = recording.resources, recording.shot_id
     resources.recordings[shot_id] = recording
     recording.watch = AlarmMonitor(
-        _as_planned(recording.plan, recording.prediction), scaled=recording.scaled
+        _alarm_forecast(recording.plan, recording.prediction), scaled=recording.scaled
     )
     recording.lanes = Lanes(recording.address)
     if recording.scale_address is not None and recording.weights is None:

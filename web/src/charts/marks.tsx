@@ -392,23 +392,29 @@ export function StopMark({ chart, stop }: { chart: Chart; stop: Stop }) {
   );
 }
 
+/** A stretch of time shaded in both panes. */
+export function Span(props: { chart: Chart; className: string; from_s: number; to_s: number }) {
+  const { chart, className, from_s, to_s } = props;
+  const [x0, x1] = [chart.x(from_s), chart.x(to_s)];
+  return [chart.upper, chart.lower].map((pane) => (
+    <rect
+      key={pane.top}
+      className={className}
+      x={x0}
+      width={Math.max(0, x1 - x0)}
+      y={pane.top}
+      height={pane.bottom - pane.top}
+    />
+  ));
+}
+
 /** What the machine does before any program, greyed. */
 export function Preamble({ chart, prediction }: { chart: Chart; prediction: Prediction }) {
   if (!prediction.preamble) return null;
-  const [x0, x1] = [chart.x(0), chart.x(prediction.preamble_s)];
   return (
     <g data-span="preamble">
       <title>Before any program the machine {prediction.preamble}</title>
-      {[chart.upper, chart.lower].map((pane) => (
-        <rect
-          key={pane.top}
-          className="preamble"
-          x={x0}
-          width={Math.max(0, x1 - x0)}
-          y={pane.top}
-          height={pane.bottom - pane.top}
-        />
-      ))}
+      <Span chart={chart} className="preamble" from_s={0} to_s={prediction.preamble_s} />
     </g>
   );
 }

@@ -10,6 +10,7 @@ import {
   Lane,
   type LaneMark,
   Preamble,
+  Span,
   StopMark,
   spotsOn,
   TraceLabels,
@@ -171,21 +172,7 @@ function SelectedSpan(props: { chart: Chart; prediction: Prediction; selected: n
   const { chart, prediction, selected } = props;
   const run = prediction.phases[selected];
   if (run?.start_s == null || run.end_s == null) return null;
-  const [x0, x1] = [chart.x(run.start_s), chart.x(run.end_s)];
-  return (
-    <g>
-      {[chart.upper, chart.lower].map((pane) => (
-        <rect
-          key={pane.top}
-          className="selected-span"
-          x={x0}
-          width={Math.max(0, x1 - x0)}
-          y={pane.top}
-          height={pane.bottom - pane.top}
-        />
-      ))}
-    </g>
-  );
+  return <Span chart={chart} className="selected-span" from_s={run.start_s} to_s={run.end_s} />;
 }
 
 function PhaseBounds({ chart, prediction }: { chart: Chart; prediction: Prediction }) {

@@ -44,7 +44,7 @@ class ShotDifference(Answer):
 def difference(first: ShotRun, second: ShotRun) -> ShotDifference:
     """The second shot's figures less the first's, and their curves' root mean square distance.
 
-    Both are counted from where their program begins: what a machine does before is its own.
+    Both clocks start where the program begins, after any built-in pre-wetting.
     """
     found = _parts(first, second)
     later = second.begun_s - first.begun_s

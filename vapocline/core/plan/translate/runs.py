@@ -11,7 +11,7 @@ from vapocline.core.puck import columns
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
-from vapocline.core.puck.predict import CELLS, STEP_S, run
+from vapocline.core.puck.predict import CELLS, run
 from vapocline.core.puck.program import ended_on, program_of
 from vapocline.core.puck.ranges import MEMBER_CELLS
 
@@ -30,7 +30,7 @@ class ShotRun(NamedTuple):
 
     @property
     def begun_s(self) -> float:
-        """When the program began: after what the machine does before any."""
+        """When the program began, s from pump on: after the machine's own pre-wetting."""
         start = float(self.log[0, 0])
         return 0.0 if np.isnan(start) else start
 
@@ -54,8 +54,7 @@ class ShotRun(NamedTuple):
 
 def run_plan(plan: Plan, *, coarse: bool = False) -> ShotRun:
     """Run a plan that the check lets pass; `coarse` is quicker, for comparing among many."""
-    grid = (MEMBER_CELLS, STEP_S) if coarse else (CELLS, STEP_S)
     parameters = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
-    state, samples = run(parameters, program, cells=grid[0], step_s=grid[1])
+    state, samples = run(parameters, program, cells=MEMBER_CELLS if coarse else CELLS)
     return ShotRun(figures_of(plan.profile, parameters, state, samples), samples, state.log)

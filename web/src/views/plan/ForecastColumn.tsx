@@ -156,7 +156,7 @@ function AcrossThePuck({ forecast }: { forecast: Forecast }) {
   if (value === null || value < WORTH_A_WORD) return null;
   return (
     <span className="col-span-3 text-[13px] leading-4 text-quiet" data-part="across">
-      ±{(100 * value).toFixed(0)} % of it across the puck
+      ±{(100 * value).toFixed(0)} % across the puck
     </span>
   );
 }

@@ -54,7 +54,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
           />
           <Num path="least_g" label="From" unit="g" step={0.5} />
           <Num path="most_g" label="To" unit="g" step={0.5} />
-          <Num path="volume_ml" label="Holds, to the brim" unit="mL" step={1} placeholder="46" />
+          <Num path="volume_ml" label="Volume to the brim" unit="mL" step={1} placeholder="46" />
           <Text path="note" label="Note" lines={2} />
         </Part>
       </ShelvedForm>

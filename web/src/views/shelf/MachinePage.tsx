@@ -118,7 +118,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
         <Part name="Water path">
           <Num path="head_free_ml" label="Head fills with" unit="mL" />
           <Num path="head_trapped_ml" label="Trapped air" unit="mL" />
-          <Num path="hose_ml_bar" label="Hoses give" unit="mL/bar" step={0.01} />
+          <Num path="hose_ml_bar" label="Hose compliance" unit="mL/bar" step={0.01} />
           <Num path="boiler_ml" label="Boiler" unit="mL" step={10} placeholder="steady" />
           <Num path="heater_w" label="Heater" unit="W" step={50} />
           <Num path="pressure_lag_s" label="Pressure lag" unit="s" />
@@ -242,16 +242,16 @@ function PreambleFields() {
     <Part name="Before any program">
       {preamble && (
         <>
-          <Num path="preamble.flow_ml_s" label="Wets with" unit="mL/s" />
-          <Num path="preamble.wet_s" label="for" unit="s" step={0.5} />
-          <Num path="preamble.soak_s" label="then soaks" unit="s" step={0.5} />
+          <Num path="preamble.flow_ml_s" label="Pre-wet flow" unit="mL/s" />
+          <Num path="preamble.wet_s" label="Pre-wet for" unit="s" step={0.5} />
+          <Num path="preamble.soak_s" label="Soak" unit="s" step={0.5} />
         </>
       )}
       <Button
         className="self-end"
         onClick={() => setPart("preamble", preamble ? null : { flow_ml_s: 3, wet_s: 2, soak_s: 3 })}
       >
-        {preamble ? "It begins at once" : "It wets the puck by itself"}
+        {preamble ? "Remove pre-wetting" : "Add pre-wetting"}
       </Button>
     </Part>
   );
