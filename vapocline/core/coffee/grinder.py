@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
-from typing import Self
+from typing import Any, Self
 
 import numpy as np
+import scipy  # its parts are imported where they are first used
 from pydantic import model_validator
 from pydantic_core import PydanticCustomError
-from scipy.interpolate import PchipInterpolator
 
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.problems import Problem, Refused
@@ -58,9 +58,9 @@ def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> N
 
 
 @lru_cache(maxsize=32)
-def _curve(settings: tuple[float, ...], grind_um: tuple[float, ...]) -> PchipInterpolator:
+def _curve(settings: tuple[float, ...], grind_um: tuple[float, ...]) -> Any:
     """Made once a grinder: every forecast asks for its bench's size."""
-    return PchipInterpolator(settings, grind_um)
+    return scipy.interpolate.PchipInterpolator(settings, grind_um)
 
 
 def grind_um_at(settings: Sequence[float], grind_um: Sequence[float], setting: float) -> float:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
@@ -81,7 +81,7 @@ def identify(plan: Plan, events: Sequence[Event], samples: Sequence[Sample]) -> 
         told = sum(float(np.mean(part**2)) for part in known if part.size)
         return told * seconds + (log_k / PRIOR) ** 2
 
-    found = minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         misfit, bounds=(-WIDEST, WIDEST), method="bounded", options={"xatol": 0.01}
     )
     return _with(nominal, float(found.x))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from scipy.ndimage import median_filter
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.problems import Problem, Refused
@@ -89,7 +89,9 @@ def _even(t: Floats, traces: Traces, name: str, shift_s: float, *, smooth: bool 
     even = np.interp(t + shift_s, traces.time_s[known], values[known])
     if not smooth:
         return np.asarray(even)
-    smoothed: Floats = median_filter(even, size=round(SMOOTH_S / GRID_S), mode="nearest")
+    smoothed: Floats = scipy.ndimage.median_filter(
+        even, size=round(SMOOTH_S / GRID_S), mode="nearest"
+    )
     return smoothed
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy  # its parts are imported where they are first used
 
 OUTLIER_TIMES = 6.0  # the others' median distance: about four of their standard deviations
 
@@ -26,7 +26,9 @@ def straight(columns: list[list[float]], y: list[float], worth: float) -> Straig
     """
     a, b = np.array(columns, dtype=float).T, np.array(y, dtype=float)
     first = np.linalg.lstsq(a, b, rcond=None)[0]
-    robust = least_squares(lambda c: a @ c - b, first, loss="soft_l1", f_scale=worth).x
+    robust = scipy.optimize.least_squares(
+        lambda c: a @ c - b, first, loss="soft_l1", f_scale=worth
+    ).x
     off = np.abs(a @ robust - b)
     most = max(0, min(len(y) // 4, len(y) - a.shape[1] - 1))
     limit = max(worth, OUTLIER_TIMES * float(np.median(off)))

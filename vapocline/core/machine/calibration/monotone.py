@@ -10,8 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import isotonic_regression
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.problems import Problem, Refused
@@ -36,13 +35,13 @@ class Monotone:
 
     def at(self, x: float) -> float:
         """The curve's value; beyond its ends the end's own."""
-        curve = PchipInterpolator(self.x, self.y)
+        curve = scipy.interpolate.PchipInterpolator(self.x, self.y)
         return float(curve(np.clip(x, self.x[0], self.x[-1])))
 
     def where(self, y: float) -> float:
         """The lowest place that gives at least a value; its ends for one out of reach."""
         xs = np.linspace(self.x[0], self.x[-1], 2001)
-        ys = PchipInterpolator(self.x, self.y)(xs)
+        ys = scipy.interpolate.PchipInterpolator(self.x, self.y)(xs)
         return float(xs[min(int(np.searchsorted(ys, y)), xs.size - 1)])
 
 
@@ -59,7 +58,7 @@ def monotone(x: list[float], y: list[float], *, what: str, unit: str, per: str) 
     out = _outliers(np.asarray(x, dtype=float), np.asarray(y, dtype=float))
     kept = np.array([row for row in rows if row not in out])
     xs, ys, weights = _averaged(np.asarray(x, dtype=float)[kept], np.asarray(y, dtype=float)[kept])
-    rising = np.asarray(isotonic_regression(ys, weights=weights).x, dtype=float)
+    rising = np.asarray(scipy.optimize.isotonic_regression(ys, weights=weights).x, dtype=float)
     allowed = FALL_SHARE * float(np.max(ys))
     for (x0, y0), (x1, y1) in pairwise(zip(xs, ys, strict=True)):
         if y1 < y0 - allowed:
@@ -101,7 +100,11 @@ def _off(x: Floats, y: Floats, i: int) -> float:
     if xs.size < LEAST_PLACES - 1:
         return 0.0
     if xs[0] <= x[i] <= xs[-1]:
-        curve = PchipInterpolator(xs, ys)(x[i]) if xs.size > 2 else np.interp(x[i], xs, ys)
+        curve = (
+            scipy.interpolate.PchipInterpolator(xs, ys)(x[i])
+            if xs.size > 2
+            else np.interp(x[i], xs, ys)
+        )
         return abs(float(y[i] - curve))
     a, b = (0, 1) if x[i] < xs[0] else (-1, -2)
     straight = ys[a] + (ys[b] - ys[a]) / (xs[b] - xs[a]) * (x[i] - xs[a])
