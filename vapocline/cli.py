@@ -1,4 +1,4 @@
-"""The command line: start, demo, backup, restore, predict, seek."""
+"""The command line: start, demo, backup, restore, predict, seek, read."""
 
 from __future__ import annotations
 
@@ -127,6 +127,38 @@ def predict(
 
 
 @app.command()
+def read(
+    file: Annotated[str, typer.Argument(help="Traces as CSV, or - for standard input.")],
+    plan: Annotated[
+        Path | None, typer.Option(help="The vapocline/plan document it was pulled by.")
+    ] = None,
+) -> None:
+    """Print what a recorded shot's curve says, as JSON: verdict, findings, what it cannot tell."""
+    from pydantic import ValidationError
+
+    try:
+        print(_reading(file, plan))
+    except ValidationError as error:
+        _refuse(refused_by_pydantic(error, under="plan"))
+    except Refused as error:
+        _refuse(error)
+
+
+def _reading(file: str, plan: Path | None) -> str:
+    """The reading of a CSV as JSON. Raises Refused, ValidationError."""
+    from vapocline.core.formats.trace_csv import traces_from_csv
+    from vapocline.core.puck.check import refuse_unrunnable
+    from vapocline.core.puck.plan import Plan
+    from vapocline.core.read.reading import read_curve
+
+    traces = traces_from_csv(_read_text(file), needed=("time_s",))
+    by = None if plan is None else Plan.model_validate(_read_json(str(plan)))
+    if by is not None:
+        refuse_unrunnable(by)
+    return json.dumps(read_curve(traces, by).document(), indent=2, ensure_ascii=False)
+
+
+@app.command()
 def seek(
     file: Annotated[
         str, typer.Argument(help="A vapocline/goal document, or - for standard input.")
@@ -200,15 +232,20 @@ def warm() -> None:
 
 def _read_json(file: str) -> object:
     """The document's content. Raises Refused when it cannot be read or is no JSON."""
-    try:
-        text = sys.stdin.read() if file == "-" else Path(file).read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise Refused([Problem("FILE", file, f"a readable text file ({error})")]) from error
+    text = _read_text(file)
     try:
         return json.loads(text)
     except json.JSONDecodeError as error:
         got = f"JSON that breaks off at line {error.lineno}, column {error.colno}"
         raise Refused([Problem("document", got, "valid JSON")]) from error
+
+
+def _read_text(file: str) -> str:
+    """What is in a file or comes in. Raises Refused."""
+    try:
+        return sys.stdin.read() if file == "-" else Path(file).read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise Refused([Problem("FILE", file, f"a readable text file ({error})")]) from error
 
 
 def _refuse(refused: Refused) -> None:

@@ -6,3 +6,4 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Mask = NDArray[np.bool_]

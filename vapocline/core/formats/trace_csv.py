@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import math
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -20,8 +21,8 @@ MOST_PROBLEMS = 8
 LONGEST_S = RANGES["seconds"].high
 
 
-def traces_from_csv(text: str) -> Traces:
-    """Read traces. `time_s` and `pressure_bar` are needed; what else is missing is unknown.
+def traces_from_csv(text: str, needed: Sequence[str] = NEEDED) -> Traces:
+    """Read traces. `needed` columns must be there, whole; what else is missing is unknown.
 
     Commas, semicolons and tabs part columns; columns of other names are passed over. Time must
     rise. Raises Refused naming the line and column of everything that is wrong.
@@ -36,13 +37,16 @@ def traces_from_csv(text: str) -> Traces:
     if len(rows) > MOST_ROWS:
         raise Refused([Problem("csv", f"{len(rows)} rows", f"at most {MOST_ROWS}")])
     header = [name.strip().lower() for name in rows[0]]
-    missing = [name for name in NEEDED if name not in header]
+    missing = [name for name in needed if name not in header]
     if missing:
         got = ", ".join(header[:8]) or "no header"
         raise Refused([Problem(f"csv.{missing[0]}", got, f"a column headed {missing[0]}")])
     channels = {name: header.index(name) for name in CHANNELS if name in header}
     problems: list[Problem] = []
-    values = {name: _column(name, at, rows[1:], problems) for name, at in channels.items()}
+    values = {
+        name: _column(name, at, rows[1:], problems, whole=name in needed)
+        for name, at in channels.items()
+    }
     if not problems:
         problems += _time_problems(values["time_s"])
     if problems:
@@ -70,16 +74,18 @@ def _dialect(text: str) -> type[csv.Dialect]:
     return Parted
 
 
-def _column(name: str, at: int, rows: list[list[str]], problems: list[Problem]) -> Floats:
+def _column(
+    name: str, at: int, rows: list[list[str]], problems: list[Problem], *, whole: bool
+) -> Floats:
     found = np.full(len(rows), np.nan)
     for number, row in enumerate(rows):
         cell = row[at].strip() if at < len(row) else ""
         if not cell:
-            if name in NEEDED:
+            if whole:
                 problems.append(Problem(f"csv.{name}.{number + 2}", "nothing", "a number"))
             continue
         value = _number(cell)
-        if value is None and (name in NEEDED or not _says_unknown(cell)):
+        if value is None and (whole or not _says_unknown(cell)):
             problems.append(Problem(f"csv.{name}.{number + 2}", shown(cell), "a number"))
         elif value is not None:
             found[number] = value

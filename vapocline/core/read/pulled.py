@@ -1,0 +1,180 @@
+"""One shot as the rules see it: record, replay, the forecast made anew, and its moments."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from vapocline.core.base.arrays import Floats, Mask
+from vapocline.core.profile.profile import Phase
+from vapocline.core.puck import columns
+from vapocline.core.puck.figures import BEFORE_PRESSING
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.predict import run
+from vapocline.core.puck.program import program_of
+from vapocline.core.read.record import Record, box_mean, slope
+from vapocline.core.read.replay import Replay
+from vapocline.core.shot.events import Mark
+from vapocline.core.shot.result import FIRST_DRIP_G
+
+PRESSED_BAR = 4.0
+STARTS_S = 0.8  # of a phase, in which no command is met yet
+
+
+class Forecast(NamedTuple):
+    """What the plan should have done on the puck it was planned for."""
+
+    stop_s: float
+    first_drip_s: float
+    press_s: float | None
+    cup_at_press_g: float
+    extraction_yield_pct: float
+    second_phase_s: float | None
+
+
+class Span(NamedTuple):
+    """A phase as it was recorded."""
+
+    phase: int
+    start_s: float
+    end_s: float
+
+
+class Seen(NamedTuple):
+    """A mark somebody set, at its time."""
+
+    at_s: float
+    mark: Mark
+
+
+class Pulled(NamedTuple):
+    """A shot with what its rules need; `forecast` and `replay` are None without a plan.
+
+    `usual_ln_k` is how the coffee's earlier pulls ran, None where there are none.
+    """
+
+    record: Record
+    plan: Plan | None
+    replay: Replay | None
+    forecast: Forecast | None
+    first_drip_s: float | None
+    spans: tuple[Span, ...]
+    marks: tuple[Seen, ...]
+    by_hand: bool
+    stopped_by: str | None
+    target_g: float | None
+    usual_ln_k: float | None
+
+    @property
+    def whole_g(self) -> float:
+        """What was in the cup at the stop, g; 0 where nobody weighed."""
+        if "cup" not in self.record.known:
+            return 0.0
+        return float(np.nanmax(self.record.cup_g[self.record.until_stop()]))
+
+    def phase_of(self, span: Span) -> Phase | None:
+        """What was planned of a span."""
+        if self.plan is None or not 0 <= span.phase < len(self.plan.profile.phases):
+            return None
+        return self.plan.profile.phases[span.phase]
+
+    def phase_at(self, time_s: float) -> int | None:
+        """Which phase ran at a moment."""
+        for span in self.spans:
+            if span.start_s <= time_s < span.end_s:
+                return span.phase
+        return self.spans[-1].phase if self.spans else None
+
+    def press_s(self) -> float | None:
+        """When the first phase began that presses; without a plan, when pressure came up."""
+        if self.plan is not None and self.spans:
+            for span in self.spans:
+                phase = self.phase_of(span)
+                if phase is not None and phase.kind not in BEFORE_PRESSING:
+                    return span.start_s
+            return None
+        high = np.flatnonzero(np.nan_to_num(self.record.pressure_bar) > PRESSED_BAR)
+        return float(self.record.time_s[high[0]]) if high.size else None
+
+
+def spans_of(record: Record, from_s: float) -> tuple[Span, ...]:
+    """The phases as recorded, from the program's begin on; empty where none were told."""
+    ran = record.until_stop()
+    phase = record.phase[ran]
+    if phase.size == 0 or (not phase.any() and not np.isfinite(record.asked[ran]).any()):
+        return ()
+    starts = np.flatnonzero(np.diff(phase, prepend=-1.0))
+    ends = [*starts[1:].tolist(), phase.size]
+    found = []
+    for first, after in zip(starts.tolist(), ends, strict=True):
+        end = float(record.time_s[after]) if after < phase.size else record.stop_s
+        start = max(from_s, float(record.time_s[first]))
+        if end > start:
+            found.append(Span(int(phase[first]), start, end))
+    return tuple(found)
+
+
+def first_drip(record: Record, lag_s: float) -> float | None:
+    """When the first drip fell, s: the weight's line traced to the drip's threshold, lag out."""
+    if "cup" not in record.known:
+        return None
+    cup = box_mean(record.cup_g, 0.5)
+    least = max(FIRST_DRIP_G, 4.4 * record.noise_g / np.sqrt(5))
+    above = cup >= least
+    # A splash that goes back is no drip.
+    stays = np.flatnonzero(above & (np.minimum.accumulate(cup[::-1])[::-1] >= 0.7 * least))
+    if stays.size == 0:
+        return None
+    at = int(stays[0])
+    pace = max(0.2, float(slope(cup, 1.0)[min(at + 5, cup.size - 1)]))
+    over = (float(cup[at]) - FIRST_DRIP_G) / pace
+    return max(0.0, float(record.time_s[at]) - min(1.0, over) - lag_s)
+
+
+def forecast_of(plan: Plan) -> Forecast:
+    """The nominal shot of a plan, for what reading compares with."""
+    parameters = parameters_for(plan.setup)
+    state, samples = run(parameters, program_of(plan.profile, plan.setup.machine))
+    press = next(
+        (
+            float(begun)
+            for phase, begun in zip(plan.profile.phases, state.log[:, 0], strict=True)
+            if phase.kind not in BEFORE_PRESSING and not np.isnan(begun)
+        ),
+        None,
+    )
+    time_s, cup = samples[:, columns.S_TIME], samples[:, columns.S_CUP]
+    solids = float(state.now[columns.CUP_0 : columns.CUP_2 + 1].sum())
+    return Forecast(
+        stop_s=float(state.now[columns.STOP_T]),
+        first_drip_s=float(state.now[columns.FIRST_DRIP]),
+        press_s=press,
+        cup_at_press_g=0.0 if press is None else float(np.interp(press, time_s, cup)),
+        extraction_yield_pct=100 * solids / parameters.dose_g,
+        second_phase_s=_begun(state.log, 1),
+    )
+
+
+def _begun(log: Floats, phase: int) -> float | None:
+    if phase >= log.shape[0] or np.isnan(log[phase, 0]):
+        return None
+    return float(log[phase, 0])
+
+
+def runs(mask: Mask) -> Sequence[tuple[int, int]]:
+    """The stretches where a mask holds, as first and one past the last."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], mask.astype(np.int8), [0]))))
+    return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
+
+
+Variable = Literal["pressure", "flow"]
+
+
+def commanded_variable(phase: Phase | None) -> Variable | None:
+    """Whether a phase commands bar or mL/s; None for turns, rest and levers."""
+    if phase is None or phase.command.control not in ("pressure", "flow"):
+        return None
+    return "pressure" if phase.command.control == "pressure" else "flow"

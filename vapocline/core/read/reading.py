@@ -1,0 +1,293 @@
+"""Reading one recorded shot: everything its curve says, with evidence, and what it cannot say."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from vapocline.core.base.arrays import Floats
+from vapocline.core.base.document import Answer
+from vapocline.core.puck.plan import Plan
+from vapocline.core.read.cannot_tell import cannot_tell
+from vapocline.core.read.command_rules import (
+    by_hand,
+    not_reached,
+    overshoot,
+    pre_infusion_end,
+    temperature,
+    wetting,
+)
+from vapocline.core.read.findings import FINDING_KINDS, MEASURED, CannotTell, Finding, GaveWay
+from vapocline.core.read.puck_rules import gave_way, ran_like
+from vapocline.core.read.pulled import Forecast, Pulled, Seen, first_drip, forecast_of, spans_of
+from vapocline.core.read.record import Record, record_of
+from vapocline.core.read.record_rules import broken
+from vapocline.core.read.replay import Replay, replay_of
+from vapocline.core.read.resistance import Resistance, resistance_of
+from vapocline.core.read.verdict import verdict_of
+from vapocline.core.read.water_rules import (
+    choked,
+    first_drip_seen,
+    late_meeting,
+    level,
+    meter_off,
+    over_soaked,
+    stop_seen,
+    water_count,
+)
+from vapocline.core.shot.traces import Traces
+
+MOST_FINDINGS = 3  # that head the page; the rest are notes
+LEAST_PHASE_S = 2.0
+BY_THE_WAY = ("pre_infusion_end", "by_hand", "temperature")  # notes that come after the others
+METER_BETTER = 0.85  # so much smaller is the refit's error with a meter that is really off
+HEAD_HIDES_S = 4.0  # a wrong head looks like a loosening this soon after the drip
+OPENING_TOLD_PCT = 20  # poor gauges show only openings above this
+
+
+class Derived(Answer):
+    """Curves made from the record, on its own clock: the puck's resistance, 1 where water in meets
+    cup out, what is usual for it at the same weight, and what stays behind, mL."""
+
+    time_s: list[float]
+    resistance: list[float | None]
+    usual: list[float | None]
+    stays_behind_ml: list[float | None]
+
+
+class Reading(Answer):
+    """What a curve says. `findings` are in order of size, the weightiest first."""
+
+    format: Literal["vapocline/reading"] = "vapocline/reading"
+    version: Literal[1] = 1
+    verdict: str
+    findings: list[Finding]
+    cannot_tell: list[CannotTell]
+    ran_like_ln_k: float | None = None
+    first_drip_s: float | None = None
+    stop_s: float | None = None
+    derived: Derived | None = None
+
+    def document(self) -> dict[str, object]:
+        """As `./vapo read` prints it."""
+        return {
+            "format": self.format,
+            "version": self.version,
+            "verdict": self.verdict,
+            "findings": [
+                {
+                    "kind": one.kind, "weight": one.weight, "from_s": one.from_s,
+                    "to_s": one.to_s, "words": one.words, "figures": one.figures(),
+                }
+                for one in self.findings
+            ],
+            "cannot_tell": [one.model_dump() for one in self.cannot_tell],
+        }  # fmt: skip
+
+
+class Circumstances(NamedTuple):
+    """What is known of a pull besides its traces and its plan."""
+
+    stop_s: float | None = None
+    stopped_by: str | None = None
+    by_hand: bool = False
+    marks: tuple[Seen, ...] = ()
+    target_g: float | None = None
+
+
+class Earlier(NamedTuple):
+    """An earlier pull of the same coffee: how its puck ran, and its resistance by weight."""
+
+    ln_k: float
+    resistance: Resistance | None
+
+
+def read_curve(
+    traces: Traces,
+    plan: Plan | None,
+    circumstances: Circumstances | None = None,
+    earlier: Sequence[Earlier] = (),
+) -> Reading:
+    """Everything a shot's curve says. Never fails on odd traces: it says what cannot be told.
+
+    Raises Cancelled.
+    """
+    known = circumstances or Circumstances()
+    record = record_of(traces, known.stop_s)
+    if record is None:
+        because = "the recording is shorter than 3 s or has fewer than 20 samples"
+        return Reading(
+            verdict="Too short a recording to read.",
+            findings=[],
+            cannot_tell=[CannotTell(kind=kind, because=because) for kind in FINDING_KINDS],
+        )
+    pulled = _pulled(record, plan, known, earlier)
+    meter = meter_off(pulled)
+    if meter is not None:
+        corrected = record._replace(water_ml_s=record.water_ml_s * (1 + meter.off_pct / 100))
+        again = _pulled(corrected, plan, known, earlier)
+        if _better(again.replay, pulled.replay):  # the whole shot agrees: read on corrected
+            record, pulled = corrected, again
+        else:  # only its end: a puck that still drinks
+            meter = None
+    resistance = _resistance(pulled)
+    found: list[Finding | None] = [*broken(record), meter]
+    found += _rules(pulled, resistance, earlier)
+    findings = _ordered([one for one in found if one is not None])
+    return Reading(
+        verdict=verdict_of(pulled, findings),
+        findings=findings,
+        cannot_tell=cannot_tell(pulled, resistance),
+        ran_like_ln_k=None if pulled.replay is None else round(pulled.replay.ln_k, 3),
+        first_drip_s=None if pulled.first_drip_s is None else round(pulled.first_drip_s, 2),
+        stop_s=round(record.stop_s, 2),
+        derived=_derived(pulled, resistance),
+    )
+
+
+def earlier_of(traces: Traces, plan: Plan, known: Circumstances) -> Earlier | None:
+    """What an earlier pull lends to the reading of a later one; None where it says too little."""
+    record = record_of(traces, known.stop_s)
+    if record is None:
+        return None
+    pulled = _pulled(record, plan, known, ())
+    if pulled.replay is None:
+        return None
+    return Earlier(pulled.replay.ln_k, _resistance(pulled))
+
+
+def _pulled(
+    record: Record, plan: Plan | None, known: Circumstances, earlier: Sequence[Earlier]
+) -> Pulled:
+    forecast = None if plan is None else forecast_of(plan)
+    if not _phases_told(record, forecast):  # then commands cannot be set against their phases
+        record = record._replace(asked=np.full(record.time_s.size, math.nan))
+    replay = None if plan is None else replay_of(record, plan, by_hand=known.by_hand)
+    lag = replay.lag_s + replay.parameters.scale_lag_s if replay is not None else 0.2
+    preamble = plan.setup.machine.preamble if plan is not None else None
+    usual = float(np.median([one.ln_k for one in earlier])) if earlier else None
+    return Pulled(
+        record=record,
+        plan=plan,
+        replay=replay,
+        forecast=forecast,
+        first_drip_s=first_drip(record, lag),
+        spans=spans_of(record, preamble.lasts_s if preamble else 0.0),
+        marks=known.marks,
+        by_hand=known.by_hand,
+        stopped_by=known.stopped_by,
+        target_g=known.target_g,
+        usual_ln_k=usual,
+    )
+
+
+def _phases_told(record: Record, forecast: Forecast | None) -> bool:
+    """Whether the record says which phase ran: not where it never moves on as it should."""
+    second = None if forecast is None else forecast.second_phase_s
+    return bool(record.phase.any()) or second is None or second > record.stop_s - LEAST_PHASE_S
+
+
+def _better(one: Replay | None, other: Replay | None) -> bool:
+    return one is not None and other is not None and one.error < METER_BETTER * other.error
+
+
+def _resistance(pulled: Pulled) -> Resistance | None:
+    if pulled.first_drip_s is None:
+        return None
+    return resistance_of(pulled.record, pulled.replay, pulled.first_drip_s)
+
+
+def _rules(
+    pulled: Pulled, resistance: Resistance | None, earlier: Sequence[Earlier]
+) -> list[Finding | None]:
+    """The rules in the order of explanation: puck, limits, head, gap, soak; then the measured."""
+    before = [one.resistance for one in earlier if one.resistance is not None]
+    choke, count = choked(pulled), water_count(pulled)
+    loosened = None if resistance is None or choke else gave_way(pulled, resistance, before)
+    if loosened is not None and count is not None and _hidden_by_head(pulled, loosened):
+        loosened = None
+    lag = 0.2 if pulled.replay is None else pulled.replay.lag_s + 0.2
+    return [
+        None if choke else ran_like(pulled, loosened),
+        loosened,
+        *not_reached(pulled),
+        *overshoot(pulled),
+        *by_hand(pulled),
+        count,
+        None if count or choke else late_meeting(pulled),
+        choke,
+        over_soaked(pulled),
+        pre_infusion_end(pulled),
+        temperature(pulled),
+        wetting(pulled),
+        first_drip_seen(pulled),
+        level(pulled),
+        stop_seen(pulled, lag),
+    ]
+
+
+def _hidden_by_head(pulled: Pulled, found: GaveWay) -> bool:
+    """A small head fakes an opening soon after the drip: the head explains it."""
+    drip = pulled.first_drip_s or 0.0
+    return found.from_s < drip + HEAD_HIDES_S
+
+
+def _ordered(found: Sequence[Finding]) -> list[Finding]:
+    """The record and the meter first, then by size; at most three findings, the rest notes."""
+    first: dict[str, int] = {"record": 0, "meter": 1}
+    weighty = sorted(
+        (one for one in found if one.weight == "finding"),
+        key=lambda one: (first.get(one.kind, 2), -one.size_s),
+    )
+    kept = [one for one in weighty if one.kind not in first][:MOST_FINDINGS]
+    demoted = [
+        one if one.kind in first or one in kept else one.model_copy(update={"weight": "note"})
+        for one in weighty
+    ]
+    notes = [one for one in found if one.weight == "note"]
+    notes.sort(key=lambda one: (one.kind in MEASURED, one.kind in BY_THE_WAY, -one.size_s))
+    return [
+        one.model_copy(update={"size_s": round(one.size_s, 1)})
+        for one in (*[d for d in demoted if d.weight == "finding"],
+                    *[d for d in demoted if d.weight == "note"], *notes)
+    ]  # fmt: skip
+
+
+def _derived(pulled: Pulled, resistance: Resistance | None) -> Derived | None:
+    """Resistance as a share of what it is where water in meets cup out, and what stays behind."""
+    record = pulled.record
+    if resistance is None:
+        return None
+    one = _ln_at_meeting(pulled, resistance)
+    behind: Floats = np.full(resistance.time_s.size, math.nan)
+    if {"water", "cup"} <= record.known:
+        held = np.cumsum(np.nan_to_num(record.water_ml_s)) * 0.1 - np.nan_to_num(record.cup_g)
+        behind = np.interp(resistance.time_s, record.time_s, held)
+    usual = None
+    if pulled.replay is not None:
+        usual = np.exp(one - resistance.usual - _level_of(resistance))
+    return Derived(
+        time_s=np.round(resistance.time_s, 2).tolist(),
+        resistance=_listed(np.exp(one - resistance.measured)),
+        usual=[None] * resistance.time_s.size if usual is None else _listed(usual),
+        stays_behind_ml=_listed(behind),
+    )
+
+
+def _level_of(resistance: Resistance) -> float:
+    """By how much the puck ran faster than the replay early on: the usual curve goes along."""
+    first = max(1, resistance.more.size // 3)
+    return float(np.median(resistance.more[:first]))
+
+
+def _ln_at_meeting(pulled: Pulled, resistance: Resistance) -> float:
+    """ln-conductance where cup out first comes up to water in; at a third of the cup without."""
+    third = int(np.searchsorted(resistance.cup_g, pulled.whole_g / 3))
+    return float(resistance.measured[min(third, resistance.measured.size - 1)])
+
+
+def _listed(values: Floats) -> list[float | None]:
+    return [None if math.isnan(value) else round(value, 3) for value in values.tolist()]

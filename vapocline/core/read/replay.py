@@ -1,0 +1,333 @@
+"""The puck model run beside a recording: as it was commanded, on one permeability fitted to it.
+
+Findings are residuals against this replay, not against the commands or against fixed numbers: a
+good steady, soaked, bloomed or gentle shot then looks alike.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import NamedTuple
+
+import numpy as np
+import scipy  # its parts are imported where they are first used
+
+from vapocline.core.base.arrays import Floats, Mask
+from vapocline.core.base.cancellation import check_cancelled
+from vapocline.core.puck import columns, kernel
+from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.parameters import record_of as numbers_of
+from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.program import (
+    ALONG_TIME,
+    BY_SECONDS,
+    FORCE,
+    LINEAR,
+    OFF,
+    PRESSURE,
+    SPRING,
+    SPRING_POINTS,
+    Program,
+    program_of,
+)
+from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
+from vapocline.core.read.record import GRID_S, Record, box_mean, lagged, slope
+from vapocline.core.shot.result import FIRST_DRIP_G
+
+PIECE_S = 0.4  # a recorded command is followed in straight pieces this long
+HAND_PIECE_S = 0.3
+# How far residuals count in full (Huber 1964), and each channel's weight is one over it.
+BAR, ML_S, G = 0.3, 0.25, 1.0
+WIDEST = 1.5  # of ln k, either way
+LAGS_S = (0.0, 0.2, 0.45)  # of gauges, tried one by one
+FREE = {  # a machine that follows a recorded pressure exactly
+    "pressure_lag_s": 0.02,
+    "flow_lag_s": 0.02,
+    "soft_start_s": 0.0,
+    "valve_pump_bar": 0.0,
+    "floor_bar": 0.0,
+    "relief_bar": 25.0,
+    "pump_max_bar": 40.0,
+    "top_flow_ml_s": 40.0,
+}
+
+
+class Replay(NamedTuple):
+    """The model's channels on the record's grid, lagged as its gauges are.
+
+    `asked` is what was commanded, `bound` the limits that held (columns.BINDS_…), `ln_k` the
+    permeability against the set-up's, `lag_s` the gauges' lag. `plan_s` is when the plan itself
+    would have ended on this puck, and `plan_yield_pct` what it would have extracted.
+    """
+
+    pressure_bar: Floats
+    water_ml_s: Floats
+    cup_g: Floats
+    cup_ml_s: Floats
+    asked: Floats
+    bound: Floats
+    phase: Floats
+    ln_k: float
+    error: float
+    lag_s: float
+    parameters: Parameters
+    of_pressure: bool  # the recorded pressure was followed, not the commands
+
+    def first_drip_s(self) -> float:
+        """When the model's first drip falls, s; the end where none does."""
+        dripped = self.cup_g >= FIRST_DRIP_G
+        at = int(np.argmax(dripped)) if dripped.any() else self.cup_g.size - 1
+        return max(0.0, at * GRID_S - self.lag_s - self.parameters.scale_lag_s)
+
+
+class Fit(NamedTuple):
+    """What the fit came to: ln-permeability, the mean loss, the gauges' lag."""
+
+    ln_k: float
+    error: float
+    lag_s: float
+
+
+class Smooth(NamedTuple):
+    """The record's channels, smoothed once for the fit."""
+
+    pressure_bar: Floats
+    water_ml_s: Floats
+    cup_g: Floats
+
+
+def replay_of(record: Record, plan: Plan, *, by_hand: bool) -> Replay | None:
+    """Fit one ln-permeability to the whole record. None where too little was measured to.
+
+    By hand, or where no command was recorded, the recorded pressure is followed instead. Raises
+    Cancelled.
+    """
+    if not record.known & {"cup", "water"} or not ("pressure" in record.known or not by_hand):
+        return None
+    parameters = parameters_for(plan.setup)
+    followed = by_hand or not _says_commands(record)
+    if followed and "pressure" not in record.known:
+        return None
+    if followed:
+        parameters = parameters._replace(**FREE)
+        program = _along_pressure(record, parameters)
+    else:
+        program = _as_commanded(record, plan, parameters)
+    smooth = _smooth(record)
+
+    def off(ln_k: float) -> float:
+        return _distance(record, smooth, _run(record, parameters, program, ln_k), followed)
+
+    grid = np.linspace(-1.2, 1.2, 7)
+    best = float(grid[int(np.argmin([off(float(x)) for x in grid]))])
+    found = scipy.optimize.minimize_scalar(
+        off, bounds=(max(-WIDEST, best - 0.4), min(WIDEST, best + 0.4)), method="bounded",
+        options={"xatol": 0.005, "maxiter": 14},
+    )  # fmt: skip
+    ln_k = float(found.x)
+    samples = _run(record, parameters, program, ln_k)
+    lag = min(LAGS_S, key=lambda one: _distance(record, smooth, samples, followed, one))
+    return _replay(samples, parameters, Fit(ln_k, float(found.fun), lag), followed=followed)
+
+
+def ended_at(plan: Plan, ln_k: float) -> tuple[float, float]:
+    """When the plan itself ends on a puck of this permeability, s, and its extraction, %."""
+    parameters = _on(parameters_for(plan.setup), ln_k)
+    program = program_of(plan.profile, plan.setup.machine)
+    state, _samples = _advanced(parameters, program)
+    solids = float(state.now[columns.CUP_0 : columns.CUP_2 + 1].sum())
+    return float(state.now[columns.STOP_T]), 100 * solids / parameters.dose_g
+
+
+def _says_commands(record: Record) -> bool:
+    ran = record.until_stop()
+    return bool(np.isfinite(record.asked[ran]).mean() > 0.2)
+
+
+def _on(parameters: Parameters, ln_k: float) -> Parameters:
+    return parameters._replace(permeability=parameters.permeability * float(np.exp(ln_k)))
+
+
+def _advanced(parameters: Parameters, program: Program) -> tuple[columns.State, Floats]:
+    check_cancelled()
+    rows = int((program.stop_time_s + columns.TAIL_S) / GRID_S) + 2
+    state = columns.fresh_state(parameters, program.control.size, MEMBER_CELLS)
+    samples = np.zeros((rows, columns.SAMPLE_COLUMNS))
+    numbers = numbers_of(parameters)
+    kernel.advance(state, program, numbers, samples, np.inf, MEMBER_STEP_S, GRID_S)
+    return state, samples[: int(state.now[columns.SAMPLES])]
+
+
+def _run(record: Record, parameters: Parameters, program: Program, ln_k: float) -> Floats:
+    """Samples on the record's grid; past the last drip the last one stands."""
+    _state, samples = _advanced(_on(parameters, ln_k), program)
+    missing = record.time_s.size - samples.shape[0]
+    return np.pad(samples, ((0, max(0, missing)), (0, 0)), mode="edge")[: record.time_s.size]
+
+
+def _smooth(record: Record) -> Smooth:
+    over = 0.4 if record.gauges == "good" else 1.0
+    return Smooth(
+        box_mean(record.pressure_bar, over),
+        box_mean(record.water_ml_s, over),
+        box_mean(record.cup_g, over),
+    )
+
+
+def _distance(
+    record: Record, smooth: Smooth, samples: Floats, followed: bool, lag_s: float = 0.2
+) -> float:
+    """Mean Huber loss of what was measured, over the shot."""
+    ran = record.until_stop()
+    total = 0.0
+    columns_of = (
+        ("pressure", smooth.pressure_bar, columns.S_P, BAR),
+        ("water", smooth.water_ml_s, columns.S_Q_IN, ML_S),
+        ("cup", smooth.cup_g, columns.S_CUP, G),
+    )
+    used = ~_unusable(record)[ran]
+    for name, measured, column, scale in columns_of:
+        if name not in record.known or (followed and name == "pressure"):
+            continue
+        off = np.abs(measured[ran] - lagged(samples[ran, column], lag_s))[used] / scale
+        total += float(np.where(off <= 1, 0.5 * off**2, off - 0.5).mean())
+    return total
+
+
+def _unusable(record: Record) -> Mask:
+    """Grid points inside a gap."""
+    inside = np.zeros(record.time_s.size, dtype=bool)
+    for gap in record.gaps:
+        inside |= (record.time_s > gap.from_s) & (record.time_s < gap.to_s)
+    return inside
+
+
+def _replay(samples: Floats, parameters: Parameters, fit: Fit, *, followed: bool) -> Replay:
+    lag_s = fit.lag_s
+    cup = lagged(samples[:, columns.S_CUP], parameters.scale_lag_s + lag_s)
+    return Replay(
+        pressure_bar=lagged(samples[:, columns.S_P], lag_s),
+        water_ml_s=lagged(samples[:, columns.S_Q_IN], lag_s),
+        cup_g=cup,
+        cup_ml_s=slope(cup, 0.8),
+        asked=samples[:, columns.S_TARGET],
+        bound=samples[:, columns.S_BINDING],
+        phase=samples[:, columns.S_PHASE],
+        ln_k=fit.ln_k,
+        error=fit.error,
+        lag_s=lag_s,
+        parameters=_on(parameters, fit.ln_k),
+        of_pressure=followed,
+    )
+
+
+class Row(NamedTuple):
+    """One piece of a program: what is commanded, from where to where, for how long."""
+
+    control: int
+    start: float
+    end: float
+    lasts_s: float
+    limit: float = np.inf
+    of: int = 0  # the plan's phase
+
+
+def _as_commanded(record: Record, plan: Plan, parameters: Parameters) -> Program:
+    """The commands that were recorded, piece by piece, in the plan's kinds of control.
+
+    So skips, nudges, holds and levels by hand are followed without being told apart. A lever's
+    phases stay whole: their pressure follows the stroke, not the clock.
+    """
+    planned = program_of(plan.profile, plan.setup.machine)
+    rows = list(_commanded_rows(record, planned, parameters.preamble_s))
+    if not rows:
+        return planned._replace(stop_cup_g=np.inf, stop_water_ml=np.inf, stop_time_s=record.stop_s)
+    return _of_rows(rows, planned, record.stop_s)
+
+
+def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator[Row]:
+    ran = record.until_stop()
+    time_s, phase = record.time_s[ran], record.phase[ran].astype(int)
+    phase = np.clip(phase, 0, planned.control.size - 1)
+    starts = np.flatnonzero(np.diff(phase, prepend=-1))
+    for first, after in pairwise([*starts.tolist(), time_s.size]):
+        begins = max(float(time_s[first]), from_s)
+        ends = float(time_s[after]) if after < time_s.size else record.stop_s
+        of = int(phase[first])
+        control = int(planned.control[of])
+        if ends - begins < 1e-6:
+            continue
+        if control in (OFF, SPRING, FORCE):
+            yield Row(control, planned.start[of], planned.end[of], ends - begins, np.inf, of)
+            continue
+        # A change of the command falls between two samples: a piece takes what holds inside it.
+        asked = _filled(record.asked[first:after])
+        inside = time_s[first:after]
+        knots = np.arange(begins, ends, PIECE_S)
+        if ends - knots[-1] < PIECE_S / 2 and knots.size > 1:
+            knots = knots[:-1]
+        limit = float(planned.limit[of])
+        for a, b in pairwise([*knots.tolist(), ends]):
+            low, high = np.interp((a, b), inside, asked)
+            yield Row(control, float(low), float(high), b - a, limit, of)
+
+
+def _filled(asked: Floats) -> Floats:
+    told = np.isfinite(asked)
+    if not told.any():
+        return np.zeros_like(asked)
+    at = np.arange(asked.size)
+    filled: Floats = np.interp(at, at[told], asked[told])
+    return filled
+
+
+def _along_pressure(record: Record, parameters: Parameters) -> Program:
+    """The recorded pressure as the command."""
+    measured = np.maximum(0.0, box_mean(record.pressure_bar, 0.5))
+    knots = np.arange(parameters.preamble_s, record.stop_s, HAND_PIECE_S)
+    levels = np.interp([*knots, record.stop_s], record.time_s, measured)
+    rows = [
+        Row(PRESSURE, float(a), float(b), float(end - start))
+        for (a, b), (start, end) in zip(
+            pairwise(levels), pairwise([*knots.tolist(), record.stop_s]), strict=True
+        )
+    ]
+    return _of_rows(rows, None, record.stop_s)
+
+
+def _of_rows(rows: list[Row], planned: Program | None, stop_s: float) -> Program:
+    count = len(rows)
+    springs = np.zeros((count, SPRING_POINTS))
+    strokes = np.full(count, np.inf)
+    spring_ml, spring_bar, over = springs.copy(), springs.copy(), [row.lasts_s for row in rows]
+    along = np.full(count, ALONG_TIME)
+    shape = np.full(count, LINEAR)
+    if planned is not None:
+        of = np.array([row.of for row in rows])
+        whole = np.isin(planned.control[of], (SPRING, FORCE))
+        spring_ml, spring_bar = planned.spring_ml[of], planned.spring_bar[of]
+        strokes = np.where(whole, planned.stroke_ml[of], np.inf)
+        along = np.where(whole, planned.along[of], along)
+        shape = np.where(whole, planned.shape[of], shape)
+        over = np.where(whole, planned.over[of], over).tolist()
+    zero = np.zeros(1)
+    return Program(
+        control=np.array([row.control for row in rows], dtype=np.int64),
+        start=np.array([row.start for row in rows]),
+        end=np.array([row.end for row in rows]),
+        along=along.astype(np.int64),
+        over=np.array(over, dtype=np.float64),
+        shape=shape.astype(np.int64),
+        limit=np.array([row.limit for row in rows]),
+        stroke_ml=strokes,
+        spring_ml=spring_ml,
+        spring_bar=spring_bar,
+        exit_when=np.full((count, 1), BY_SECONDS, dtype=np.int64),
+        exit_value=np.array([[row.lasts_s] for row in rows]),
+        stop_cup_g=np.inf,
+        stop_water_ml=np.inf,
+        stop_time_s=stop_s,
+        valve_turns=zero if planned is None else planned.valve_turns,
+        valve_flow_ml_s=zero if planned is None else planned.valve_flow_ml_s,
+    )

@@ -1,0 +1,93 @@
+"""When a rule of reading speaks: one table, each threshold with its reason.
+
+Tuned on simulated recordings with the truth known: `./vapo bench read` prints what they find and
+how often they are wrong.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+Gauges = Literal["good", "poor"]
+
+
+class Threshold(NamedTuple):
+    """A limit of a rule, with good gauges and with poor ones, its unit, and why that much."""
+
+    good: float
+    poor: float
+    unit: str
+    reason: str
+
+
+Name = Literal[
+    "gap_s",
+    "knock_g",
+    "meter_share",
+    "ran_like_known",
+    "ran_like_new",
+    "ramp_size",
+    "ramp_gain",
+    "ramp_size_alone",
+    "at_once",
+    "not_reached_s",
+    "under_bar",
+    "under_ml_s",
+    "overshoot_bar",
+    "overshoot_ml_s",
+    "overshoot_s",
+    "retained_ml",
+    "gap_area_ml",
+    "choked_g_s",
+    "choked_s",
+    "soaked_g",
+    "soaked_more_g",
+    "level_share",
+    "early_end_s",
+    "off_c",
+    "sag_c",
+    "covered_s",
+    "hand_s",
+]
+
+THRESHOLDS: dict[Name, Threshold] = {
+    "gap_s": Threshold(0.4, 0.4, "s", "or three samples: below it a line across loses nothing"),
+    "knock_g": Threshold(0.6, 0.6, "g", "or five times the scale's noise: drips add, never take"),
+    "meter_share": Threshold(0.035, 0.06, "", "late in a shot cup and water flow alike to 2 %"),
+    "ran_like_known": Threshold(
+        0.29, 0.33, "of ln k", "2.6 standard deviations of good pulls of a known coffee"
+    ),
+    "ran_like_new": Threshold(
+        1.0, 1.0, "of ln k", "the same of a coffee and grinder that were never pulled together"
+    ),
+    "ramp_size": Threshold(0.10, 0.12, "of ln R", "repeats of a good shot stay within 0.07"),
+    "ramp_gain": Threshold(3.0, 3.5, "", "how much better a ramp fits than none"),
+    "ramp_size_alone": Threshold(
+        0.15, 0.20, "of ln G", "without a replay the puck's own wear is in the way"
+    ),
+    "at_once": Threshold(1.3, 1.3, "", "how much better a quick ramp fits than a slow one"),
+    "not_reached_s": Threshold(2.0, 2.0, "s", "longer under the command than the replay is"),
+    "under_bar": Threshold(0.3, 0.3, "bar", "a pump holds its command closer than this"),
+    "under_ml_s": Threshold(0.2, 0.35, "mL/s", "a flow meter's noise, smoothed"),
+    "overshoot_bar": Threshold(0.4, 0.4, "bar", "peaks at 0.58 of its drive through a lag"),
+    "overshoot_ml_s": Threshold(0.3, 0.45, "mL/s", "above a flow meter's noise, smoothed"),
+    "overshoot_s": Threshold(0.35, 0.35, "s", "longer above than the replay is"),
+    "retained_ml": Threshold(3.5, 3.5, "mL", "a head's room varies by less between pulls"),
+    "gap_area_ml": Threshold(3.25, 4.5, "mL", "between water in and cup out after the first drip"),
+    "choked_g_s": Threshold(0.3, 0.3, "g/s", "an espresso drips faster than this when pressed"),
+    "choked_s": Threshold(5.0, 5.0, "s", "a shot may begin slowly"),
+    "soaked_g": Threshold(4.5, 4.5, "g", "in the cup before the press"),
+    "soaked_more_g": Threshold(3.0, 3.0, "g", "more than forecast before the press"),
+    "level_share": Threshold(0.08, 0.08, "", "nine tenths of the cup flow within so much of it"),
+    "early_end_s": Threshold(2.5, 2.5, "s", "pulls alike end their pre-infusion within this"),
+    "off_c": Threshold(1.5, 1.5, "K", "what a probe and a boiler are off anyway"),
+    "sag_c": Threshold(2.0, 2.0, "K", "a good group falls less under a shot"),
+    "covered_s": Threshold(4.0, 4.0, "s", "an even puck covers its face sooner after the bead"),
+    "hand_s": Threshold(0.8, 0.8, "s", "nobody turns a lever to the second"),
+}
+
+
+def threshold(name: Name, gauges: Gauges) -> float:
+    """The limit of a rule for a recording by good or by poor gauges."""
+    row = THRESHOLDS[name]
+    return row.good if gauges == "good" else row.poor

@@ -1,0 +1,111 @@
+"""One sentence on top: what kind of shot it was, whether it went as planned, what stands out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from vapocline.core.profile.profile import Profile
+from vapocline.core.read.findings import (
+    MEASURED,
+    Choked,
+    EarlyResistance,
+    Finding,
+    Loosened,
+    Opened,
+    OverSoaked,
+    RanLike,
+    RecordBroken,
+    RunAway,
+)
+from vapocline.core.read.pulled import Pulled
+
+LEVEL_BAR = 0.6  # a press that changes by less holds
+
+
+def verdict_of(pulled: Pulled, findings: Sequence[Finding]) -> str:
+    """The sentence; without a plan it says what ran, and never that it went as planned."""
+    kind = _kind_of_shot(pulled)
+    told = [one for one in findings if one.kind not in MEASURED]
+    weighty = [one for one in told if one.weight == "finding"]
+    stands_out = (weighty or told[:1])[:1]
+    if not stands_out:
+        return f"{kind}{', as planned' if pulled.replay is not None else ''}."
+    one = stands_out[0]
+    if pulled.replay is None:
+        return f"{kind}. {_clause(one)}."
+    if one.weight == "note":
+        return f"{kind}, much as planned. A note: {_lower(_clause(one))}."
+    if isinstance(one, Opened | RunAway | Loosened) and one.from_s > 3:
+        return f"{kind}, as planned until {one.from_s:.0f} s. {_clause(one)}."
+    return f"{kind}, not as planned. {_clause(one)}."
+
+
+def _clause(one: Finding) -> str:  # noqa: PLR0911 - one a kind
+    """What stands out, in a clause."""
+    match one:
+        case Opened():
+            return f"Then the puck opened, and the rest ran {one.flow_pct:.0f} % faster"
+        case RunAway():
+            return f"Then the flow ran away, {one.flow_pct:.0f} % faster by the stop"
+        case Loosened():
+            return f"Then the puck loosened, {one.flow_pct:.0f} % faster by the stop"
+        case EarlyResistance():
+            return f"The puck resisted more until {one.until_s:.0f} s, then ran as it should"
+        case RanLike():
+            how = "coarser" if one.grind_um > 0 else "finer"
+            return f"The whole of it ran like {abs(one.grind_um):.0f} µm {how}"
+        case Choked():
+            return f"The puck choked for {one.seconds:.0f} s under {one.pressure_bar:.0f} bar"
+        case OverSoaked():
+            return f"{one.cup_g:.0f} g had dripped before the press began"
+        case RecordBroken():
+            return "The record is broken, so less can be told"
+        case _:
+            return one.words.rstrip(".").split(". ")[0]
+
+
+def _lower(text: str) -> str:
+    return text[0].lower() + text[1:] if text[1:2].islower() else text
+
+
+def _kind_of_shot(pulled: Pulled) -> str:
+    """A bloomed, soaked or straight shot, by pressure, flow or hand, with its cup and time."""
+    record = pulled.record
+    profile = None if pulled.plan is None else pulled.plan.profile
+    kind = "A shot" if profile is None else _by_profile(profile, by_hand=pulled.by_hand)
+    cup = f"{pulled.whole_g:.1f} g" if "cup" in record.known else ""
+    peak = ""
+    if profile is None and "pressure" in record.known:
+        peak = f" at up to {float(np.nanmax(record.pressure_bar)):.1f} bar"
+    time = f"{record.stop_s:.0f} s"
+    return f"{kind}{peak}: {cup} in {time}" if cup else f"{kind}{peak} of {time}"
+
+
+def _by_profile(profile: Profile, *, by_hand: bool) -> str:
+    kinds = {phase.kind for phase in profile.phases}
+    first = "bloomed" if "bloom" in kinds else "soaked" if "pre-infusion" in kinds else "straight"
+    press = [
+        phase for phase in profile.phases if phase.kind in ("ramp", "hold", "decline", "finish")
+    ]
+    if not press:
+        return f"A {first} shot"
+    longest = press[-1].command
+    if longest.control == "flow":
+        return f"A {first} shot by flow" + (" by hand" if by_hand else "")
+    levels = [
+        level
+        for phase in press
+        for level in (
+            getattr(phase.command, "from_", math.nan),
+            getattr(phase.command, "to", math.nan),
+        )
+        if phase.command.control == "pressure"
+    ]
+    if not levels:
+        return f"A {first} shot" + (" by hand" if by_hand else "")
+    top, end = max(levels), levels[-1]
+    falls = f" falling to {end:g}" if top - end > LEVEL_BAR else ""
+    return f"A {first} shot at {top:g} bar{falls}" + (" by hand" if by_hand else "")
