@@ -1,6 +1,6 @@
-"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale] [coverage].
+"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale] [coverage] [read].
 
-The last three take some minutes: only when asked for.
+The last four take some minutes: only when asked for.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from benchmarks.core import core_rows
 from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
 from benchmarks.live import live_rows
+from benchmarks.reading import reading_rows
 from benchmarks.scale import print_scale
 from benchmarks.stop import stop_rows
 from benchmarks.timing import Row, printed
@@ -28,6 +29,7 @@ LONG: dict[str, Callable[[], None]] = {
     "faults": print_faults,
     "scale": print_scale,
     "coverage": lambda: printed(coverage_rows()),
+    "read": lambda: printed(reading_rows()),
 }
 
 

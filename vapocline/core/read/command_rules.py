@@ -45,6 +45,7 @@ def not_reached(pulled: Pulled) -> list[NotReached]:
         name: Name = "under_bar" if variable == "pressure" else "under_ml_s"
         least = threshold(name, pulled.record.gauges)
         asked, own, usual = _of_span(pulled, span, variable, replay)
+        asked = asked.min(axis=0)  # what a lag excuses is not under
         under, expected = asked - own > least, asked - usual > least
         seconds = float(under.sum() - expected.sum()) * GRID_S
         if seconds < threshold("not_reached_s", pulled.record.gauges):
@@ -87,6 +88,7 @@ def overshoot(pulled: Pulled) -> list[Overshoot]:
         bar = variable == "pressure"
         least = threshold("overshoot_bar" if bar else "overshoot_ml_s", pulled.record.gauges)
         asked, own, usual = _of_span(pulled, span, variable, replay)
+        asked = asked.max(axis=0)
         flowing = _of(pulled.record.water_ml_s, span) > PUMPING_ML_S if bar else own > 0
         flowing |= np.isnan(_of(pulled.record.water_ml_s, span)) if bar else False
         over, expected = (own - asked > least) & flowing, usual - asked > least
@@ -143,7 +145,7 @@ def _of(values: Floats, span: Span) -> Floats:
 def _of_span(
     pulled: Pulled, span: Span, variable: Variable, replay: Replay
 ) -> tuple[Floats, Floats, Floats]:
-    """The command through the machine's lag, what came, and what the replay did."""
+    """The command as it was and through the machine's lag, what came, what the replay did."""
     record, machine = pulled.record, replay.parameters
     bar = variable == "pressure"
     lag = (machine.pressure_lag_s if bar else machine.flow_lag_s) + replay.lag_s
@@ -159,11 +161,11 @@ def _of_span(
         at = np.arange(asked.size)
         asked = np.interp(at, at[told], asked[told])
     led_in = np.concatenate(([smooth[first]], asked))  # the lag begins where it stood
-    filtered = lagged(led_in, lag)[1:]
+    filtered = np.stack([asked, lagged(led_in, lag)[1:]])
     skip = round(STARTS_S / GRID_S)
-    size = min(filtered.size, _of(own, span).size + skip)
+    size = min(asked.size, _of(own, span).size + skip)
     return (
-        filtered[skip:size],
+        filtered[:, skip:size],
         smooth[first + skip : first + size],
         usual[first + skip : first + size],
     )
@@ -262,7 +264,10 @@ def pre_infusion_end(pulled: Pulled) -> PreInfusionEnd | None:
     press, forecast = pulled.press_s(), pulled.forecast
     if press is None or forecast is None or forecast.press_s is None or press < 0.5:
         return None
-    if abs(press - forecast.press_s) < threshold("early_end_s", pulled.record.gauges):
+    known = [forecast.press_s, *(() if pulled.usual_press_s is None else (pulled.usual_press_s,))]
+    share = threshold("early_end_share", pulled.record.gauges) * forecast.press_s
+    least = max(threshold("early_end_s", pulled.record.gauges), share)
+    if min(abs(press - one) for one in known) < least:
         return None
     late = "later" if press > forecast.press_s else "sooner"
     return PreInfusionEnd(

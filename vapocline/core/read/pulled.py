@@ -53,7 +53,7 @@ class Seen(NamedTuple):
 class Pulled(NamedTuple):
     """A shot with what its rules need; `forecast` and `replay` are None without a plan.
 
-    `usual_ln_k` is how the coffee's earlier pulls ran, None where there are none.
+    `usual_…` is how the coffee's earlier pulls ran, None where there are none.
     """
 
     record: Record
@@ -67,6 +67,8 @@ class Pulled(NamedTuple):
     stopped_by: str | None
     target_g: float | None
     usual_ln_k: float | None
+    usual_press_s: float | None
+    usual_gap_more_ml: float | None
 
     @property
     def whole_g(self) -> float:

@@ -31,6 +31,7 @@ from vapocline.core.read.verdict import verdict_of
 from vapocline.core.read.water_rules import (
     choked,
     first_drip_seen,
+    gap_more_ml,
     late_meeting,
     level,
     meter_off,
@@ -99,10 +100,13 @@ class Circumstances(NamedTuple):
 
 
 class Earlier(NamedTuple):
-    """An earlier pull of the same coffee: how its puck ran, and its resistance by weight."""
+    """An earlier pull of the same plan and coffee, for what is usual: how its puck ran, its
+    resistance by weight, when its press began, what it drank late beyond the replay, mL."""
 
     ln_k: float
     resistance: Resistance | None
+    press_s: float | None
+    gap_more_ml: float | None
 
 
 def read_curve(
@@ -156,7 +160,7 @@ def earlier_of(traces: Traces, plan: Plan, known: Circumstances) -> Earlier | No
     pulled = _pulled(record, plan, known, ())
     if pulled.replay is None:
         return None
-    return Earlier(pulled.replay.ln_k, _resistance(pulled))
+    return Earlier(pulled.replay.ln_k, _resistance(pulled), pulled.press_s(), gap_more_ml(pulled))
 
 
 def _pulled(
@@ -168,7 +172,6 @@ def _pulled(
     replay = None if plan is None else replay_of(record, plan, by_hand=known.by_hand)
     lag = replay.lag_s + replay.parameters.scale_lag_s if replay is not None else 0.2
     preamble = plan.setup.machine.preamble if plan is not None else None
-    usual = float(np.median([one.ln_k for one in earlier])) if earlier else None
     return Pulled(
         record=record,
         plan=plan,
@@ -180,8 +183,15 @@ def _pulled(
         by_hand=known.by_hand,
         stopped_by=known.stopped_by,
         target_g=known.target_g,
-        usual_ln_k=usual,
+        usual_ln_k=_middle([one.ln_k for one in earlier]),
+        usual_press_s=_middle([one.press_s for one in earlier]),
+        usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
     )
+
+
+def _middle(values: Sequence[float | None]) -> float | None:
+    known = [value for value in values if value is not None]
+    return float(np.median(known)) if known else None
 
 
 def _phases_told(record: Record, forecast: Forecast | None) -> bool:

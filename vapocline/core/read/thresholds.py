@@ -44,6 +44,7 @@ Name = Literal[
     "soaked_more_g",
     "level_share",
     "early_end_s",
+    "early_end_share",
     "off_c",
     "sag_c",
     "covered_s",
@@ -55,7 +56,7 @@ THRESHOLDS: dict[Name, Threshold] = {
     "knock_g": Threshold(0.6, 0.6, "g", "or five times the scale's noise: drips add, never take"),
     "meter_share": Threshold(0.035, 0.06, "", "late in a shot cup and water flow alike to 2 %"),
     "ran_like_known": Threshold(
-        0.29, 0.33, "of ln k", "2.6 standard deviations of good pulls of a known coffee"
+        0.25, 0.30, "of ln k", "three standard deviations between two good pulls of a known coffee"
     ),
     "ran_like_new": Threshold(
         1.0, 1.0, "of ln k", "the same of a coffee and grinder that were never pulled together"
@@ -79,7 +80,8 @@ THRESHOLDS: dict[Name, Threshold] = {
     "soaked_g": Threshold(4.5, 4.5, "g", "in the cup before the press"),
     "soaked_more_g": Threshold(3.0, 3.0, "g", "more than forecast before the press"),
     "level_share": Threshold(0.08, 0.08, "", "nine tenths of the cup flow within so much of it"),
-    "early_end_s": Threshold(2.5, 2.5, "s", "pulls alike end their pre-infusion within this"),
+    "early_end_s": Threshold(2.5, 2.5, "s", "pulls alike end a short pre-infusion within this"),
+    "early_end_share": Threshold(0.15, 0.15, "", "and a longer one within so much of its length"),
     "off_c": Threshold(1.5, 1.5, "K", "what a probe and a boiler are off anyway"),
     "sag_c": Threshold(2.0, 2.0, "K", "a good group falls less under a shot"),
     "covered_s": Threshold(4.0, 4.0, "s", "an even puck covers its face sooner after the bead"),

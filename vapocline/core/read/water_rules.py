@@ -131,18 +131,28 @@ def _held_at_first(water: Floats, cup: Floats) -> float:
     return float(np.median(np.interp(steps, risen, retained_ml(water, cup))))
 
 
-def late_meeting(pulled: Pulled) -> LateMeeting | None:
-    """Area between water in and cup out from the first drip to the stop, beside the refit's from
-    its own drip."""
+def gap_more_ml(pulled: Pulled) -> float | None:
+    """What the puck drank after its first drip beyond the replay, mL; None where it cannot be told.
+
+    The area between water in and cup out, each from its own drip to the stop.
+    """
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
     if replay is None or drip is None or not {"cup", "water"} <= record.known:
         return None
     if record.broken_within(drip, record.stop_s) or drip > record.stop_s - 2:
         return None
     own = _gap_ml(record.water_ml_s, record.cup_g, drip, record.stop_s)
-    usual = _gap_ml(replay.water_ml_s, replay.cup_g, replay.first_drip_s(), record.stop_s)
-    if own - usual < threshold("gap_area_ml", record.gauges):
+    return own - _gap_ml(replay.water_ml_s, replay.cup_g, replay.first_drip_s(), record.stop_s)
+
+
+def late_meeting(pulled: Pulled) -> LateMeeting | None:
+    """The gap between water in and cup out from the drip on, beyond the refit's and the usual."""
+    record, drip, more = pulled.record, pulled.first_drip_s, gap_more_ml(pulled)
+    least = threshold("gap_area_ml", record.gauges)
+    if more is None or drip is None or more - max(0.0, pulled.usual_gap_more_ml or 0.0) < least:
         return None
+    own = _gap_ml(record.water_ml_s, record.cup_g, drip, record.stop_s)
+    usual = own - more
     flow = max(0.5, float(np.nanmean(slope(record.cup_g, 1.0)[record.until_stop()][-20:])))
     return LateMeeting(
         from_s=round(drip, 1), to_s=round(record.stop_s, 1), sure="likely",
@@ -190,8 +200,9 @@ def choked(pulled: Pulled) -> Choked | None:
     record, press = pulled.record, pulled.press_s()
     if not {"pressure", "cup"} <= record.known:
         return None
+    never = pulled.first_drip_s is None or pulled.first_drip_s > record.stop_s - 1.0
     due = 0.0 if press is None else press + 4.0
-    if pulled.forecast is not None and not math.isnan(pulled.forecast.first_drip_s):
+    if pulled.forecast is not None and not (never or math.isnan(pulled.forecast.first_drip_s)):
         due = max(due, 1.6 * pulled.forecast.first_drip_s)
     ran = record.until_stop()
     pressure = box_mean(record.pressure_bar, 0.5)[ran]
@@ -201,7 +212,6 @@ def choked(pulled: Pulled) -> Choked | None:
     longest = max(runs(slow), key=lambda one: one[1] - one[0], default=(0, 0))
     first, after = longest
     lasted = (after - first) * GRID_S
-    never = pulled.first_drip_s is None or pulled.first_drip_s > record.stop_s - 1.0
     if lasted < threshold("choked_s", record.gauges) and not (never and lasted > 2.0):
         return None
     start, end = float(record.time_s[first]), float(record.time_s[after - 1])
