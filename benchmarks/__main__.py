@@ -1,6 +1,6 @@
-"""Measure and print tables: python -m benchmarks [core] [web] [live] [faults] [scale] [coverage] [read].
+"""Measure and print tables: python -m benchmarks [core] [web] [live] and so on, by their names.
 
-The last four take some minutes: only when asked for.
+The long ones take some minutes: only when asked for.
 """
 
 from __future__ import annotations

@@ -7,8 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, as_json, run_on
+from vapocline.core.read.repeats import Alignment
 from vapocline.core.read.spread import Tolerance
-from vapocline.desk.read import cut_off, review, series, shots, strength
+from vapocline.desk.read import cut_off, reading, review, series, set_aside, shots, strength
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 
@@ -35,6 +36,31 @@ def measure_shot(context: AtBench, shot_id: int, measured: strength.Strength) ->
 def review_shot(context: AtBench, shot_id: int) -> review.Review:
     """Planned against done, and what was corrected during the shot."""
     return review.review_shot(context, shot_id)
+
+
+@router.get(
+    "/shots/{shot_id}/reading", operation_id="readCurve", response_model=reading.ShotReading
+)
+def read_curve(context: AtBench, shot_id: int) -> Response:
+    """What a shot's curve says, with its evidence, and how it lies among its repeats."""
+    return as_json(reading.read_reading(context, shot_id))
+
+
+@router.get("/shots/{shot_id}/overlays", operation_id="readOverlays")
+def read_overlays(
+    context: AtBench,
+    shot_id: int,
+    alignment: Alignment = "pump_on",
+    over: Annotated[list[int] | None, Query(max_length=reading.MOST_OVER)] = None,
+) -> reading.Overlays:
+    """Other shots moved onto a shot's clock by a moment of each, and its version's band."""
+    return reading.read_overlays(context, shot_id, alignment, over or [])
+
+
+@router.put("/shots/{shot_id}/set-aside", operation_id="setAside")
+def set_shot_aside(context: AtBench, shot_id: int, said: set_aside.SetAside) -> shots.ShotLine:
+    """Let a shot count nowhere, for a reason, or let it count again."""
+    return set_aside.set_aside(context, shot_id, said)
 
 
 @router.put("/shots/{shot_id}/yield", operation_id="weighYield")

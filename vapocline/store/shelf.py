@@ -77,6 +77,7 @@ def count_shots_together(session: Session, coffee_id: int, grinder_id: int, most
             ShotRow.grinder_id == grinder_id,
             ShotRow.state == "done",
             ~ShotRow.dry,
+            ShotRow.set_aside.is_(None),
         )
         .limit(most)
     )

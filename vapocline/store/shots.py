@@ -25,6 +25,9 @@ _WITH_SETUP = (
     selectinload(ShotRow.tastings),
 )
 
+# Whole pulls with coffee that nobody set aside.
+_COUNTS = (ShotRow.state == "done", ~ShotRow.dry, ShotRow.set_aside.is_(None))
+
 _LIGHT = tuple(
     defer(getattr(ShotRow, name)) for name in (*CHANNELS, "prediction", "plan", "conditions")
 )
@@ -64,6 +67,41 @@ def newest_on(session: Session, machine_id: int) -> int | None:
     return session.scalar(select(func.max(ShotRow.id)).where(ShotRow.machine_id == machine_id))
 
 
+def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
+    """Other pulls of the same version on the same machine that count, the newest first."""
+    return session.scalars(
+        select(ShotRow)
+        .where(
+            ShotRow.version_id == row.version_id,
+            ShotRow.machine_id == row.machine_id,
+            *_COUNTS,
+            ShotRow.id != row.id,
+        )
+        .options(*_WITH_SETUP)
+        .order_by(ShotRow.id.desc())
+        .limit(limit)
+    ).all()
+
+
+def read_of_coffee_before(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
+    """Earlier pulls of the same coffee by the same grinder and machine, the newest first."""
+    if row.coffee_id is None or row.grinder_id is None:
+        return []
+    return session.scalars(
+        select(ShotRow)
+        .where(
+            ShotRow.coffee_id == row.coffee_id,
+            ShotRow.grinder_id == row.grinder_id,
+            ShotRow.machine_id == row.machine_id,
+            *_COUNTS,
+            ShotRow.id < row.id,
+        )
+        .options(*_WITH_SETUP)
+        .order_by(ShotRow.id.desc())
+        .limit(limit)
+    ).all()
+
+
 def read_series_shots(session: Session, series_id: int) -> Sequence[ShotRow]:
     """The shots of a series, first to last, without traces or forecast."""
     return session.scalars(
@@ -90,8 +128,7 @@ def read_manual_before(session: Session, row: ShotRow, *, limit: int) -> Sequenc
             ShotRow.version_id == row.version_id,
             ShotRow.machine_id == row.machine_id,
             ShotRow.manual,
-            ~ShotRow.dry,
-            ShotRow.state == "done",
+            *_COUNTS,
             ShotRow.id < row.id,
         )
         .order_by(ShotRow.id.desc())

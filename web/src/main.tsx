@@ -33,6 +33,7 @@ const queryClient = new QueryClient({
 const VIEWS = {
   pull: () => import("./views/pull/PullView").then((m) => ({ Component: m.PullView })),
   shot: () => import("./views/pull/ShotRunning").then((m) => ({ Component: m.ShotRunning })),
+  read: () => import("./views/read/ReadView").then((m) => ({ Component: m.ReadView })),
   taste: () => import("./views/taste/TasteView").then((m) => ({ Component: m.TasteView })),
   compare: () => import("./views/taste/CompareView").then((m) => ({ Component: m.CompareView })),
   shelf: () => import("./views/shelf/ShelfView").then((m) => ({ Component: m.ShelfView })),
@@ -52,6 +53,7 @@ const router = createBrowserRouter([
       { path: "pull", lazy: VIEWS.pull },
       { path: "pull/shot/:shotId", lazy: VIEWS.shot },
       { path: "pull/:profileId/:number", lazy: VIEWS.pull },
+      { path: "read/:shotId?", lazy: VIEWS.read },
       { path: "taste/:shotId?", lazy: VIEWS.taste },
       { path: "taste/:first/with/:second", lazy: VIEWS.compare },
       { path: "shelf/:kind?/:id?", lazy: VIEWS.shelf },

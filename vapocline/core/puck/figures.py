@@ -11,12 +11,11 @@ from vapocline.core.base.arrays import Floats
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.shot.result import FIRST_DRIP_G
+from vapocline.core.shot.result import FIRST_DRIP_G, FULL_SHARE
 
 MEETS_WITHIN = 0.04  # water in and cup out have met when they differ by less than this share
 LEAST_FLOW_ML_S = 0.2  # below this the two flows are not compared
 LATE_S = 2.0  # before the stop: over these seconds the flow at the end is averaged
-FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 BEFORE_PRESSING = ("fill", "pre-infusion", "bloom")
 
 

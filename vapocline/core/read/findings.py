@@ -18,7 +18,8 @@ Number = Literal[
 class Change(Answer):
     """One number in Plan that answers a finding: nothing is applied until the user does.
 
-    `phase` is None for the grind; `exit` is the place among the phase's exits.
+    `phase` is None for the grind, which a grinder's `setting` gives where one is known; `exit` is
+    the place among the phase's exits.
     """
 
     phase: int | None
@@ -27,6 +28,7 @@ class Change(Answer):
     value: float
     unit: str
     words: str
+    setting: float | None = None
 
 
 class Evidence(Answer):

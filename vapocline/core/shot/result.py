@@ -9,6 +9,7 @@ import numpy as np
 from vapocline.core.shot.traces import Traces
 
 FIRST_DRIP_G = 0.3  # above a scale's noise
+FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it
 
 
@@ -25,6 +26,7 @@ class Result:
     ratio: float | None
     tds_pct: float | None = None
     extraction_yield_pct: float | None = None
+    full_pressure_s: float | None = None
 
 
 def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
@@ -49,6 +51,7 @@ def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
         peak_pressure_bar=_peak(traces),
         water_in_ml=_pumped(traces),
         ratio=None if yield_g is None else yield_g / dose_g,
+        full_pressure_s=_full_pressure_s(traces),
     )
 
 
@@ -62,12 +65,22 @@ def _unweighed(traces: Traces, stop_s: float | None) -> Result:
         peak_pressure_bar=_peak(traces),
         water_in_ml=_pumped(traces),
         ratio=None,
+        full_pressure_s=_full_pressure_s(traces),
     )
 
 
 def _peak(traces: Traces) -> float | None:
     known = traces.pressure_bar[~np.isnan(traces.pressure_bar)]
     return float(known.max()) if known.size else None
+
+
+def _full_pressure_s(traces: Traces) -> float | None:
+    """When pressure first came to nearly its peak."""
+    peak = _peak(traces)
+    if peak is None or peak <= 0:
+        return None
+    full = np.nan_to_num(traces.pressure_bar) >= FULL_SHARE * peak
+    return float(traces.time_s[np.argmax(full)])
 
 
 def _pumped(traces: Traces) -> float | None:

@@ -214,6 +214,7 @@ def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | No
         row.first_drip_s = result.first_drip_s
         if row.first_drip_s is None and dripped is not None:
             row.first_drip_s = dripped.time_s
+        row.full_pressure_s = result.full_pressure_s
         row.cup_at_stop_g = result.cup_at_stop_g
         row.peak_pressure_bar = result.peak_pressure_bar
         row.water_in_ml = result.water_in_ml

@@ -68,7 +68,9 @@ def read_series(context: Context, series_id: int) -> PullSeries:
         row = shots.read_series(session, series_id)
         lines = [line_of(shot) for shot in shots.read_series_shots(session, series_id)]
     tolerance = TOLERANCE.read(row.tolerance)
-    pulls: list[dict[str, Any]] = [line.model_dump() for line in lines if line.state == "done"]
+    pulls: list[dict[str, Any]] = [
+        line.model_dump() for line in lines if line.state == "done" and line.set_aside is None
+    ]
     rows = spread(pulls, tolerance)
     return PullSeries(
         id=row.id,

@@ -43,6 +43,7 @@ class ShotLine(Answer):
 
     Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
     result; extraction needs a measured TDS. A `dry` run had a drilled disc in the puck's place.
+    Shot time is given on three clocks. `set_aside` says why it counts nowhere, None if it counts.
     """
 
     id: int
@@ -66,9 +67,13 @@ class ShotLine(Answer):
     manual: bool
     dry: bool
     series_id: int | None
+    set_aside: str | None
     water_c: float
     shot_time_s: float | None
+    shot_time_from_first_drip_s: float | None
+    shot_time_from_full_pressure_s: float | None
     first_drip_s: float | None
+    full_pressure_s: float | None
     yield_g: float | None
     cup_at_stop_g: float | None
     peak_pressure_bar: float | None
@@ -172,24 +177,35 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "manual": row.manual,
         "dry": row.dry,
         "series_id": row.series_id,
+        "set_aside": row.set_aside,
         "water_c": row.water_c,
         "shot_time_s": _rounded(row.shot_time_s, 1),
+        "shot_time_from_first_drip_s": _since(row.shot_time_s, row.first_drip_s),
+        "shot_time_from_full_pressure_s": _since(row.shot_time_s, row.full_pressure_s),
         "first_drip_s": _rounded(row.first_drip_s, 1),
+        "full_pressure_s": _rounded(row.full_pressure_s, 1),
         "yield_g": _rounded(row.yield_g, 1),
         "cup_at_stop_g": _rounded(row.cup_at_stop_g, 1),
         "peak_pressure_bar": _rounded(row.peak_pressure_bar, 1),
         "water_in_ml": _rounded(row.water_in_ml, 1),
         "ratio": None if row.yield_g is None else round(row.yield_g / row.dose_g, 2),
         "tds_pct": row.tds_pct,
-        "extraction_yield_pct": _measured_yield(row),
+        "extraction_yield_pct": measured_yield(row),
         "tastings": [_tasted(tasting) for tasting in row.tastings],
     }
 
 
-def _measured_yield(row: ShotRow) -> float | None:
+def measured_yield(row: ShotRow) -> float | None:
+    """Extraction yield, %, from a measured strength; None without one."""
     if row.tds_pct is None or row.yield_g is None:
         return None
     return round(extraction_yield_pct(row.tds_pct, row.yield_g, row.dose_g), 1)
+
+
+def _since(stop_s: float | None, moment_s: float | None) -> float | None:
+    if stop_s is None or moment_s is None or moment_s > stop_s:
+        return None
+    return round(stop_s - moment_s, 1)
 
 
 def _rounded(value: float | None, digits: int) -> float | None:

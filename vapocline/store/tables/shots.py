@@ -65,6 +65,7 @@ class ShotRow(Base):
             name="one_clock",
         ),
         CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+        CheckConstraint("length(set_aside) between 1 and 200", name="set_aside"),
         # Lists are read from the newest back, of all or of one thing.
         Index("ix_shots_started_at", "started_at", "id"),
         Index("ix_shots_version_id", "version_id", "started_at", "id"),
@@ -121,9 +122,11 @@ class ShotRow(Base):
         ForeignKey("series.id", ondelete="set null"), index=True
     )
     seen_at: Mapped[datetime | None]
+    set_aside: Mapped[str | None]  # why the shot counts nowhere
     yield_g: Mapped[float | None]
     shot_time_s: Mapped[float | None]
     first_drip_s: Mapped[float | None]
+    full_pressure_s: Mapped[float | None]
     cup_at_stop_g: Mapped[float | None]
     peak_pressure_bar: Mapped[float | None]
     water_in_ml: Mapped[float | None]

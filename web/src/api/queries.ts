@@ -1,5 +1,12 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { answered, client, type Profile, type PullRequest, type TidyAsk } from "./client";
+import {
+  type Alignment,
+  answered,
+  client,
+  type Profile,
+  type PullRequest,
+  type TidyAsk,
+} from "./client";
 
 /** An answer that stays true for its key, and a refusal that stays a refusal. */
 const ASKED_ONCE = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000, retry: false } as const;
@@ -289,6 +296,29 @@ export const dryRunQuery = (shotId: number) =>
     queryKey: ["shots", shotId, "dry-run"],
     queryFn: () =>
       answered(client.GET("/api/dry-runs/{shot_id}", { params: { path: { shot_id: shotId } } })),
+  });
+
+/** What a shot's curve says; it may change with each shot beside it. */
+export const readingQuery = (shotId: number) =>
+  queryOptions({
+    queryKey: ["shots", shotId, "reading"],
+    queryFn: () =>
+      answered(
+        client.GET("/api/shots/{shot_id}/reading", { params: { path: { shot_id: shotId } } }),
+      ),
+  });
+
+/** Shots laid over one, aligned on a moment of each. */
+export const overlaysQuery = (shotId: number, alignment: Alignment, over: number[]) =>
+  queryOptions({
+    queryKey: ["shots", shotId, "overlays", alignment, over],
+    queryFn: () =>
+      answered(
+        client.GET("/api/shots/{shot_id}/overlays", {
+          params: { path: { shot_id: shotId }, query: { alignment, over } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   });
 
 export const reviewQuery = (shotId: number) =>

@@ -1124,6 +1124,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Curve
+         * @description What a shot's curve says, with its evidence, and how it lies among its repeats.
+         */
+        get: operations["readCurve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/overlays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Overlays
+         * @description Other shots moved onto a shot's clock by a moment of each, and its version's band.
+         */
+        get: operations["readOverlays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Shot Aside
+         * @description Let a shot count nowhere, for a reason, or let it count again.
+         */
+        put: operations["setAside"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/yield": {
         parameters: {
             query?: never;
@@ -1454,6 +1514,26 @@ export interface components {
             bag_g?: number | null;
         };
         /**
+         * Band
+         * @description Mean and spread of earlier pulls on the clock of the shot that is read.
+         *
+         *     `low` and `high` are one standard deviation either way, None where fewer than two pulls run.
+         */
+        Band: {
+            /** Pulls */
+            pulls: number;
+            /** Time S */
+            time_s: number[];
+            /** Low */
+            low: {
+                [key: string]: (number | null)[];
+            };
+            /** High */
+            high: {
+                [key: string]: (number | null)[];
+            };
+        };
+        /**
          * Basket
          * @description A basket: its inner diameter, its shape, and the doses it is made for, g.
          *
@@ -1653,6 +1733,51 @@ export interface components {
             kind: "both-loops";
         };
         /**
+         * ByHand
+         * @description A hand ran ahead of or behind its cues; positive is behind.
+         */
+        ByHand: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "by_hand";
+            /** Phase */
+            phase: number;
+            /** Behind S */
+            behind_s: number;
+        };
+        /**
          * CalibrationFit
          * @description A calibration worked out.
          *
@@ -1683,6 +1808,45 @@ export interface components {
             words: string[];
         };
         /**
+         * CannotTell
+         * @description A kind that this recording cannot tell, and why.
+         */
+        CannotTell: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "record" | "meter" | "ran_like" | "opened" | "run_away" | "early_resistance" | "loosened" | "not_reached" | "overshoot" | "water_count" | "late_meeting" | "choked" | "over_soaked" | "first_drip" | "level" | "stop" | "by_hand" | "pre_infusion_end" | "temperature" | "wetting";
+            /** Because */
+            because: string;
+        };
+        /**
+         * Change
+         * @description One number in Plan that answers a finding: nothing is applied until the user does.
+         *
+         *     `phase` is None for the grind, which a grinder's `setting` gives where one is known; `exit` is
+         *     the place among the phase's exits.
+         */
+        Change: {
+            /** Phase */
+            phase: number | null;
+            /**
+             * Number
+             * @enum {string}
+             */
+            number: "command.from" | "command.to" | "over" | "exit" | "grind_um";
+            /** Exit */
+            exit?: number | null;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+            /** Setting */
+            setting?: number | null;
+        };
+        /**
          * Checked
          * @description A draft against a machine; empty misfits are a fit.
          */
@@ -1693,6 +1857,53 @@ export interface components {
             machine_name: string;
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+        };
+        /**
+         * Choked
+         * @description Next to nothing came out under full pressure.
+         */
+        Choked: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choked";
+            /** Seconds */
+            seconds: number;
+            /** Pressure Bar */
+            pressure_bar: number;
+            /** Flow G S */
+            flow_g_s: number;
         };
         /**
          * Classes
@@ -2005,6 +2216,21 @@ export interface components {
             what: "decline_start";
         };
         /**
+         * Derived
+         * @description Curves made from the record, on its own clock: the puck's resistance, 1 where water in meets
+         *     cup out, what is usual for it at the same weight, and what stays behind, mL.
+         */
+        Derived: {
+            /** Time S */
+            time_s: number[];
+            /** Resistance */
+            resistance: (number | null)[];
+            /** Usual */
+            usual: (number | null)[];
+            /** Stays Behind Ml */
+            stays_behind_ml: (number | null)[];
+        };
+        /**
          * Dial
          * @description Dial to puck pressure, by flow.
          */
@@ -2095,6 +2321,51 @@ export interface components {
             rows: components["schemas"]["StageTiming"][];
         };
         /**
+         * EarlyResistance
+         * @description The puck resisted more at first than the rest of the shot explains.
+         */
+        EarlyResistance: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "early_resistance";
+            /** Flow Pct */
+            flow_pct: number;
+            /** Until S */
+            until_s: number;
+        };
+        /**
          * Ending
          * @description Why a phase ends as it does, with the moment in the recording, s.
          */
@@ -2105,6 +2376,18 @@ export interface components {
             at_s: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Evidence
+         * @description A line of what a finding rests on: what, what it was, and what it is by rights.
+         */
+        Evidence: {
+            /** What */
+            what: string;
+            /** Was */
+            was: string;
+            /** Usual */
+            usual?: string | null;
         };
         /**
          * Figure
@@ -2164,6 +2447,51 @@ export interface components {
              * @enum {string}
              */
             when: "first_drip";
+        };
+        /**
+         * FirstDripSeen
+         * @description When the first drip fell, on the scale's lag taken out.
+         */
+        FirstDripSeen: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "first_drip";
+            /** At S */
+            at_s: number;
+            /** Usual S */
+            usual_s: number | null;
         };
         /**
          * FittedStyle
@@ -2661,6 +2989,96 @@ export interface components {
             drift: components["schemas"]["Drift"] | null;
         };
         /**
+         * LateMeeting
+         * @description Water in and cup out met late: the puck went on drinking after the first drip.
+         */
+        LateMeeting: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "late_meeting";
+            /** Gap Ml */
+            gap_ml: number;
+            /** Usual Ml */
+            usual_ml: number;
+        };
+        /**
+         * Level
+         * @description The cup's flow stood level from a third of the cup on.
+         */
+        Level: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** Flow G S */
+            flow_g_s: number;
+            /** Within Pct */
+            within_pct: number;
+        };
+        /**
          * Limit
          * @description What the other variable may reach meanwhile; empty for none.
          */
@@ -2669,6 +3087,49 @@ export interface components {
             pressure_bar?: number | null;
             /** Flow Ml S */
             flow_ml_s?: number | null;
+        };
+        /**
+         * Loosened
+         * @description The puck gave way; whether at once or gradually the record does not say.
+         */
+        Loosened: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loosened";
+            /** Flow Pct */
+            flow_pct: number;
         };
         /**
          * Machine
@@ -2847,7 +3308,7 @@ export interface components {
              * Mark
              * @enum {string}
              */
-            mark: "first_drip" | "blond" | "spurt";
+            mark: "first_bead" | "face_covered" | "dry_side" | "first_drip" | "blond" | "spurt";
         };
         /**
          * Measurement
@@ -2861,6 +3322,49 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * MeterOff
+         * @description Flow meter and scale disagree; positive where the meter reads too little.
+         */
+        MeterOff: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meter";
+            /** Off Pct */
+            off_pct: number;
         };
         /**
          * Misfit
@@ -2929,6 +3433,59 @@ export interface components {
             profile: components["schemas"]["Profile"];
         };
         /**
+         * NotReached
+         * @description A command was not reached for longer than the puck explains.
+         */
+        NotReached: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "not_reached";
+            /** Phase */
+            phase: number;
+            /** Asked */
+            asked: number;
+            /** Reached */
+            reached: number;
+            /** Unit */
+            unit: string;
+            /** Seconds */
+            seconds: number;
+            /** Limit */
+            limit: string | null;
+        };
+        /**
          * Notice
          * @description Something that runs but will hardly do what was meant; `field` is its path in the profile.
          */
@@ -2972,6 +3529,51 @@ export interface components {
             control: "off";
         };
         /**
+         * Opened
+         * @description The puck gave way at once: a channel.
+         */
+        Opened: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "opened";
+            /** At S */
+            at_s: number;
+            /** Flow Pct */
+            flow_pct: number;
+        };
+        /**
          * OrderGiven
          * @description What is to be done to a running shot, by which page.
          *
@@ -2994,7 +3596,128 @@ export interface components {
             /** Level */
             level?: number | null;
             /** Mark */
-            mark?: ("first_drip" | "blond" | "spurt") | null;
+            mark?: ("first_bead" | "face_covered" | "dry_side" | "first_drip" | "blond" | "spurt") | null;
+        };
+        /**
+         * OverSoaked
+         * @description Much was in the cup before the press began.
+         */
+        OverSoaked: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "over_soaked";
+            /** Cup G */
+            cup_g: number;
+            /** Usual G */
+            usual_g: number;
+        };
+        /**
+         * Overlay
+         * @description A shot over the one that is read: `shift_s` moves its clock onto that one's.
+         */
+        Overlay: {
+            shot: components["schemas"]["ShotLine"];
+            /** Shift S */
+            shift_s: number | null;
+        };
+        /**
+         * Overlays
+         * @description Shots aligned on a moment; `band` of the version's other pulls where there are two.
+         */
+        Overlays: {
+            /**
+             * Alignment
+             * @enum {string}
+             */
+            alignment: "pump_on" | "first_drip" | "full_pressure" | "weight";
+            /** At S */
+            at_s: number | null;
+            /** Over */
+            over: components["schemas"]["Overlay"][];
+            band: components["schemas"]["Band"] | null;
+        };
+        /**
+         * Overshoot
+         * @description Above what was commanded, with water flowing.
+         */
+        Overshoot: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overshoot";
+            /** Phase */
+            phase: number;
+            /** Asked */
+            asked: number;
+            /** Peak */
+            peak: number;
+            /** Unit */
+            unit: string;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * Page
@@ -3139,6 +3862,51 @@ export interface components {
             y: number;
             /** Outlier */
             outlier: boolean;
+        };
+        /**
+         * PreInfusionEnd
+         * @description Pre-infusion ended sooner or later than forecast.
+         */
+        PreInfusionEnd: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pre_infusion_end";
+            /** At S */
+            at_s: number;
+            /** Forecast S */
+            forecast_s: number;
         };
         /**
          * PreInfusionLength
@@ -3489,6 +4257,55 @@ export interface components {
             verdict: string;
         };
         /**
+         * RanLike
+         * @description The whole shot ran as if ground coarser (positive) or finer.
+         */
+        RanLike: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ran_like";
+            /** Grind Um */
+            grind_um: number;
+            /** Error Um */
+            error_um: number;
+            /** Shot Time S */
+            shot_time_s: number;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number;
+        };
+        /**
          * Reached
          * @description One want, what the shot then does, and by how much it misses; 0 is there.
          */
@@ -3499,6 +4316,37 @@ export interface components {
             value: number | null;
             /** Miss */
             miss: number | null;
+        };
+        /**
+         * Reading
+         * @description What a curve says. `findings` are in order of size, the weightiest first.
+         */
+        Reading: {
+            /**
+             * Format
+             * @default vapocline/reading
+             * @constant
+             */
+            format: "vapocline/reading";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Verdict */
+            verdict: string;
+            /** Findings */
+            findings: (components["schemas"]["RecordBroken"] | components["schemas"]["MeterOff"] | components["schemas"]["RanLike"] | components["schemas"]["Opened"] | components["schemas"]["RunAway"] | components["schemas"]["EarlyResistance"] | components["schemas"]["Loosened"] | components["schemas"]["NotReached"] | components["schemas"]["Overshoot"] | components["schemas"]["WaterCount"] | components["schemas"]["LateMeeting"] | components["schemas"]["Choked"] | components["schemas"]["OverSoaked"] | components["schemas"]["FirstDripSeen"] | components["schemas"]["Level"] | components["schemas"]["StopSeen"] | components["schemas"]["ByHand"] | components["schemas"]["PreInfusionEnd"] | components["schemas"]["TemperatureOff"] | components["schemas"]["Wetting"])[];
+            /** Cannot Tell */
+            cannot_tell: components["schemas"]["CannotTell"][];
+            /** Ran Like Ln K */
+            ran_like_ln_k?: number | null;
+            /** First Drip S */
+            first_drip_s?: number | null;
+            /** Stop S */
+            stop_s?: number | null;
+            derived?: components["schemas"]["Derived"] | null;
         };
         /**
          * RecipeWithin
@@ -3513,6 +4361,54 @@ export interface components {
             longest_s: number;
             /** Stop At G */
             stop_at_g: number | null;
+        };
+        /**
+         * RecordBroken
+         * @description Part of the record is missing, or the cup was knocked.
+         */
+        RecordBroken: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "record";
+            /**
+             * Missing S
+             * @default 0
+             */
+            missing_s: number;
+            /** Knocked G */
+            knocked_g?: number | null;
         };
         /**
          * RecordingResumed
@@ -3610,6 +4506,28 @@ export interface components {
             kind: "relief_opened";
         };
         /**
+         * Repeat
+         * @description One figure of this pull beside the others of its version; `error` is reading it alone.
+         */
+        Repeat: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** This */
+            this: number | null;
+            /** Mean */
+            mean: number | null;
+            /** Deviation */
+            deviation: number | null;
+            /** Pulls */
+            pulls: number;
+            /** Error */
+            error: number | null;
+        };
+        /**
          * Review
          * @description What a pull came to besides its figures; `weighed` where a scale followed it to its end.
          *
@@ -3632,6 +4550,49 @@ export interface components {
             weighed: boolean;
             /** Can Tidy */
             can_tidy: boolean;
+        };
+        /**
+         * RunAway
+         * @description The puck wore on and on: resistance fell throughout.
+         */
+        RunAway: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "run_away";
+            /** Flow Pct */
+            flow_pct: number;
         };
         /**
          * ScaleLag
@@ -3737,6 +4698,14 @@ export interface components {
             cup_g_p10: (number | null)[];
             /** Cup G P90 */
             cup_g_p90: (number | null)[];
+        };
+        /**
+         * SetAside
+         * @description Why a shot counts nowhere, or None to let it count again.
+         */
+        SetAside: {
+            /** Reason */
+            reason: string | null;
         };
         /**
          * Setup
@@ -4267,12 +5236,20 @@ export interface components {
             dry: boolean;
             /** Series Id */
             series_id: number | null;
+            /** Set Aside */
+            set_aside: string | null;
             /** Water C */
             water_c: number;
             /** Shot Time S */
             shot_time_s: number | null;
+            /** Shot Time From First Drip S */
+            shot_time_from_first_drip_s: number | null;
+            /** Shot Time From Full Pressure S */
+            shot_time_from_full_pressure_s: number | null;
             /** First Drip S */
             first_drip_s: number | null;
+            /** Full Pressure S */
+            full_pressure_s: number | null;
             /** Yield G */
             yield_g: number | null;
             /** Cup At Stop G */
@@ -4347,6 +5324,7 @@ export interface components {
          *
          *     Person and bench are None once removed. `target_yield_g` is what was wanted, `yield_g` the
          *     result; extraction needs a measured TDS. A `dry` run had a drilled disc in the puck's place.
+         *     Shot time is given on three clocks. `set_aside` says why it counts nowhere, None if it counts.
          */
         ShotLine: {
             /** Id */
@@ -4397,12 +5375,20 @@ export interface components {
             dry: boolean;
             /** Series Id */
             series_id: number | null;
+            /** Set Aside */
+            set_aside: string | null;
             /** Water C */
             water_c: number;
             /** Shot Time S */
             shot_time_s: number | null;
+            /** Shot Time From First Drip S */
+            shot_time_from_first_drip_s: number | null;
+            /** Shot Time From Full Pressure S */
+            shot_time_from_full_pressure_s: number | null;
             /** First Drip S */
             first_drip_s: number | null;
+            /** Full Pressure S */
+            full_pressure_s: number | null;
             /** Yield G */
             yield_g: number | null;
             /** Cup At Stop G */
@@ -4419,6 +5405,29 @@ export interface components {
             extraction_yield_pct: number | null;
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
+        };
+        /**
+         * ShotReading
+         * @description What the curve says, how it repeats, and which earlier pulls of its version there are.
+         *
+         *     `against` are the shots of the same coffee it was read against; `within_forecast_pct` is the
+         *     share of its time within the forecast's ranges, None where nothing was measured. `pumped_ml`
+         *     and `cup_risen_g` grow along the traces' clock: what else a chart can count along.
+         */
+        ShotReading: {
+            reading: components["schemas"]["Reading"];
+            /** Against */
+            against: number[];
+            /** Within Forecast Pct */
+            within_forecast_pct: number | null;
+            /** Repeats */
+            repeats: components["schemas"]["Repeat"][];
+            /** Of Version */
+            of_version: components["schemas"]["ShotLine"][];
+            /** Pumped Ml */
+            pumped_ml: number[];
+            /** Cup Risen G */
+            cup_risen_g: number[];
         };
         /**
          * ShotTraces
@@ -4807,6 +5816,53 @@ export interface components {
             measured: boolean;
         };
         /**
+         * StopSeen
+         * @description What was in the cup at the stop, and what dripped after; hand delay apart.
+         */
+        StopSeen: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop";
+            /** Cup G */
+            cup_g: number;
+            /** After Drip G */
+            after_drip_g: number | null;
+            /** Delay S */
+            delay_s: number | null;
+        };
+        /**
          * Stopped
          * @description The pump stopped; `reason` None where the device did not say.
          */
@@ -5036,6 +6092,53 @@ export interface components {
              * @default
              */
             notes: string;
+        };
+        /**
+         * TemperatureOff
+         * @description Water was not as warm as set, or sagged.
+         */
+        TemperatureOff: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature";
+            /** Group C */
+            group_c: number;
+            /** Set C */
+            set_c: number;
+            /** Sag C */
+            sag_c: number;
         };
         /**
          * Tidied
@@ -5375,6 +6478,51 @@ export interface components {
             steam_min: number;
         };
         /**
+         * WaterCount
+         * @description More or less water stayed behind than head and puck hold.
+         */
+        WaterCount: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "water_count";
+            /** Retained Ml */
+            retained_ml: number;
+            /** Usual Ml */
+            usual_ml: number;
+        };
+        /**
          * WaterExit
          * @description Leave when so much water was pumped in the phase, mL.
          */
@@ -5394,6 +6542,51 @@ export interface components {
         WeighedYield: {
             /** Yield G */
             yield_g: number | null;
+        };
+        /**
+         * Wetting
+         * @description The face was covered late after the first bead, or a side stayed dry.
+         */
+        Wetting: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wetting";
+            /** Covered After S */
+            covered_after_s: number | null;
+            /** Dry Side */
+            dry_side: boolean;
         };
         /**
          * Worked
@@ -9367,6 +10560,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readCurve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotReading"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readOverlays: {
+        parameters: {
+            query?: {
+                alignment?: "pump_on" | "first_drip" | "full_pressure" | "weight";
+                over?: number[] | null;
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overlays"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    setAside: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"];
                 };
             };
             /** @description Not Found */

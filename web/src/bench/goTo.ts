@@ -5,7 +5,8 @@ import type { Action } from "./actions";
 export const LOOP = [
   { path: "/plan", words: "Plan", key: "1" },
   { path: "/pull", words: "Pull", key: "2" },
-  { path: "/taste", words: "Taste", key: "3" },
+  { path: "/read", words: "Read", key: "3" },
+  { path: "/taste", words: "Taste", key: "4" },
 ] as const;
 export const BESIDE = [{ path: "/shelf", words: "Shelf", key: "8" }] as const;
 

@@ -13,6 +13,8 @@ interface Props {
   extent: Extent;
   axis?: Axis;
   pressureTitle?: string;
+  /** Room for a third, shorter pane under the two. */
+  third?: boolean;
   children: (chart: Chart) => ReactNode;
   className?: string;
 }
@@ -23,20 +25,22 @@ export function ShotChart({
   extent,
   axis = PUMP_ON,
   pressureTitle = "Pressure at the puck",
+  third = false,
   ...rest
 }: Props) {
   const [ref, { width, height }] = useSize<HTMLDivElement>();
-  const { seconds, bar, flow, grams, water_ml } = extent;
+  const { seconds, bar, flow, grams, amount } = extent;
   // The same places as long as nothing moves them: what stands still need not be drawn again.
   const chart = useMemo(
     () =>
       chartOf(
         width,
         height,
-        { seconds, bar, flow, grams, ...(water_ml === undefined ? {} : { water_ml }) },
+        { seconds, bar, flow, grams, ...(amount === undefined ? {} : { amount }) },
         axis,
+        third,
       ),
-    [width, height, seconds, bar, flow, grams, water_ml, axis],
+    [width, height, seconds, bar, flow, grams, amount, axis, third],
   );
   const clip = useMarkId("plot");
   return (
@@ -133,7 +137,7 @@ function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string;
 
 /** The axis: spans filled and open in turn, like the edge of a sea chart. */
 function Along({ chart }: { chart: Chart }) {
-  const { along, axis, lower, left, right } = chart;
+  const { along, axis, base, left, right } = chart;
   const step = axisStep(chart);
   const zero = axis.by === "seconds" ? axis.zero_s : 0;
   const end = along.domain()[1] ?? 0;
@@ -147,7 +151,7 @@ function Along({ chart }: { chart: Chart }) {
     { length: Math.floor((end - zero) / step) - lowest + 1 },
     (_, i) => (i + lowest) * step,
   );
-  const unit = axis.by === "seconds" ? "s" : "mL";
+  const unit = { seconds: "s", water: "mL", cup: "g" }[axis.by];
   return (
     <g>
       {spans.map(([from, to]) => (
@@ -155,7 +159,7 @@ function Along({ chart }: { chart: Chart }) {
           key={from}
           className="neat"
           x={along(from)}
-          y={lower.bottom + 1}
+          y={base + 1}
           width={along(to) - along(from)}
           height={3}
         />
@@ -167,13 +171,13 @@ function Along({ chart }: { chart: Chart }) {
             key={value}
             className="tick"
             x={along(zero + value)}
-            y={lower.bottom + 19}
+            y={base + 19}
             textAnchor="middle"
           >
             {value === 0 ? 0 : value}
           </text>
         ))}
-      <text className="tick" x={right} y={lower.bottom + 19} textAnchor="end">
+      <text className="tick" x={right} y={base + 19} textAnchor="end">
         {Number((end - zero).toFixed(0))} {unit}
       </text>
     </g>

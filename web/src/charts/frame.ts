@@ -2,12 +2,18 @@ import { type ScaleLinear, scaleLinear } from "d3-scale";
 import { interpolated, invertedAt } from "./interpolate";
 
 /**
- * What the axis counts: seconds, from a moment that is called zero, or the water pumped by then.
+ * What the axis counts: seconds, from a moment that is called zero, the water pumped by then, or
+ * what was in the cup.
  * Everything drawn is still placed by its time; the axis says where a time stands.
  */
 export type Axis =
   | { by: "seconds"; zero_s: number }
-  | { by: "water"; time_s: readonly number[]; water_ml: readonly number[] };
+  | {
+      /** The water pumped, or what is in the cup. */
+      by: "water" | "cup";
+      time_s: readonly number[];
+      amount: readonly number[];
+    };
 
 export const PUMP_ON: Axis = { by: "seconds", zero_s: 0 };
 
@@ -20,6 +26,10 @@ export interface Chart {
   upper: { top: number; bottom: number };
   lower: { top: number; bottom: number };
   lane: { top: number; bottom: number };
+  /** A third, shorter pane under them, where there is one. */
+  third?: { top: number; bottom: number };
+  /** Where the axis stands. */
+  base: number;
   axis: Axis;
   /** What the axis counts, in its own unit. */
   along: ScaleLinear<number, number>;
@@ -38,24 +48,35 @@ export interface Extent {
   bar: number;
   flow: number;
   grams: number;
-  water_ml?: number;
+  /** Of an axis that counts water or the cup. */
+  amount?: number;
 }
 
 const TOP = 34;
 const LANE = 30;
 const BOTTOM = 30;
 const UPPER_SHARE = 216 / 406; // of the height left for the two panes
+const THIRD_SHARE = 0.15;
+const THIRD_GAP = 28;
 const LEFT = 46;
 const RIGHT = 46;
 
 /** Scales and places for a chart of this size. */
-export function chartOf(width: number, height: number, extent: Extent, axis = PUMP_ON): Chart {
+export function chartOf(
+  width: number,
+  height: number,
+  extent: Extent,
+  axis = PUMP_ON,
+  third = false,
+): Chart {
   const narrow = width < 480;
   const left = narrow ? 34 : LEFT;
   const right = width - RIGHT;
-  const panes = Math.max(160, height - TOP - LANE - BOTTOM);
+  const last = third ? Math.round(height * THIRD_SHARE) : 0;
+  const panes = Math.max(160, height - TOP - LANE - BOTTOM - (third ? last + THIRD_GAP : 0));
   const upper = { top: TOP, bottom: TOP + panes * UPPER_SHARE };
-  const lower = { top: upper.bottom + LANE, bottom: height - BOTTOM };
+  const lower = { top: upper.bottom + LANE, bottom: TOP + panes + LANE };
+  const base = third ? lower.bottom + THIRD_GAP + last : lower.bottom;
   // The weight's ticks stand on the flow's grid lines, so that one grid serves both.
   // A little more than the top tick fits into the head room above it.
   const flowTop = niceTop(extent.flow * 0.94, 4);
@@ -68,6 +89,8 @@ export function chartOf(width: number, height: number, extent: Extent, axis = PU
     upper,
     lower,
     lane: { top: upper.bottom, bottom: lower.top },
+    ...(third ? { third: { top: lower.bottom + THIRD_GAP, bottom: base } } : {}),
+    base,
     ...placing(axis, extent, left, right),
     bar: scaleLinear([0, niceTop(extent.bar, 5)], [upper.bottom, upper.top]),
     flow: scaleLinear([0, flowTop], [lower.bottom, lower.top + 12]),
@@ -80,13 +103,13 @@ function placing(axis: Axis, extent: Extent, left: number, right: number) {
     const along = scaleLinear([0, extent.seconds], [left, right]);
     return { axis, along, x: (t: number) => along(t), timeAt: (px: number) => along.invert(px) };
   }
-  const along = scaleLinear([0, extent.water_ml ?? 1], [left, right]);
-  const { time_s, water_ml } = axis;
+  const along = scaleLinear([0, extent.amount ?? 1], [left, right]);
+  const { time_s, amount } = axis;
   return {
     axis,
     along,
-    x: (t: number) => along(interpolated(time_s, water_ml, t)),
-    timeAt: (px: number) => invertedAt(time_s, water_ml, along.invert(px)),
+    x: (t: number) => along(interpolated(time_s, amount, t)),
+    timeAt: (px: number) => invertedAt(time_s, amount, along.invert(px)),
   };
 }
 

@@ -7,6 +7,7 @@ import {
   betweenPath,
   type Channel,
   type Curves,
+  largest,
   scaleFor,
   tracePath,
   valueAt,
@@ -381,7 +382,7 @@ export function StopMark({ chart, stop }: { chart: Chart; stop: Stop }) {
   const { x, first, second } = stopPlace(chart, stop);
   return (
     <g data-event="stop">
-      <path className="event" d={`M${x} ${chart.upper.top}V${chart.lower.bottom}`} />
+      <path className="event" d={`M${x} ${chart.upper.top}V${chart.base}`} />
       <text className="label" x={first.x} y={first.y} textAnchor={first.anchor}>
         stop <tspan className="strong">{stop.t.toFixed(1)} s</tspan>
       </text>
@@ -392,11 +393,31 @@ export function StopMark({ chart, stop }: { chart: Chart; stop: Stop }) {
   );
 }
 
-/** A stretch of time shaded in both panes. */
+/** What of the water's curve stands out of the pane: a spike too short to scale the axis by. */
+export function CutSpike({ chart, curves }: { chart: Chart; curves: Curves }) {
+  const top = chart.flow.domain()[1] ?? 0;
+  const peak = largest(curves.water_in_ml_s);
+  if (peak <= top * 1.06) return null;
+  const at = curves.time_s[curves.water_in_ml_s.indexOf(peak)] ?? 0;
+  return (
+    <text
+      className="label t-water"
+      data-mark="spike"
+      x={Math.min(chart.x(at) + 8, chart.right - 8)}
+      y={chart.lower.top + 12}
+      textAnchor={chart.x(at) > chart.right - 150 ? "end" : "start"}
+    >
+      a moment at {peak.toFixed(1)} mL/s
+    </text>
+  );
+}
+
+/** A stretch of time shaded in every pane. */
 export function Span(props: { chart: Chart; className: string; from_s: number; to_s: number }) {
   const { chart, className, from_s, to_s } = props;
   const [x0, x1] = [chart.x(from_s), chart.x(to_s)];
-  return [chart.upper, chart.lower].map((pane) => (
+  const panes = [chart.upper, chart.lower, ...(chart.third ? [chart.third] : [])];
+  return panes.map((pane) => (
     <rect
       key={pane.top}
       className={className}

@@ -66,6 +66,18 @@ export function valueAt(
   return v0 + ((v1 - v0) * (t - t0)) / (t1 - t0);
 }
 
+const LASTS_S = 0.5;
+
+/** The largest level of a channel that lasts: a shorter spike would flatten all else on its axis. */
+export function largestLasting(time_s: readonly number[], values: readonly (number | null)[]) {
+  const known = values.map((value) => value ?? 0);
+  const held = known.map((_, i) => {
+    const until = bisectRight(time_s as number[], (time_s[i] ?? 0) + LASTS_S, i);
+    return Math.min(...known.slice(i, until));
+  });
+  return largest(held);
+}
+
 /** The largest of a channel, 0 for none. */
 export function largest(values: readonly (number | null)[]) {
   return values.reduce<number>((most, value) => (value !== null && value > most ? value : most), 0);

@@ -17,7 +17,7 @@ import {
   Traces,
   WeightGround,
 } from "../charts/marks";
-import { between, betweenPath, largest, tracePath, valueAt } from "../charts/paths";
+import { between, betweenPath, largest, largestLasting, tracePath, valueAt } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import type { LooseProfile } from "./loose";
 import type { Answered } from "./useForecast";
@@ -39,13 +39,14 @@ export function forecastExtent(...predictions: (Prediction | undefined)[]): Exte
     ),
     flow: Math.max(
       2,
-      most((one) => largest(one.series.water_in_ml_s)),
+      most((one) => largest(one.series.cup_out_ml_s)),
+      most((one) => largestLasting(one.series.time_s, one.series.water_in_ml_s)),
     ),
     grams: Math.max(
       10,
       most((one) => largest(one.series.cup_g)),
     ),
-    water_ml: Math.max(10, most((one) => one.series.water_ml.at(-1) ?? 0) * 1.06),
+    amount: Math.max(10, most((one) => one.series.water_ml.at(-1) ?? 0) * 1.06),
   };
 }
 

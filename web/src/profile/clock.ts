@@ -42,7 +42,7 @@ export const useAlongAxis = create<{ along: AlongAxis; setAlong: (along: AlongAx
 export function axisOf(prediction: Prediction | undefined, along: AlongAxis, clock: Clock): Axis {
   if (along === "water" && prediction) {
     const { time_s, water_ml } = prediction.series;
-    return { by: "water", time_s, water_ml };
+    return { by: "water", time_s, amount: water_ml };
   }
   return { by: "seconds", zero_s: clockZero(prediction, clock) };
 }

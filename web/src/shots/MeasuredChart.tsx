@@ -1,10 +1,11 @@
-import { memo, useMemo } from "react";
+import { memo, type ReactNode, useMemo } from "react";
 import type { Prediction, Profile } from "../api/client";
 import type { LiveTraces } from "../api/useLive";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
-import type { Chart, Extent } from "../charts/frame";
+import { type Axis, type Chart, type Extent, PUMP_ON } from "../charts/frame";
 import {
   Bands,
+  CutSpike,
   Lane,
   type LaneMark,
   Preamble,
@@ -13,7 +14,7 @@ import {
   Traces,
   WeightGround,
 } from "../charts/marks";
-import { between, largest, scaleFor, tracePath } from "../charts/paths";
+import { between, largest, largestLasting, scaleFor, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
 import { endedWords } from "../profile/words";
 import type { ShotEvent } from "./events";
@@ -27,7 +28,12 @@ export function measuredExtent(traces: LiveTraces, forecast: Prediction | undefi
   return {
     seconds: Math.ceil(Math.max(last, forecastEnd)),
     bar: Math.max(9, largest(traces.pressure_bar), largest(series?.pressure_bar ?? [])),
-    flow: Math.max(2, largest(traces.water_in_ml_s), largest(series?.water_in_ml_s ?? [])),
+    flow: Math.max(
+      2,
+      largest(traces.cup_out_ml_s),
+      largestLasting(traces.time_s, traces.water_in_ml_s),
+      largestLasting(series?.time_s ?? [], series?.water_in_ml_s ?? []),
+    ),
     grams: Math.max(10, largest(traces.cup_g), largest(series?.cup_g ?? [])),
   };
 }
@@ -43,6 +49,13 @@ interface Props {
   stop_s: number | null;
   stopReason?: string | null | undefined;
   label: string;
+  axis?: Axis;
+  extent?: Extent;
+  /** Room under the two panes for a third, which `over` fills. */
+  third?: boolean;
+  /** Drawn behind the shot's own curves, and before them. */
+  under?: (chart: Chart) => ReactNode;
+  over?: (chart: Chart) => ReactNode;
 }
 
 /** Commanded and achieved of one shot over the forecast made before it. */
@@ -63,15 +76,22 @@ export function MeasuredChart(props: Props) {
   const marks = marksOf(events, firstDrip_s);
   const series = { ...traces, control };
   return (
-    <ShotChart label={props.label} extent={measuredExtent(traces, forecast)}>
+    <ShotChart
+      label={props.label}
+      extent={props.extent ?? measuredExtent(traces, forecast)}
+      axis={props.axis ?? PUMP_ON}
+      third={props.third ?? false}
+    >
       {(chart) => (
         <>
           <Preamble chart={chart} prediction={forecast} />
+          {props.under?.(chart)}
           <WeightGround chart={chart} curves={traces} />
           <Forecast chart={chart} forecast={forecast} />
           <CommandedLines chart={chart} series={series} squares={!live} />
           <Traces chart={chart} curves={traces} stop_s={stop_s} />
           <Lane chart={chart} marks={marks} />
+          <CutSpike chart={chart} curves={traces} />
           {stop && <StopMark chart={chart} stop={stop} />}
           {live && !stop && traces.pressure_bar.at(-1) === null && (
             <NowMark chart={chart} t={traces.time_s.at(-1) ?? 0} />
@@ -89,6 +109,7 @@ export function MeasuredChart(props: Props) {
               classes={{ forecast: "t-quiet", commanded: "t-pressure" }}
             />
           )}
+          {props.over?.(chart)}
         </>
       )}
     </ShotChart>

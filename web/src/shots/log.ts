@@ -4,6 +4,9 @@ import { plain } from "../ui/format";
 import type { EventOf, ShotEvent } from "./events";
 
 const MARKS: Record<EventOf<"marked">["mark"], string> = {
+  first_bead: "first bead",
+  face_covered: "face covered",
+  dry_side: "a dry side",
   first_drip: "first drip seen",
   blond: "blond",
   spurt: "a spurt",

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Shot } from "../../api/client";
-import { reviewQuery, shotQuery, shotsQuery } from "../../api/queries";
+import { shotQuery, shotsQuery } from "../../api/queries";
 import { useLive } from "../../api/useLive";
 import { firstEvent } from "../../shots/events";
 import { recipeWords } from "../../shots/Figures";
@@ -10,8 +10,6 @@ import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
-import { ReviewColumn } from "../read/ReviewColumn";
-import { ReviewPanels } from "../read/ReviewPanels";
 import { CueBar } from "./CueBar";
 import { DryRunOver } from "./DryRunOver";
 import { During } from "./During";
@@ -36,7 +34,7 @@ function Whole({ shot }: { shot: Shot }) {
   useEffect(() => {
     if (over) queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
   }, [over, queryClient]);
-  const after = useQuery({ ...reviewQuery(shot.id), enabled: !running && !shot.dry });
+  if (!running && !shot.dry) return <Navigate to={`/read/${shot.id}`} replace />;
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const now = nowOf(traces, events);
@@ -83,17 +81,8 @@ function Whole({ shot }: { shot: Shot }) {
             label={`Shot ${shot.id}: pressure, flow and cup weight over ${(traces.time_s.at(-1) ?? 0).toFixed(0)} seconds`}
           />
         </section>
-        {!running && !shot.dry && (
-          <ReviewPanels shot={shot} after={after.data} error={after.error} />
-        )}
       </main>
-      {running ? (
-        <During shot={shot} live={live} now={now} />
-      ) : shot.dry ? (
-        <DryRunOver shot={shot} />
-      ) : (
-        <ReviewColumn shot={shot} after={after.data} />
-      )}
+      {running ? <During shot={shot} live={live} now={now} /> : <DryRunOver shot={shot} />}
     </div>
   );
 }

@@ -14,7 +14,7 @@ import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
 import { SeriesPanel } from "./SeriesPanel";
 
-type Part = "done" | "log" | "series";
+type Part = "done" | "log" | "series" | "none";
 
 /** Under a shot that is over: planned against done, corrections to keep, repeats, and what was done. */
 export function ReviewPanels(props: {
@@ -28,7 +28,7 @@ export function ReviewPanels(props: {
     enabled: shot.series_id !== null,
   });
   const [chosen, setPart] = useState<Part>();
-  const part = chosen ?? (series.data ? "series" : "done");
+  const part = chosen ?? (series.data ? "series" : "none");
   const parts: { value: Part; words: string }[] = [
     {
       value: "done",
@@ -44,15 +44,19 @@ export function ReviewPanels(props: {
       : []),
     { value: "log", words: `What happened, ${shot.events.length}` },
   ];
+  const toggle = (to: Part) => setPart(to === part ? "none" : to);
   return (
     <section className="flex-none pt-2" aria-label="After the shot">
       <div className="flex items-center justify-between gap-3">
-        <Segments label="After the shot" value={part} options={parts} onChange={setPart} />
+        <Segments label="After the shot" value={part} options={parts} onChange={toggle} />
         <a className={styles.word} href={`/api/shots/${shot.id}/traces.csv`} download>
           Traces as CSV
         </a>
       </div>
-      <div className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_4fr)] gap-y-1 gap-x-5 h-43 pt-1.5 overflow-y-auto max-phone:block max-phone:h-auto">
+      <div
+        hidden={part === "none"}
+        className="grid grid-cols-[minmax(0,_5fr)_minmax(0,_4fr)] gap-y-1 gap-x-5 h-43 pt-1.5 overflow-y-auto max-phone:block max-phone:h-auto hidden:hidden!"
+      >
         {error && <ErrorNote error={error} />}
         {part === "done" && after && (
           <>

@@ -25,7 +25,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
       ),
     onSuccess: (now) => queryClient.setQueryData(seriesQuery(series.id).queryKey, now),
   });
-  const done = series.shots.filter((one) => one.state === "done");
+  const done = series.shots.filter((one) => one.state === "done" && one.set_aside === null);
   return (
     <div className="col-span-2 grid gap-2">
       <p>
@@ -39,7 +39,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
             ...done.map((one) => (
               <Link
                 key={one.id}
-                to={`/pull/shot/${one.id}`}
+                to={`/read/${one.id}`}
                 className={one.id === shotId ? "font-semibold text-ink" : "underline"}
               >
                 shot {one.id}

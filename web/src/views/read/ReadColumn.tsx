@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { answered, client, type Review, type Shot } from "../../api/client";
+import { answered, client, type Review, type Shot, type ShotReading } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Figures } from "../../shots/Figures";
@@ -10,9 +10,18 @@ import { Button, ButtonLink } from "../../ui/Button";
 import { Key } from "../../ui/Key";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { Findings } from "./Findings";
+import { Repeats } from "./Repeats";
 
-/** What came of a shot, its strength, and where to go from here. */
-export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | undefined }) {
+/** What the curve says, the shot's figures and strength, and where to go from here. */
+export function ReadColumn(props: {
+  shot: Shot;
+  read: ShotReading | undefined;
+  after: Review | undefined;
+  open: number | undefined;
+  choose: (index: number | undefined) => void;
+}) {
+  const { shot, read, after, open, choose } = props;
   const navigate = useNavigate();
   const shots = useQuery(shotsQuery());
   const setPreparing = usePreparing((state) => state.set);
@@ -28,7 +37,9 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
   ]);
   return (
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Result">
-      <h2>Result</h2>
+      {read && <Findings {...{ shot, read, open, choose }} />}
+      {read && <Repeats shot={shot} read={read} />}
+      <h2 className="pt-1">Result</h2>
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
         {after && !after.weighed && <Drink shot={shot} />}
@@ -39,7 +50,6 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
         <Button onClick={again}>
           Pull it again <Key>P</Key>
         </Button>
-        {after?.can_tidy && <ButtonLink to={`/tidy/${shot.id}`}>Tidy it into a profile</ButtonLink>}
         {before && (
           <ButtonLink to={`/taste/${before.id}/with/${shot.id}`}>
             Compare with the shot before
@@ -47,9 +57,11 @@ export function ReviewColumn({ shot, after }: { shot: Shot; after: Review | unde
         )}
         <ButtonLink to={`/plan/${shot.profile_id}`}>Change one thing in Plan</ButtonLink>
       </div>
-      <Button kind="main" className="mt-auto w-full" onClick={taste}>
-        Taste this shot <Key>T</Key>
-      </Button>
+      <div className="sticky -bottom-3 mt-auto bg-paper pt-2 pb-3">
+        <Button kind="main" className="w-full" onClick={taste}>
+          Taste this shot <Key>T</Key>
+        </Button>
+      </div>
     </aside>
   );
 }
