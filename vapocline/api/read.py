@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Response
 from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, as_json, run_on
 from vapocline.core.read.repeats import Alignment
 from vapocline.core.read.spread import Tolerance
+from vapocline.core.shot.result import Clock
 from vapocline.desk.read import cut_off, reading, review, series, set_aside, shots, strength
 
 router = APIRouter(prefix="/api", responses=ERRORS)
@@ -94,12 +95,14 @@ def start_series(context: AtBench, new: series.NewSeries) -> series.PullSeries:
 
 
 @router.get("/series/{series_id}", operation_id="readSeries")
-def read_series(context: AtBench, series_id: int) -> series.PullSeries:
-    """A series with its spread."""
-    return series.read_series(context, series_id)
+def read_series(context: AtBench, series_id: int, clock: Clock = "pump") -> series.PullSeries:
+    """A series with its spread, shot times counted on a clock."""
+    return series.read_series(context, series_id, clock)
 
 
 @router.put("/series/{series_id}/tolerance", operation_id="changeTolerance")
-def change_tolerance(context: AtBench, series_id: int, tolerance: Tolerance) -> series.PullSeries:
+def change_tolerance(
+    context: AtBench, series_id: int, tolerance: Tolerance, clock: Clock = "pump"
+) -> series.PullSeries:
     """Judge a series by another tolerance."""
-    return series.change_tolerance(context, series_id, tolerance)
+    return series.change_tolerance(context, series_id, tolerance, clock)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from vapocline.api.dependencies import ERRORS, AtBench, as_json
+from vapocline.core.shot.result import Clock
 from vapocline.core.taste.tasting import Served, Tasting, Warmth
 from vapocline.desk.read import shots
 from vapocline.desk.taste import compare
@@ -28,6 +29,6 @@ def take_back_tasting(context: AtBench, shot_id: int, warmth: Warmth, served: Se
 
 
 @router.get("/compare", operation_id="compareShots", response_model=compare.Compared)
-def compare_shots(context: AtBench, first: int, second: int) -> Response:
-    """Two shots side by side."""
-    return as_json(compare.compare_shots(context, first, second))
+def compare_shots(context: AtBench, first: int, second: int, clock: Clock = "pump") -> Response:
+    """Two shots side by side, shot times counted on a clock."""
+    return as_json(compare.compare_shots(context, first, second, clock))

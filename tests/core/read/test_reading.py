@@ -136,7 +136,7 @@ class Planted(unittest.TestCase):
 
     def test_a_coarser_puck_is_told_in_micrometres(self) -> None:
         for _forecast, found in self.found(
-            "ran_like", KEYS, lambda _of: Fault(truth={"permeability": 1.55})
+            "ran_like", KEYS, lambda _of: Fault(truth={"permeability": 1.9})
         ):
             self.assertGreater(found.grind_um, 30)
             self.assertEqual(found.change.number, "grind_um")

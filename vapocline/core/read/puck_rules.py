@@ -32,6 +32,7 @@ from vapocline.core.read.thresholds import threshold
 
 ERROR_LN_K = 0.09  # of the refit, by good gauges
 GRIND_STEP_UM = 2.0
+LONG_RATIO = 3.0
 # A step this large and sharp is no strange puck's own course: it needs no earlier shot beside it.
 PLAIN_SIZE, PLAIN_GAIN = 0.2, 6.0
 
@@ -49,15 +50,20 @@ SCHOOLS = {
 def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     """The refit's ln-permeability lies beyond what good pulls of this coffee spread.
 
-    Against the coffee's earlier pulls where there are any; an unknown coffee may lie further off.
+    Against the forecast and the coffee's earlier pulls: what lies with either is nothing odd. An
+    unknown coffee may lie further off.
     Permeability goes with the square of the grain size, which gives the µm.
     """
     plan, replay, record = pulled.plan, pulled.replay, pulled.record
     if plan is None or replay is None or pulled.forecast is None:
         return None
     known = plan.setup.dialled_in or pulled.usual_ln_k is not None
-    off = replay.ln_k - (pulled.usual_ln_k or 0.0) - _explained(pulled, loosened)
-    if abs(off) < threshold("ran_like_known" if known else "ran_like_new", record.gauges):
+    ran = replay.ln_k - _explained(pulled, loosened)
+    off = _beyond(ran, pulled.usual_ln_k)
+    least = threshold("ran_like_known" if known else "ran_like_new", record.gauges)
+    if (plan.profile.stop.cup_g or 0.0) > LONG_RATIO * plan.setup.dose_g:
+        least *= threshold("long_drink", record.gauges)
+    if abs(off) < least:
         return None
     power = CONSTANTS.permeability_power
     size = plan.setup.grind_um
@@ -67,10 +73,10 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     moved_s = ends_s - pulled.forecast.stop_s
     how = "coarser" if off > 0 else "finer"
     wanted = round((size - coarser) / GRIND_STEP_UM) * GRIND_STEP_UM
-    compared = "than the last pulls of this coffee" if pulled.usual_ln_k else "than forecast"
+    compared = "than forecast" if pulled.usual_ln_k is None else "than forecast and than before"
     return RanLike(
         from_s=0.0,
-        to_s=record.stop_s,
+        to_s=round(record.stop_s, 1),
         sure="sure" if abs(off) > 0.45 else "likely",
         size_s=abs(moved_s),
         title=f"It ran like {abs(coarser):.0f} µm {how}",
@@ -91,11 +97,17 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
             phase=None, number="grind_um", value=wanted, unit="µm",
             words=f"Grind {abs(coarser):.0f} µm {'finer' if off > 0 else 'coarser'}",
         ),
-        grind_um=round(coarser, 1),
-        error_um=round(error, 1),
+        grind_um=round(coarser),
+        error_um=round(error),
         shot_time_s=round(moved_s, 1),
         extraction_yield_pct=round(extracts - pulled.forecast.extraction_yield_pct, 2),
     )  # fmt: skip
+
+
+def _beyond(ran: float, usual: float | None) -> float:
+    """How far it lies beyond the span from the forecast, 0, to what is usual."""
+    low, high = min(0.0, usual or 0.0), max(0.0, usual or 0.0)
+    return ran - min(max(ran, low), high)
 
 
 def _explained(pulled: Pulled, loosened: GaveWay | None) -> float:

@@ -133,9 +133,11 @@ def read_curve(
     if meter is not None:
         corrected = record._replace(water_ml_s=record.water_ml_s * (1 + meter.off_pct / 100))
         again = _pulled(corrected, plan, known, earlier)
-        if _better(again.replay, pulled.replay):  # the whole shot agrees: read on corrected
+        # A cup that gains more than is pumped can only be the meter; less may be a puck that still
+        # drinks, unless the whole shot agrees.
+        if meter.off_pct > 0 or _better(again.replay, pulled.replay):
             record, pulled = corrected, again
-        else:  # only its end: a puck that still drinks
+        else:
             meter = None
     resistance = _resistance(pulled)
     found: list[Finding | None] = [*broken(record), meter]

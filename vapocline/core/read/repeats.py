@@ -66,7 +66,7 @@ FIGURES: tuple[tuple[str, str, str], ...] = (
     ("first_drip_s", "First drip", "s"),
     ("yield_g", "Yield", "g"),
     ("peak_pressure_bar", "Peak pressure", "bar"),
-    ("resistance", "Resistance", "bar·s/mL"),
+    ("resistance", "Resistance", "bar per mL/s"),
     ("tds_pct", "Strength (TDS)", "%"),
     ("extraction_yield_pct", "Extraction (EY)", "%"),
 )

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.document import Answer
+from vapocline.core.shot.result import TIME_FIGURES, Clock
 
 Within = Annotated[float, Field(gt=0, le=100)]
 
@@ -48,9 +49,18 @@ NAMES = {
 }
 
 
-def spread(pulls: Sequence[dict[str, float | None]], tolerance: Tolerance) -> list[Spread]:
-    """Each figure's spread; standard deviation with n − 1, None below two known values."""
-    return [_spread(figure, [pull.get(figure) for pull in pulls], tolerance) for figure in NAMES]
+def spread(
+    pulls: Sequence[dict[str, float | None]], tolerance: Tolerance, clock: Clock = "pump"
+) -> list[Spread]:
+    """Each figure's spread; standard deviation with n − 1, None below two known values.
+
+    Shot time is counted on a clock, and judged by the same tolerance on each.
+    """
+    read_from = {figure: figure for figure in NAMES} | {"shot_time_s": TIME_FIGURES[clock]}
+    return [
+        _spread(figure, [pull.get(read_from[figure]) for pull in pulls], tolerance)
+        for figure in NAMES
+    ]
 
 
 def _spread(figure: str, values: list[float | None], tolerance: Tolerance) -> Spread:

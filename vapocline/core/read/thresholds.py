@@ -26,6 +26,7 @@ Name = Literal[
     "meter_share",
     "ran_like_known",
     "ran_like_new",
+    "long_drink",
     "ramp_size",
     "ramp_gain",
     "ramp_size_alone",
@@ -38,6 +39,7 @@ Name = Literal[
     "overshoot_s",
     "retained_ml",
     "gap_area_ml",
+    "gap_area_share",
     "choked_g_s",
     "choked_s",
     "soaked_g",
@@ -61,6 +63,9 @@ THRESHOLDS: dict[Name, Threshold] = {
     "ran_like_new": Threshold(
         1.0, 1.0, "of ln k", "the same of a coffee and grinder that were never pulled together"
     ),
+    "long_drink": Threshold(
+        1.5, 1.5, "times", "coarse beds of drinks beyond 1 : 3 spread by half as much again"
+    ),
     "ramp_size": Threshold(0.10, 0.12, "of ln R", "repeats of a good shot stay within 0.07"),
     "ramp_gain": Threshold(3.0, 3.5, "", "how much better a ramp fits than none"),
     "ramp_size_alone": Threshold(
@@ -75,6 +80,7 @@ THRESHOLDS: dict[Name, Threshold] = {
     "overshoot_s": Threshold(0.35, 0.35, "s", "longer above than the replay is"),
     "retained_ml": Threshold(3.5, 3.5, "mL", "a head's room varies by less between pulls"),
     "gap_area_ml": Threshold(3.25, 4.5, "mL", "between water in and cup out after the first drip"),
+    "gap_area_share": Threshold(0.05, 0.08, "", "of a long drink's water: meters are off by that"),
     "choked_g_s": Threshold(0.3, 0.3, "g/s", "an espresso drips faster than this when pressed"),
     "choked_s": Threshold(5.0, 5.0, "s", "a shot may begin slowly"),
     "soaked_g": Threshold(4.5, 4.5, "g", "in the cup before the press"),

@@ -13,8 +13,11 @@ from vapocline.core.read.findings import (
     Choked,
     EarlyResistance,
     Finding,
+    LateMeeting,
     Loosened,
+    NotReached,
     Opened,
+    Overshoot,
     OverSoaked,
     RanLike,
     RecordBroken,
@@ -22,6 +25,8 @@ from vapocline.core.read.findings import (
 )
 from vapocline.core.read.pulled import Pulled
 
+# Of what may be chance, only this is worth the sentence on top.
+TOLD_AS_NOTES = (Opened, RunAway, EarlyResistance, Loosened, LateMeeting, NotReached, Overshoot)
 LEVEL_BAR = 0.6  # a press that changes by less holds
 
 
@@ -30,7 +35,7 @@ def verdict_of(pulled: Pulled, findings: Sequence[Finding]) -> str:
     kind = _kind_of_shot(pulled)
     told = [one for one in findings if one.kind not in MEASURED]
     weighty = [one for one in told if one.weight == "finding"]
-    stands_out = (weighty or told[:1])[:1]
+    stands_out = (weighty or [one for one in told if isinstance(one, TOLD_AS_NOTES)])[:1]
     if not stands_out:
         return f"{kind}{', as planned' if pulled.replay is not None else ''}."
     one = stands_out[0]
@@ -56,7 +61,7 @@ def _clause(one: Finding) -> str:  # noqa: PLR0911 - one a kind
             return f"The puck resisted more until {one.until_s:.0f} s, then ran as it should"
         case RanLike():
             how = "coarser" if one.grind_um > 0 else "finer"
-            return f"The whole of it ran like {abs(one.grind_um):.0f} µm {how}"
+            return f"It ran like {abs(one.grind_um):.0f} µm {how} throughout"
         case Choked():
             return f"The puck choked for {one.seconds:.0f} s under {one.pressure_bar:.0f} bar"
         case OverSoaked():

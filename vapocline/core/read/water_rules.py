@@ -32,6 +32,7 @@ LEAST_FLOW = 0.3  # mL/s
 FIRST_GRAMS = (1.5, 6.0)  # in the cup, over which the water that stays behind is counted
 AT_STOP = 0.6  # of the difference at first still stands at the stop
 FILLS_ML_S = 4.0
+PLAIN_GAP = 1.5  # times the least: needs no earlier shot beside it
 AFTER_S = 5.0  # so long after a stop it still drips
 
 
@@ -148,14 +149,18 @@ def gap_more_ml(pulled: Pulled) -> float | None:
 def late_meeting(pulled: Pulled) -> LateMeeting | None:
     """The gap between water in and cup out from the drip on, beyond the refit's and the usual."""
     record, drip, more = pulled.record, pulled.first_drip_s, gap_more_ml(pulled)
-    least = threshold("gap_area_ml", record.gauges)
+    pumped = float(np.nansum(record.water_ml_s[record.until_stop()])) * GRID_S
+    share = threshold("gap_area_share", record.gauges)
+    least = max(threshold("gap_area_ml", record.gauges), share * pumped)
     if more is None or drip is None or more - max(0.0, pulled.usual_gap_more_ml or 0.0) < least:
         return None
     own = _gap_ml(record.water_ml_s, record.cup_g, drip, record.stop_s)
-    usual = own - more
+    usual = max(0.0, own - more)
+    plain = pulled.usual_gap_more_ml is not None or more > PLAIN_GAP * least
     flow = max(0.5, float(np.nanmean(slope(record.cup_g, 1.0)[record.until_stop()][-20:])))
     return LateMeeting(
         from_s=round(drip, 1), to_s=round(record.stop_s, 1), sure="likely",
+        weight="finding" if plain else "note",
         size_s=(own - usual) / flow, gap_ml=round(own, 1), usual_ml=round(usual, 1),
         title="Water in met cup out late",
         words=f"After the first drip the puck took {own:.0f} mL more before it let through what "

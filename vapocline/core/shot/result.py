@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from vapocline.core.shot.traces import Traces
 
+# From when a shot's time is counted: three habits, each with its own figure.
+Clock = Literal["pump", "drip", "full"]
+TIME_FIGURES: dict[Clock, str] = {
+    "pump": "shot_time_s",
+    "drip": "shot_time_from_first_drip_s",
+    "full": "shot_time_from_full_pressure_s",
+}
 FIRST_DRIP_G = 0.3  # above a scale's noise
 FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it

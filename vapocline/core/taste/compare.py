@@ -16,6 +16,9 @@ from vapocline.core.taste.as_run import (
 )
 from vapocline.core.taste.tasting import ATTRIBUTES, Served, Tasting, Warmth
 
+# More steps than these between two profiles of one name, or of two names, are no list to read.
+MOST_STEPS, MOST_STEPS_APART = 8, 4
+
 
 @dataclass(frozen=True)
 class ShotRecipe:
@@ -45,12 +48,16 @@ class Pulled:
 
 @dataclass(frozen=True)
 class Difference:
-    """One thing that is not alike: its name, both values as written, and the step between them."""
+    """One thing that is not alike: its name, both values as written, and the step between them.
+
+    `parts` are the single steps of what is simply another thing.
+    """
 
     what: str
     first: str
     second: str
     words: str
+    parts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -123,6 +130,8 @@ def _caution(done: Sequence[Difference]) -> str | None:
     if len(causes) > 1:
         named = f"{', '.join(causes[:-1])} and {causes[-1]}"
         return f"{named.capitalize()} changed together; the result has no single cause."
+    if any(difference.parts for difference in done):
+        return "Two different profiles: the result has no single cause."
     if len(done) > 1:
         return f"The {causes[0]} changed in {len(done)} places; try one of them alone."
     return None
@@ -143,7 +152,13 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
 
 
 def _profile(a: Profile, b: Profile) -> Iterator[Difference]:
-    for words in profile_differences(a, b):
+    """Step by step; where the profiles are simply different ones, that, with the steps folded."""
+    steps = profile_differences(a, b)
+    if len(steps) > (MOST_STEPS if a.name == b.name else MOST_STEPS_APART):
+        words = "the profiles are simply different ones"
+        yield Difference("profile", a.name, b.name, words, tuple(steps))
+        return
+    for words in steps:
         yield Difference("profile", a.name, b.name, words)
 
 

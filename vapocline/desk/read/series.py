@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import TOLERANCE
 from vapocline.core.read.spread import Spread, Tolerance, spread, verdict
+from vapocline.core.shot.result import Clock
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, line_of
 from vapocline.store import profiles, shots
@@ -55,15 +56,17 @@ def start_series(context: Context, new: NewSeries) -> PullSeries:
     return read_series(context, series_id)
 
 
-def change_tolerance(context: Context, series_id: int, tolerance: Tolerance) -> PullSeries:
+def change_tolerance(
+    context: Context, series_id: int, tolerance: Tolerance, clock: Clock = "pump"
+) -> PullSeries:
     """Judge a series by another tolerance. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         shots.read_series(session, series_id).tolerance = TOLERANCE.write(tolerance)
-    return read_series(context, series_id)
+    return read_series(context, series_id, clock)
 
 
-def read_series(context: Context, series_id: int) -> PullSeries:
-    """A series with its spread. Raises NotFoundError."""
+def read_series(context: Context, series_id: int, clock: Clock = "pump") -> PullSeries:
+    """A series with its spread, times counted on a clock. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         row = shots.read_series(session, series_id)
         lines = [line_of(shot) for shot in shots.read_series_shots(session, series_id)]
@@ -71,7 +74,7 @@ def read_series(context: Context, series_id: int) -> PullSeries:
     pulls: list[dict[str, Any]] = [
         line.model_dump() for line in lines if line.state == "done" and line.set_aside is None
     ]
-    rows = spread(pulls, tolerance)
+    rows = spread(pulls, tolerance, clock)
     return PullSeries(
         id=row.id,
         profile_id=row.version.profile_id,

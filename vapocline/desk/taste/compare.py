@@ -8,7 +8,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.machine.commands import steered_by
 from vapocline.core.profile.differences import UNITS
 from vapocline.core.shot.events import TakenOver, first_of
-from vapocline.core.shot.result import Result
+from vapocline.core.shot.result import TIME_FIGURES, Clock, Result
 from vapocline.core.taste.as_run import AsRun, HandHeld
 from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
 from vapocline.core.taste.tasting import Tasting
@@ -26,16 +26,16 @@ class Compared(Answer):
     comparison: Comparison
 
 
-def compare_shots(context: Context, first: int, second: int) -> Compared:
-    """Two shots side by side with what differs named. Raises NotFoundError."""
+def compare_shots(context: Context, first: int, second: int, clock: Clock = "pump") -> Compared:
+    """Two shots side by side with what differs named, times on a clock. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         rows = [shots.read_shot(session, number) for number in (first, second)]
         wholes = [whole_of(session, row) for row in rows]
-    pulled = [_pulled(whole) for whole in wholes]
+    pulled = [_pulled(whole, clock) for whole in wholes]
     return Compared(first=wholes[0], second=wholes[1], comparison=compare(pulled[0], pulled[1]))
 
 
-def _pulled(shot: Shot) -> Pulled:
+def _pulled(shot: Shot, clock: Clock) -> Pulled:
     return Pulled(
         name=f"{shot.profile_name} v{shot.number}",
         recipe=ShotRecipe(
@@ -51,7 +51,7 @@ def _pulled(shot: Shot) -> Pulled:
         ),
         run=AsRun(shot.profile, shot.events, _held(shot)),
         result=Result(
-            shot_time_s=shot.shot_time_s,
+            shot_time_s=getattr(shot, TIME_FIGURES[clock]),
             first_drip_s=shot.first_drip_s,
             yield_g=shot.yield_g,
             cup_at_stop_g=shot.cup_at_stop_g,

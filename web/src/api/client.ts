@@ -49,6 +49,7 @@ export type OrderGiven = Schemas["OrderGiven"];
 export type Cue = Schemas["Cue"];
 export type ShotReading = Schemas["ShotReading"];
 export type Finding = ShotReading["reading"]["findings"][number];
+export type Clock = "pump" | "drip" | "full";
 export type Alignment = Schemas["Overlays"]["alignment"];
 export type Overlays = Schemas["Overlays"];
 export type PlanChange = Schemas["Change"];

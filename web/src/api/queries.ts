@@ -2,6 +2,7 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/
 import {
   type Alignment,
   answered,
+  type Clock,
   client,
   type Profile,
   type PullRequest,
@@ -262,10 +263,12 @@ export const shotQuery = (shotId: number) =>
       answered(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: shotId } } })),
   });
 
-export const compareQuery = (first: number, second: number) =>
+export const compareQuery = (first: number, second: number, clock: Clock) =>
   queryOptions({
-    queryKey: ["shots", "compare", first, second],
-    queryFn: () => answered(client.GET("/api/compare", { params: { query: { first, second } } })),
+    queryKey: ["shots", "compare", first, second, clock],
+    queryFn: () =>
+      answered(client.GET("/api/compare", { params: { query: { first, second, clock } } })),
+    placeholderData: keepPreviousData,
   });
 
 export const versionQuery = (profileId: number, number: number) =>
@@ -330,11 +333,16 @@ export const reviewQuery = (shotId: number) =>
       ),
   });
 
-export const seriesQuery = (id: number) =>
+export const seriesQuery = (id: number, clock: Clock = "pump") =>
   queryOptions({
-    queryKey: ["series", id],
+    queryKey: ["series", id, clock],
     queryFn: () =>
-      answered(client.GET("/api/series/{series_id}", { params: { path: { series_id: id } } })),
+      answered(
+        client.GET("/api/series/{series_id}", {
+          params: { path: { series_id: id }, query: { clock } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
   });
 
 /** Shots that were cut off and nobody has looked at since. */

@@ -1293,7 +1293,7 @@ export interface paths {
         };
         /**
          * Read Series
-         * @description A series with its spread.
+         * @description A series with its spread, shot times counted on a clock.
          */
         get: operations["readSeries"];
         put?: never;
@@ -1373,7 +1373,7 @@ export interface paths {
         };
         /**
          * Compare Shots
-         * @description Two shots side by side.
+         * @description Two shots side by side, shot times counted on a clock.
          */
         get: operations["compareShots"];
         put?: never;
@@ -2258,6 +2258,8 @@ export interface components {
         /**
          * Difference
          * @description One thing that is not alike: its name, both values as written, and the step between them.
+         *
+         *     `parts` are the single steps of what is simply another thing.
          */
         Difference: {
             /** What */
@@ -2268,6 +2270,11 @@ export interface components {
             second: string;
             /** Words */
             words: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
         };
         /**
          * Draft
@@ -11099,7 +11106,9 @@ export interface operations {
     };
     readSeries: {
         parameters: {
-            query?: never;
+            query?: {
+                clock?: "pump" | "drip" | "full";
+            };
             header?: {
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
@@ -11160,7 +11169,9 @@ export interface operations {
     };
     changeTolerance: {
         parameters: {
-            query?: never;
+            query?: {
+                clock?: "pump" | "drip" | "full";
+            };
             header?: {
                 /** @description Which bench; the person's own without. */
                 "Vapocline-Bench"?: number | null;
@@ -11354,6 +11365,7 @@ export interface operations {
             query: {
                 first: number;
                 second: number;
+                clock?: "pump" | "drip" | "full";
             };
             header?: {
                 /** @description Which bench; the person's own without. */

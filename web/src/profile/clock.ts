@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import type { Prediction } from "../api/client";
+import type { Clock, Prediction } from "../api/client";
 import type { Axis } from "../charts/frame";
 
 /** From when a shot's time is counted: three habits, each with its own figure. */
@@ -8,9 +8,7 @@ export const CLOCKS = [
   { value: "pump", words: "pump on", figure: "shot_time_s" },
   { value: "drip", words: "first drip", figure: "shot_time_from_first_drip_s" },
   { value: "full", words: "full pressure", figure: "shot_time_from_full_pressure_s" },
-] as const satisfies readonly { value: string; words: string; figure: keyof Prediction }[];
-
-export type Clock = (typeof CLOCKS)[number]["value"];
+] as const satisfies readonly { value: Clock; words: string; figure: keyof Prediction }[];
 
 /** The clock in use, kept for the next visit. */
 export const useClock = create<{ clock: Clock; setClock: (clock: Clock) => void }>()(

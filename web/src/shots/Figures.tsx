@@ -1,4 +1,5 @@
 import type { Shot, ShotLine } from "../api/client";
+import { useTimeFigure } from "../profile/ClockChoice";
 import { DataTable } from "../ui/DataTable";
 import { FigureName } from "../ui/FigureName";
 import { fixed } from "../ui/format";
@@ -15,11 +16,12 @@ interface Line {
 /** The figures of a shot beside what was forecast before it. */
 export function Figures({ shot }: { shot: Shot }) {
   const { prediction } = shot;
+  const time = useTimeFigure();
   const lines: Line[] = [
     {
       name: "Shot time",
-      measured: shot.shot_time_s,
-      forecast: prediction.shot_time_s.value,
+      measured: shot[time],
+      forecast: prediction[time].value,
       digits: 1,
       unit: "s",
     },

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { ReactNode } from "react";
-import type { Bench, Forecast, Prediction, Want } from "../../api/client";
-import { CLOCKS, type Clock, shotTime } from "../../profile/clock";
+import type { Bench, Clock, Forecast, Prediction, Want } from "../../api/client";
+import { CLOCKS, shotTime } from "../../profile/clock";
 import { wantParts } from "../../profile/figures";
 import { FigureName } from "../../ui/FigureName";
 import { styles } from "../../ui/styles";

@@ -23,6 +23,7 @@ import { EditLayer } from "./EditLayer";
 import { ForecastColumn } from "./ForecastColumn";
 import { PhaseRail } from "./PhaseRail";
 import { PlanHead } from "./PlanHead";
+import { SuggestedChange } from "./SuggestedChange";
 import { useGhost } from "./useGhost";
 import { useMeant } from "./useMeant";
 import { useNextStep } from "./useNextStep";
@@ -86,6 +87,7 @@ export function PlanSheet({ history }: { history: History }) {
             selected={selected}
             select={select}
           />
+          <SuggestedChange planned={calm} />
           <Drawer {...{ selected, select }} planned={calm} now={calmNow} />
         </section>
       </main>

@@ -100,7 +100,7 @@ function reasons(untold: ShotReading["reading"]["cannot_tell"]) {
   return [...by];
 }
 
-function Fold({ words, children }: { words: string; children: React.ReactNode }) {
+export function Fold({ words, children }: { words: string; children: React.ReactNode }) {
   return (
     <Disclosure as="div" className="border-t border-rule">
       {({ open }) => (
@@ -187,7 +187,7 @@ function Opened({ finding, shot }: { finding: Finding; shot: Shot }) {
                   was
                 </th>
                 <th scope="col" className="pl-2 text-right!">
-                  by rights
+                  usual
                 </th>
               </tr>
             </thead>

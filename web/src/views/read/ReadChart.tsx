@@ -21,6 +21,8 @@ interface Props {
   third: boolean;
 }
 
+const WHOLE = 0.8; // of the shot: a span this long needs no strong tint to be seen
+
 /** The shot over its forecast, with what was found marked on its curves and in all panes. */
 export function ReadChart(props: Props) {
   const { shot, read, findings, open, overlays, laid, axis, third } = props;
@@ -58,7 +60,11 @@ export function ReadChart(props: Props) {
             <g data-span={chosen.kind}>
               <Span
                 chart={chart}
-                className="found"
+                className={
+                  chosen.to_s - chosen.from_s > WHOLE * (shot.shot_time_s ?? 1)
+                    ? "found whole"
+                    : "found"
+                }
                 from_s={chosen.from_s}
                 to_s={Math.max(chosen.to_s, chosen.from_s + 0.3)}
               />
@@ -91,27 +97,29 @@ function Numbers({ chart, shot, findings, open, choose }: Props & { chart: Chart
   const places = placesOf(chart, shot.traces, findings);
   return (
     <g>
-      {findings.map((finding, i) => (
-        // biome-ignore lint/a11y/useSemanticElements: an SVG has no button
-        <g
-          // biome-ignore lint/suspicious/noArrayIndexKey: a finding has no name but its place
-          key={i}
-          role="button"
-          tabIndex={-1}
-          aria-label={`Finding ${i + 1}: ${finding.title}`}
-          data-mark={finding.kind}
-          className={i === open ? "number open" : "number"}
-          transform={`translate(${places[i]?.x ?? 0} ${places[i]?.y ?? 0})`}
-          onClick={() => choose(i)}
-          onPointerEnter={() => choose(i)}
-          onKeyDown={(event) => event.key === "Enter" && choose(i)}
-        >
-          <rect x={-9} y={-9} width={18} height={18} rx={3} />
-          <text y={4.5} textAnchor="middle">
-            {i + 1}
-          </text>
-        </g>
-      ))}
+      {findings.map((finding, i) =>
+        finding.weight === "note" && i !== open ? null : (
+          // biome-ignore lint/a11y/useSemanticElements: an SVG has no button
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a finding has no name but its place
+            key={i}
+            role="button"
+            tabIndex={-1}
+            aria-label={`Finding ${i + 1}: ${finding.title}`}
+            data-mark={finding.kind}
+            className={i === open ? "number open" : "number"}
+            transform={`translate(${places[i]?.x ?? 0} ${places[i]?.y ?? 0})`}
+            onClick={() => choose(i)}
+            onPointerEnter={() => choose(i)}
+            onKeyDown={(event) => event.key === "Enter" && choose(i)}
+          >
+            <rect x={-9} y={-9} width={18} height={18} rx={3} />
+            <text y={4.5} textAnchor="middle">
+              {i + 1}
+            </text>
+          </g>
+        ),
+      )}
     </g>
   );
 }

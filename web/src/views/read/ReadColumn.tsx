@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import { answered, client, type Review, type Shot, type ShotReading } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
+import { ClockChoice } from "../../profile/ClockChoice";
 import { Figures } from "../../shots/Figures";
 import { usePreparing } from "../../shots/preparing";
 import { Drink, Strength } from "../../shots/Strength";
@@ -38,8 +39,11 @@ export function ReadColumn(props: {
   return (
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Result">
       {read && <Findings {...{ shot, read, open, choose }} />}
-      {read && <Repeats shot={shot} read={read} />}
-      <h2 className="pt-1">Result</h2>
+      {read && <Repeats read={read} />}
+      <div className="flex items-center justify-between border-t border-rule pt-2">
+        <h2>Result</h2>
+        <ClockChoice />
+      </div>
       <Figures shot={shot} />
       <div className="flex flex-wrap items-start justify-between gap-x-2">
         {after && !after.weighed && <Drink shot={shot} />}

@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { answered, client, type Review, type Shot } from "../../api/client";
 import { profilesQuery, seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { useClock } from "../../profile/clock";
 import { logWords } from "../../shots/log";
 import { Button } from "../../ui/Button";
 import { DataTable } from "../../ui/DataTable";
@@ -23,8 +24,9 @@ export function ReviewPanels(props: {
   error: Error | null;
 }) {
   const { shot, after, error } = props;
+  const clock = useClock((state) => state.clock);
   const series = useQuery({
-    ...seriesQuery(shot.series_id ?? 0),
+    ...seriesQuery(shot.series_id ?? 0, clock),
     enabled: shot.series_id !== null,
   });
   const [chosen, setPart] = useState<Part>();

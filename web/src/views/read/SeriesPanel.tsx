@@ -2,9 +2,10 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Check, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { answered, client, type PullSeries, type Tolerance } from "../../api/client";
+import { answered, type Clock, client, type PullSeries, type Tolerance } from "../../api/client";
 import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { CLOCKS, useClock } from "../../profile/clock";
 import { DataTable } from "../../ui/DataTable";
 import { fixed } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
@@ -14,16 +15,17 @@ import { styles } from "../../ui/styles";
 export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: number }) {
   const [tolerance, setTolerance] = useState<Record<string, Typed>>(series.tolerance);
   const queryClient = useQueryClient();
+  const clock = useClock((state) => state.clock);
   const judge = useMutation({
     scope: { id: `series-${series.id}` },
     mutationFn: (body: Tolerance) =>
       answered(
         client.PUT("/api/series/{series_id}/tolerance", {
-          params: { path: { series_id: series.id } },
+          params: { path: { series_id: series.id }, query: { clock } },
           body,
         }),
       ),
-    onSuccess: (now) => queryClient.setQueryData(seriesQuery(series.id).queryKey, now),
+    onSuccess: (now) => queryClient.setQueryData(seriesQuery(series.id, clock).queryKey, now),
   });
   const done = series.shots.filter((one) => one.state === "done" && one.set_aside === null);
   return (
@@ -51,7 +53,10 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
             "tolerance",
           ]}
           lines={series.rows.map((row) => ({
-            name: `${row.name}, ${row.unit}`,
+            name:
+              row.figure === "shot_time_s"
+                ? `${row.name} from ${clockWords(clock)}, ${row.unit}`
+                : `${row.name}, ${row.unit}`,
             "data-spread": row.figure,
             "data-within": String(row.within),
             cells: [
@@ -78,6 +83,8 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
     </div>
   );
 }
+
+const clockWords = (clock: Clock) => CLOCKS.find((one) => one.value === clock)?.words;
 
 function Span({ span, within }: { span: number | null; within: boolean | null }) {
   return (

@@ -4,6 +4,8 @@ import { Navigate, useNavigate, useParams } from "react-router";
 import type { Compared, Shot } from "../../api/client";
 import { compareQuery, formQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
+import { ClockChoice, useTimeFigure } from "../../profile/ClockChoice";
+import { useClock } from "../../profile/clock";
 import { Button, ButtonLink } from "../../ui/Button";
 import { DataTable } from "../../ui/DataTable";
 import { fixed, moment, plain } from "../../ui/format";
@@ -24,7 +26,8 @@ export function CompareView() {
   const { first, second } = useParams();
   const [a, b] = [Number(first), Number(second)];
   const known = Number.isInteger(a) && Number.isInteger(b) && a !== b;
-  const compared = useQuery({ ...compareQuery(a, b), enabled: known });
+  const clock = useClock((state) => state.clock);
+  const compared = useQuery({ ...compareQuery(a, b, clock), enabled: known });
   if (!known) return <Navigate to="/taste" replace />;
   if (compared.data) return <SideBySide compared={compared.data} />;
   if (compared.isError)
@@ -86,6 +89,9 @@ function SideBySide({ compared }: { compared: Compared }) {
         </section>
       </main>
       <aside className={styles.forecastColumn} aria-label="Recipe, result and taste">
+        <div className="flex justify-end">
+          <ClockChoice />
+        </div>
         <SideTable compared={compared} names={pair} />
         <h2 className="pt-3">Taste</h2>
         {form.data && <TasteSlopes compared={compared} attributes={form.data.attributes} />}
@@ -120,11 +126,28 @@ function Differences({ title, none, lines }: { title: string; none: string; line
           {lines.map((line) => (
             <li key={line.words} className="mt-0.5 first-letter:uppercase">
               {line.words}
+              {(line.parts ?? []).length > 0 && <Parts parts={line.parts ?? []} />}
             </li>
           ))}
         </ul>
       )}
     </section>
+  );
+}
+
+/** The single steps between two things that are simply different, folded. */
+function Parts({ parts }: { parts: string[] }) {
+  return (
+    <details className="inline">
+      <summary className="inline cursor-pointer pl-1 text-quiet underline decoration-rule underline-offset-4">
+        {parts.length} steps
+      </summary>
+      <ul className="list-disc pl-5">
+        {parts.map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
@@ -151,7 +174,6 @@ const RECIPE: Row[] = [
   { name: "Water", what: "water", of: (shot) => `${plain(shot.water_c)} °C` },
 ];
 const RESULT: Row[] = [
-  { name: "Shot time", what: "shot time", of: (shot) => withUnit(shot.shot_time_s, 1, "s") },
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
   { name: "Yield", what: "yield", of: (shot) => withUnit(shot.yield_g, 1, "g") },
   { name: "Peak pressure", what: "peak", of: (shot) => withUnit(shot.peak_pressure_bar, 1, "bar") },
@@ -170,13 +192,18 @@ function withUnit(value: number | null, digits: number, unit: string) {
 /** Both shots' recipe and result side by side; what is not alike stands out. */
 function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [string, string] }) {
   const { first, second, comparison } = compared;
+  const time = useTimeFigure();
+  const result = [
+    { name: "Shot time", what: "shot time", of: (shot: Shot) => withUnit(shot[time], 1, "s") },
+    ...RESULT,
+  ];
   const unlike = new Set([...comparison.done, ...comparison.came].map((one) => one.what));
   return (
     <DataTable
       what="What"
       heads={[a, b]}
       className={SIDES}
-      groups={[RECIPE, RESULT].map((rows) =>
+      groups={[RECIPE, result].map((rows) =>
         rows.map((row) => ({
           name: row.name,
           className: unlike.has(row.what) ? DIFFERS : "",

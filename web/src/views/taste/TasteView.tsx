@@ -3,6 +3,7 @@ import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Shot, ShotLine } from "../../api/client";
 import { shotPagesQuery, shotQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
+import { useTimeFigure } from "../../profile/ClockChoice";
 import { Figures, recipeWords } from "../../shots/Figures";
 import { Strength } from "../../shots/Strength";
 import { Button, ButtonLink } from "../../ui/Button";
@@ -86,7 +87,8 @@ function Chosen(props: {
 
 function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
   const liking = shot.tastings.map((one) => one.liking).find((score) => score != null);
-  const time = shot.shot_time_s === null ? shot.state : `${shot.shot_time_s.toFixed(1)} s`;
+  const seconds = shot[useTimeFigure()];
+  const time = seconds === null ? shot.state : `${seconds.toFixed(1)} s`;
   const drink = shot.yield_g === null ? "" : `, ${shot.yield_g.toFixed(1)} g`;
   return (
     <Link to={`/taste/${shot.id}`} aria-current={current ? "page" : undefined}>
