@@ -12,6 +12,8 @@ from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.calibration.measured import Subject
 from vapocline.core.machine.machine import Machine
+from vapocline.core.puck import pictures as pictures_of_puck
+from vapocline.desk.bench import pictures
 from vapocline.desk.shelf import (
     baskets,
     calibrations,
@@ -193,3 +195,27 @@ async def write_connections(
 ) -> connections.ConnectionStatus:
     """Set where they answer."""
     return await run_on(DEVICES, connections.write_connections, context, machine_id, lines)
+
+
+@router.get("/machines/{machine_id}/reach", operation_id="drawReach")
+def draw_reach(context: AtBench, machine_id: int) -> pictures_of_puck.Reach:
+    """A machine's limits in pressure over flow, with the bench's puck finer and coarser in them."""
+    return pictures.machine_reach(context, machine_id)
+
+
+@router.get("/grinders/{grinder_id}/curve", operation_id="drawGrinder")
+def draw_grinder(context: AtBench, grinder_id: int) -> pictures.GrinderCurve:
+    """A grinder's curve with the settings used."""
+    return pictures.grinder_curve(context, grinder_id)
+
+
+@router.get("/coffees/{coffee_id}/gas", operation_id="drawGas")
+def draw_gas(context: AtBench, coffee_id: int) -> pictures_of_puck.GasOverDays:
+    """A coffee's gas over days of rest, with the days at which it is at its best."""
+    return pictures.coffee_gas(context, coffee_id)
+
+
+@router.get("/baskets/{basket_id}/bed", operation_id="drawBasket")
+def draw_basket(context: AtBench, basket_id: int) -> pictures_of_puck.Bed:
+    """The bench's dose in a basket, to scale."""
+    return pictures.basket_bed(context, basket_id)

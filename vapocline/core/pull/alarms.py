@@ -16,6 +16,9 @@ DRY_ML_S, ASKED_ML_S, ASKED_BAR = 0.15, 0.4, 1.0
 MISSED_SHARE = 0.5  # of what is commanded: a pump that gives less gives nothing
 LIFTED_G = 5.0
 PRESSURE_SLACK_BAR, FLOW_SLACK_ML_S = 0.5, 0.4
+# Pressure this near the relief valve, or this high on any machine, is told while it can be halved.
+NEAR_RELIEF_BAR, HIGHEST_BAR, OVER_S = 0.5, 11.0, 0.3
+MEANT_BAR = 0.3  # below it a command asks for that much itself
 SETTLES_S = 4.0  # from pump on: until then filling hides everything
 
 
@@ -25,6 +28,7 @@ class AlarmMonitor:
 
     forecast: Prediction
     scaled: bool  # whether the cup should be weighed
+    relief_bar: float = HIGHEST_BAR + NEAR_RELIEF_BAR
     _since: dict[Alarm, float] = field(default_factory=dict)
     _said: set[Alarm] = field(default_factory=set)
     _heaviest: float = 0.0
@@ -37,12 +41,13 @@ class AlarmMonitor:
             ("no_flow", dry, NO_FLOW_S),
             ("scale_silent", self.scaled and np.isnan(sample.cup_g), SILENT_S),
             ("cup_lifted", sample.cup_g < self._heaviest - LIFTED_G, 0.0),
+            ("over_pressure", self._over(sample), OVER_S),
             ("off_band", not dry and self._off_band(sample), OFF_BAND_S),
         ):
             name: Alarm = alarm  # type: ignore[assignment]
             if not wrong:
                 self._since.pop(name, None)
-                if name == "off_band":
+                if name in ("off_band", "over_pressure"):
                     self._said.discard(name)  # back inside: it may leave again
                 continue
             since = self._since.setdefault(name, sample.time_s)
@@ -52,6 +57,14 @@ class AlarmMonitor:
         if not np.isnan(sample.cup_g):
             self._heaviest = max(self._heaviest, sample.cup_g)
         return found
+
+    def _over(self, sample: Sample) -> bool:
+        """Near the relief valve, or very high, without being commanded to."""
+        limit = min(self.relief_bar - NEAR_RELIEF_BAR, HIGHEST_BAR)
+        if not sample.pressure_bar >= limit:  # also what nobody measured
+            return False
+        asked = sample.commanded if sample.control == "pressure" else None
+        return asked is None or asked < limit - MEANT_BAR
 
     def _dry(self, sample: Sample) -> bool:
         """Nothing is pumped although it is asked for and pressure does not stand in its way."""
@@ -89,5 +102,6 @@ ALARM_WORDS: dict[Alarm, str] = {
     "no_flow": "No water is moving: the tank may be empty or the pump stalled. Stop, and look.",
     "scale_silent": "The scale is not responding: the shot cannot stop by weight. Stop it by hand.",
     "cup_lifted": "The scale reads less than before: the cup was moved. Stop it by hand.",
+    "over_pressure": "Pressure is close to what the relief valve lets pass. Halve the flow.",
     "off_band": "The shot has left what was predicted.",
 }

@@ -14,7 +14,7 @@ from vapocline.core.profile.profile import ExitName
 StopReason = Literal["cup_g", "water_ml", "time_s", "plan_end", "hand", "left_alone"]
 EndedOn = ExitName | Literal["skip"] | StopReason
 Mark = Literal["first_bead", "face_covered", "dry_side", "first_drip", "blond", "spurt"]
-Alarm = Literal["no_flow", "scale_silent", "cup_lifted", "off_band"]
+Alarm = Literal["no_flow", "scale_silent", "cup_lifted", "off_band", "over_pressure"]
 
 
 class Timed(Document):

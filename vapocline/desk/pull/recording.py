@@ -161,7 +161,9 @@ def record(recording: Recording) -> None:
     resources, shot_id = recording.resources, recording.shot_id
     resources.recordings[shot_id] = recording
     recording.watch = AlarmMonitor(
-        _alarm_forecast(recording.plan, recording.prediction), scaled=recording.scaled
+        _alarm_forecast(recording.plan, recording.prediction),
+        scaled=recording.scaled,
+        relief_bar=recording.plan.setup.machine.relief_bar,
     )
     recording.lanes = Lanes(recording.address)
     if recording.scale_address is not None and recording.weights is None:

@@ -118,6 +118,51 @@ export const fixesQuery = (bench: string, profile: unknown) =>
     ...ASKED_ONCE,
   });
 
+/** What a page of the Shelf draws; the bench's puck is in it. */
+export const reachQuery = (machineId: number, bench: string) =>
+  queryOptions({
+    queryKey: ["machines", machineId, "reach", bench],
+    queryFn: () =>
+      answered(
+        client.GET("/api/machines/{machine_id}/reach", {
+          params: { path: { machine_id: machineId } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const grinderCurveQuery = (grinderId: number, etag: string) =>
+  queryOptions({
+    queryKey: ["grinders", grinderId, "curve", etag],
+    queryFn: () =>
+      answered(
+        client.GET("/api/grinders/{grinder_id}/curve", {
+          params: { path: { grinder_id: grinderId } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const gasQuery = (coffeeId: number, etag: string) =>
+  queryOptions({
+    queryKey: ["coffees", coffeeId, "gas", etag],
+    queryFn: () =>
+      answered(
+        client.GET("/api/coffees/{coffee_id}/gas", { params: { path: { coffee_id: coffeeId } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const bedQuery = (basketId: number, etag: string, bench: string) =>
+  queryOptions({
+    queryKey: ["baskets", basketId, "bed", etag, bench],
+    queryFn: () =>
+      answered(
+        client.GET("/api/baskets/{basket_id}/bed", { params: { path: { basket_id: basketId } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
 export const profilesQuery = () =>
   queryOptions({ queryKey: ["profiles"], queryFn: () => answered(client.GET("/api/profiles")) });
 

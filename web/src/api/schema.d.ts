@@ -456,6 +456,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{machine_id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Reach
+         * @description A machine's limits in pressure over flow, with the bench's puck finer and coarser in them.
+         */
+        get: operations["drawReach"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/grinders/{grinder_id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Grinder
+         * @description A grinder's curve with the settings used.
+         */
+        get: operations["drawGrinder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/gas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Gas
+         * @description A coffee's gas over days of rest, with the days at which it is at its best.
+         */
+        get: operations["drawGas"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/baskets/{basket_id}/bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Basket
+         * @description The bench's dose in a basket, to scale.
+         */
+        get: operations["drawBasket"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/check": {
         parameters: {
             query?: never;
@@ -1473,7 +1553,7 @@ export interface components {
              * Alarm
              * @enum {string}
              */
-            alarm: "no_flow" | "scale_silent" | "cup_lifted" | "off_band";
+            alarm: "no_flow" | "scale_silent" | "cup_lifted" | "off_band" | "over_pressure";
             /** Message */
             message: string;
         };
@@ -1570,6 +1650,26 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Bed
+         * @description A basket to scale, mm, with a dose in it: the bed, and the room above it.
+         */
+        Bed: {
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Bottom Mm */
+            bottom_mm: number;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Bed Mm */
+            bed_mm: number;
+            /** Head Mm */
+            head_mm: number;
+            /** Head Ml */
+            head_ml: number;
+            /** Measured */
+            measured: boolean;
         };
         /**
          * Bench
@@ -1806,6 +1906,18 @@ export interface components {
             };
             /** Words */
             words: string[];
+        };
+        /**
+         * Call
+         * @description A level of a moving phase as it is called out: when it is due, s into the phase.
+         */
+        Call: {
+            /** Level */
+            level: number;
+            /** Unit */
+            unit: string;
+            /** At S */
+            at_s: number;
         };
         /**
          * CannotTell
@@ -2156,6 +2268,8 @@ export interface components {
         /**
          * Cue
          * @description One cue. `gates` are what shows its end, none where only the stop is left.
+         *
+         *     `calls` are the whole bars, or quarter turns, that a hand passes in a phase that moves in time.
          */
         Cue: {
             /** Phase */
@@ -2166,6 +2280,11 @@ export interface components {
             until: string;
             /** Gates */
             gates: (components["schemas"]["SecondsExit"] | components["schemas"]["PressureAboveExit"] | components["schemas"]["PressureBelowExit"] | components["schemas"]["FlowAboveExit"] | components["schemas"]["FlowBelowExit"] | components["schemas"]["WaterExit"] | components["schemas"]["CupExit"] | components["schemas"]["FirstDripExit"] | components["schemas"]["HandExit"])[];
+            /**
+             * Calls
+             * @default []
+             */
+            calls: components["schemas"]["Call"][];
         };
         /**
          * CupExit
@@ -2702,6 +2821,20 @@ export interface components {
             members: number;
         };
         /**
+         * GasOverDays
+         * @description Gas left in the grains by days of rest, mL/g, and the days at which it is at its best.
+         */
+        GasOverDays: {
+            /** Days */
+            days: number[];
+            /** Gas Ml G */
+            gas_ml_g: number[];
+            /** Best From */
+            best_from: number;
+            /** Best To */
+            best_to: number;
+        };
+        /**
          * GivenBack
          * @description The program went on where a hand had taken over.
          */
@@ -2818,6 +2951,22 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * GrinderCurve
+         * @description A grinder's curve of nominal size by setting, with its points and the settings used.
+         */
+        GrinderCurve: {
+            /** Settings */
+            settings: number[];
+            /** Grind Um */
+            grind_um: number[];
+            /** Curve Settings */
+            curve_settings: number[];
+            /** Curve Um */
+            curve_um: number[];
+            /** Used */
+            used: components["schemas"]["Used"][];
         };
         /**
          * GroupLine
@@ -3094,6 +3243,18 @@ export interface components {
             pressure_bar?: number | null;
             /** Flow Ml S */
             flow_ml_s?: number | null;
+        };
+        /**
+         * Line
+         * @description A curve in pressure over flow, with what it is.
+         */
+        Line: {
+            /** Words */
+            words: string;
+            /** Flow Ml S */
+            flow_ml_s: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
         };
         /**
          * Loosened
@@ -4311,6 +4472,19 @@ export interface components {
             shot_time_s: number;
             /** Extraction Yield Pct */
             extraction_yield_pct: number;
+        };
+        /**
+         * Reach
+         * @description What a machine can give: its limits as lines, and how pucks lie in it.
+         */
+        Reach: {
+            pump: components["schemas"]["Line"];
+            /** Relief Bar */
+            relief_bar: number;
+            /** Floor Bar */
+            floor_bar: number;
+            /** Pucks */
+            pucks: components["schemas"]["Line"][];
         };
         /**
          * Reached
@@ -6322,6 +6496,16 @@ export interface components {
              * @enum {string}
              */
             gates: "time" | "pressure" | "weight";
+        };
+        /**
+         * Used
+         * @description A setting that was pulled with, and how often.
+         */
+        Used: {
+            /** Setting */
+            setting: number;
+            /** Shots */
+            shots: number;
         };
         /**
          * Valve
@@ -8383,6 +8567,250 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConnectionStatus"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawReach: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawGrinder: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                grinder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrinderCurve"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawGas: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GasOverDays"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawBasket: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                basket_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
                 };
             };
             /** @description Not Found */

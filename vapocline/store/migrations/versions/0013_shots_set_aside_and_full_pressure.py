@@ -29,6 +29,6 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    op.drop_constraint("set_aside", "shots")
+    op.drop_constraint(op.f("ck_shots_set_aside"), "shots")
     op.drop_column("shots", "full_pressure_s")
     op.drop_column("shots", "set_aside")

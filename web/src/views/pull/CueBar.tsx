@@ -1,11 +1,9 @@
-import { useEffect, useRef } from "react";
-import type { Shot } from "../../api/client";
+import { type ReactNode, useEffect, useRef } from "react";
+import type { Cue, Shot } from "../../api/client";
 import { loosened } from "../../profile/loose";
 import { commandWords, endedWords, exitsWords } from "../../profile/words";
-import { gateMet, gateWords, type Now, stopAt } from "./now";
+import { gateMet, gateWords, type Now, nextStop, secondsTo, stopAt } from "./now";
 import { sound } from "./tones";
-
-type Gates = Shot["profile"]["phases"][number]["exits"];
 
 /** What happens now, what will end it, and what comes then: large enough to read from the machine. */
 export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: boolean }) {
@@ -15,7 +13,13 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
   const gates = (cue ? cue.gates : shot.profile.phases[now.phase]?.exits) ?? [];
   const nextCue = sheet.find((one) => one.phase === now.phase + 1);
   const met = running && !now.stopped && sheet.length > 0 && gates.some((one) => gateMet(one, now));
-  useTones(gates, now, running);
+  const stop = now.dripped ? nextStop(shot, now) : undefined;
+  const firstGate_s = Math.min(
+    ...gates.map((one) => secondsTo(one, now) ?? Number.POSITIVE_INFINITY),
+  );
+  // What comes first is said: a phase's own clock may be far beyond the stop.
+  const stopsFirst = stop !== undefined && stop.left_s < firstGate_s;
+  useTones(Math.min(firstGate_s, stop?.left_s ?? Number.POSITIVE_INFINITY), now, running);
   if (!running)
     return (
       <Bar
@@ -27,9 +31,10 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
     );
   if (now.stopped) {
     const reason = endedWords(now.stopped.reason);
+    const armed = stillArmed(shot, now);
     return (
       <Bar
-        large="Stopped"
+        large={armed ?? "Stopped"}
         small={`${reason}. The last drips are falling; wait until the gauge reads zero.`}
       />
     );
@@ -62,8 +67,14 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
       gates={
         state
           ? [now.taken ? "waits until you return control" : "waits until you resume"]
-          : gates.map((one) => gateWords(one, now))
+          : stopsFirst
+            ? [
+                `about ${Math.ceil(stop.left_s)} s to the stop at ${stop.words}`,
+                ...gates.filter((one) => one.when !== "seconds").map((one) => gateWords(one, now)),
+              ]
+            : gates.map((one) => gateWords(one, now))
       }
+      calls={cue && cue.calls.length > 0 && <Calls cue={cue} now={now} shot={shot} />}
       then={nextCue?.say ?? next?.name ?? last}
       thenSmall={nextUntil ?? (next ? `${commandWords(next)}, ${exitsWords(next)}` : "")}
       met={met}
@@ -79,6 +90,7 @@ function Bar(props: {
   then?: string;
   thenSmall?: string;
   met?: boolean;
+  calls?: ReactNode;
 }) {
   const { large, small, state, gates = [], then, thenSmall, met } = props;
   return (
@@ -104,6 +116,7 @@ function Bar(props: {
           ))}
         </p>
       )}
+      {props.calls}
       {then && (
         <p
           className="col-start-2 row-[1/span_2] flex flex-col w-62.5 pl-3.5 border-l-3 border-l-rule [&_strong]:text-[20px] [&_strong]:leading-6.5 [&_span]:text-body [&_span]:leading-4.5 [&_span]:text-quiet group-data-met:border-l-action group-data-met:[&_strong]:text-action group-data-met:[&_strong]:text-[26px] max-phone:col-start-1 max-phone:row-auto max-phone:w-auto"
@@ -120,22 +133,81 @@ function Bar(props: {
 
 const WARNS_S = 3;
 
-/** A tone in each of the last seconds before the clock ends a phase, and one when it changes. */
-function useTones(gates: Gates, now: Now, running: boolean) {
+/** A tone in each of the last seconds before what comes next, and one when it comes. */
+function useTones(left_s: number, now: Now, running: boolean) {
   const phase = useRef(now.phase);
   const warned = useRef<number>(undefined);
+  const stopped = now.stopped !== undefined;
+  const over = useRef(stopped);
   useEffect(() => {
     if (!running) return;
-    if (phase.current !== now.phase) {
+    if (phase.current !== now.phase || over.current !== stopped) {
       phase.current = now.phase;
+      over.current = stopped;
       warned.current = undefined;
       sound("now");
       return;
     }
-    const clock = gates.find((one) => one.when === "seconds");
-    const left = clock && "value" in clock ? Math.ceil(clock.value - now.inPhase_s) : undefined;
-    if (left === undefined || left > WARNS_S || left < 1 || warned.current === left) return;
+    const left = Math.ceil(left_s);
+    // An estimate may waver: each second is told once, and never counted up again.
+    if (stopped || left > WARNS_S || left < 1 || left >= (warned.current ?? WARNS_S + 1)) return;
     warned.current = left;
     sound("soon");
   });
+}
+
+/** What a hand must still do on a machine that the stop does not switch off; undefined if nothing. */
+export function stillArmed(shot: Shot, now: Pick<Now, "pressure_bar">): string | undefined {
+  if (!shot.manual) return undefined;
+  if (now.pressure_bar !== null && now.pressure_bar < SAFE_BAR) return undefined; // it is seen
+  const controls = shot.profile.phases.map((phase) => phase.command.control);
+  if (controls.includes("force") || controls.includes("spring")) return "Lever down, pump off";
+  return controls.includes("valve") ? "Valve shut, pump off" : "Pump off";
+}
+
+const SAFE_BAR = 0.5;
+
+/** Whole bars, or quarter turns, as a moving phase passes them; how far a hand is ahead or behind. */
+function Calls({ cue, now, shot }: { cue: Cue; now: Now; shot: Shot }) {
+  const { calls } = cue;
+  const next = calls.findIndex((one) => one.at_s > now.inPhase_s);
+  const shown = calls.slice(Math.max(0, next - 1), Math.max(0, next - 1) + 4);
+  const own = shot.profile.phases[cue.phase]?.command.control;
+  const level = own === "valve" ? now.level : now.pressure_bar;
+  const apart = level === null ? undefined : behind(calls, level, now.inPhase_s);
+  return (
+    <p
+      className="col-start-1 flex flex-wrap items-baseline gap-x-3 text-figure tabular-nums"
+      data-part="calls"
+    >
+      {shown.map((one) => {
+        const left = one.at_s - now.inPhase_s;
+        return (
+          <span key={one.at_s} className={left > 0 ? "" : "text-quiet"}>
+            <b>
+              {one.level} {one.unit}
+            </b>{" "}
+            {left > 0 ? `in ${left.toFixed(0)} s` : "now"}
+          </span>
+        );
+      })}
+      {apart !== undefined && Math.abs(apart) >= 0.5 && (
+        <span className="text-warn" data-part="apart">
+          {Math.abs(apart).toFixed(1)} s {apart > 0 ? "behind" : "ahead"}
+        </span>
+      )}
+    </p>
+  );
+}
+
+/** By how many seconds a level lags what is called; undefined outside the calls. */
+function behind(calls: Cue["calls"], level: number, at_s: number) {
+  const [first, last] = [calls[0], calls.at(-1)];
+  if (!first || !last || at_s < first.at_s || at_s > last.at_s + 2) return undefined;
+  const falls = last.level < first.level;
+  const due = calls.findIndex((one) => (falls ? one.level <= level : one.level >= level));
+  const [after, before] = [calls[due], calls[due - 1]];
+  if (!after || !before) return undefined;
+  const share = (level - before.level) / (after.level - before.level);
+  return at_s - (before.at_s + share * (after.at_s - before.at_s));
 }

@@ -126,7 +126,10 @@ function Trouble(props: {
     (told.kind === "connection_lost" || now.stopped === undefined) &&
     (told.kind !== "recovery_offered" || now.time_s - told.time_s < LASTS_S);
   const offer = fresh && told.kind === "recovery_offered" ? told : undefined;
-  const by = offer?.by ?? null;
+  const high = fresh && told.kind === "alarm_raised" && told.alarm === "over_pressure";
+  // Half of what is steered halves the flow, or nearly.
+  const half = high && now.commanded !== null ? -Number((now.commanded / 2).toFixed(2)) : null;
+  const by = offer?.by ?? half;
   const apply = () => {
     if (by === null || !told) return;
     orders.give({ do: "nudge", by });
@@ -135,7 +138,7 @@ function Trouble(props: {
   useActions("recovery", [
     {
       id: "recovery",
-      words: "Apply the correction offered",
+      words: high ? "Halve the flow" : "Apply the correction offered",
       key: "a",
       group: "Here",
       disabled: by === null || !able,
@@ -153,7 +156,9 @@ function Trouble(props: {
       {by !== null && able && (
         <p className="mt-1.5 flex gap-2">
           <Button className="flex-1 font-semibold" onClick={apply}>
-            {by > 0 ? "Raise" : "Lower"} by {plain(Math.abs(by))} {unitOf(offer?.control ?? "")}{" "}
+            {high
+              ? "Halve the flow"
+              : `${by > 0 ? "Raise" : "Lower"} by ${plain(Math.abs(by))} ${unitOf(offer?.control ?? "")}`}{" "}
             <Key>A</Key>
           </Button>
           <Button onClick={() => setLeft(told.time_s)}>Dismiss</Button>
@@ -387,6 +392,9 @@ function Press({ action, words, letter }: { action: Action; words: string; lette
 }
 
 const MARKS = [
+  { mark: "first_bead", words: "First bead", key: "e" },
+  { mark: "face_covered", words: "Covered", key: "c" },
+  { mark: "dry_side", words: "Dry side", key: "y" },
   { mark: "first_drip", words: "First drip", key: "d" },
   { mark: "blond", words: "Blond", key: "b" },
   { mark: "spurt", words: "Spurt", key: "s" },
@@ -412,11 +420,11 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
       className="pt-2 border-t border-t-rule [&_[data-ui=button]]:gap-1"
       aria-label="Mark what is seen"
     >
-      <div className="flex gap-1.5">
+      <div className="grid grid-cols-3 gap-1.5">
         {MARKS.map(({ mark, words, key }) => (
           <Button
             key={mark}
-            className="flex-1 px-1!"
+            className="px-1!"
             disabled={over}
             onClick={() => orders.give({ do: "mark", mark })}
           >

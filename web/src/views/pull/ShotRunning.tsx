@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { shotQuery, shotsQuery } from "../../api/queries";
@@ -10,7 +10,7 @@ import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
-import { CueBar } from "./CueBar";
+import { CueBar, stillArmed } from "./CueBar";
 import { DryRunOver } from "./DryRunOver";
 import { During } from "./During";
 import { nowOf } from "./now";
@@ -34,7 +34,13 @@ function Whole({ shot }: { shot: Shot }) {
   useEffect(() => {
     if (over) queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
   }, [over, queryClient]);
-  if (!running && !shot.dry) return <Navigate to={`/read/${shot.id}`} replace />;
+  const ran = useRef(running);
+  const armed = stillArmed(shot, { pressure_bar: shot.traces.pressure_bar.at(-1) ?? null });
+  // Whoever just pulled is told what the stop has left to do; whoever comes back later is not.
+  if (!running && !shot.dry)
+    return (
+      <Navigate to={`/read/${shot.id}`} replace state={ran.current && armed ? { armed } : null} />
+    );
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
   const now = nowOf(traces, events);

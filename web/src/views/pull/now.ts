@@ -1,3 +1,4 @@
+import { bisectLeft, mean } from "d3-array";
 import type { Profile, Shot } from "../../api/client";
 import type { Live, LiveTraces } from "../../api/useLive";
 import { type EventOf, eventsOf, firstEvent, lastEvent, type ShotEvent } from "../../shots/events";
@@ -21,6 +22,9 @@ export interface Now {
   /** What a hand has taken over, if it has. */
   taken: string | undefined;
   level: number | null;
+  /** How fast weight, pressure and water change at present, a second; null where nobody tells. */
+  pace: { cup_g: number | null; pressure_bar: number | null; water_ml: number | null };
+  pumped_ml: number;
   commanded: number | null;
 }
 
@@ -45,7 +49,86 @@ export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
     taken: taken?.kind === "taken_over" && taken.time_s >= began ? taken.control : undefined,
     level: last(traces.by_hand) ?? null,
     commanded: last(traces.commanded) ?? null,
+    pace: {
+      cup_g: slope(traces.time_s, traces.cup_g),
+      pressure_bar: slope(traces.time_s, traces.pressure_bar),
+      water_ml: last(traces.water_in_ml_s) ?? null,
+    },
+    pumped_ml: pumped(traces, 0),
   };
+}
+
+const SLOPE_S = 1.2;
+
+/** Change a second over the last moments, by least squares; null for too few readings. */
+function slope(time_s: number[], values: (number | null)[]): number | null {
+  const end = time_s.at(-1) ?? 0;
+  const from = bisectLeft(time_s, end - SLOPE_S);
+  const told = time_s.slice(from).flatMap((t, i) => {
+    const value = values[from + i];
+    return value == null ? [] : [[t, value] as const];
+  });
+  if (told.length < 4) return null;
+  const [t0, v0] = [mean(told, ([t]) => t) ?? 0, mean(told, ([, v]) => v) ?? 0];
+  const over = told.reduce((sum, [t]) => sum + (t - t0) ** 2, 0);
+  return told.reduce((sum, [t, v]) => sum + (t - t0) * (v - v0), 0) / Math.max(over, 1e-6);
+}
+
+/** Seconds until a gate opens as things go now; undefined where that cannot be said. */
+export function secondsTo(gate: Exit, now: Now): number | undefined {
+  const value = "value" in gate ? gate.value : 0;
+  switch (gate.when) {
+    case "seconds":
+      return Math.max(0, value - now.inPhase_s);
+    case "cup_g":
+      return reaching(now.cup_g, value, now.pace.cup_g);
+    case "water_ml":
+      return reaching(now.inPhase_ml, value, now.pace.water_ml);
+    case "pressure_above":
+      return reaching(now.pressure_bar, value, now.pace.pressure_bar);
+    case "pressure_below":
+      return reaching(
+        now.pressure_bar === null ? null : -now.pressure_bar,
+        -value,
+        now.pace.pressure_bar === null ? null : -now.pace.pressure_bar,
+      );
+    default:
+      return undefined;
+  }
+}
+
+const STILL = 0.05; // a second: slower than this it comes to nothing
+
+function reaching(at: number | null, to: number, pace: number | null) {
+  if (at === null || pace === null) return undefined;
+  if (at >= to) return 0;
+  return pace > STILL ? (to - at) / pace : undefined;
+}
+
+/** The stop that comes first as things go now, in words and seconds. */
+export function nextStop(shot: Shot, now: Now): { words: string; left_s: number } | undefined {
+  const { stop } = shot.profile;
+  const goal = stopAt(shot);
+  const ways = [
+    {
+      words: `${goal?.toFixed(0)} g`,
+      left_s: goal === null ? undefined : reaching(now.cup_g, goal, now.pace.cup_g),
+    },
+    {
+      words: `${stop.water_ml} mL`,
+      left_s:
+        stop.water_ml == null
+          ? undefined
+          : reaching(now.pumped_ml, stop.water_ml, now.pace.water_ml),
+    },
+    {
+      words: `${stop.time_s} s`,
+      left_s: stop.time_s === undefined ? undefined : Math.max(0, stop.time_s - now.time_s),
+    },
+  ];
+  return ways
+    .flatMap(({ words, left_s }) => (left_s === undefined ? [] : [{ words, left_s }]))
+    .sort((a, b) => a.left_s - b.left_s)[0];
 }
 
 const NOISE_G = 0.3;

@@ -1,6 +1,6 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { Navigate, useNavigate, useParams } from "react-router";
+import { Navigate, useLocation, useNavigate, useParams } from "react-router";
 import { create } from "zustand";
 import type { Alignment, Clock, Shot, ShotReading } from "../../api/client";
 import { overlaysQuery, readingQuery, reviewQuery, shotQuery, shotsQuery } from "../../api/queries";
@@ -8,9 +8,10 @@ import { useActions } from "../../bench/actions";
 import type { Axis } from "../../charts/frame";
 import { useClock } from "../../profile/clock";
 import { recipeWords } from "../../shots/Figures";
-import { ButtonLink } from "../../ui/Button";
+import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
+import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
@@ -98,6 +99,7 @@ function Whole({ shot }: { shot: Shot }) {
         </p>
         {reading.isError && <ErrorNote error={reading.error} />}
         {shot.trouble && <ErrorNote error={new Error(shot.trouble)} />}
+        <ArmedNote />
         <AsideNote shot={shot} />
         <section className={cn(styles.sheet, "relative min-h-96")} aria-label="Shot">
           <ReadChart
@@ -117,6 +119,31 @@ function Whole({ shot }: { shot: Shot }) {
       </main>
       <ReadColumn shot={shot} read={read} after={review.data} open={openNow} choose={toggle} />
     </div>
+  );
+}
+
+/** After a pull by hand: what is left to do at the machine, until it is said to be done. */
+function ArmedNote() {
+  const { state, pathname } = useLocation();
+  const navigate = useNavigate();
+  const armed = (state as { armed?: string } | null)?.armed;
+  const done = () => navigate(pathname, { replace: true, state: null });
+  useActions(
+    "armed",
+    armed ? [{ id: "safe", words: "It is done", key: "g", group: "Here", run: done }] : [],
+  );
+  if (!armed) return null;
+  return (
+    <p
+      role="alert"
+      className="mb-2 flex items-center gap-3 rounded-sm border-2 border-warn px-2.5 py-1.5 text-figure"
+      data-part="armed"
+    >
+      <b className="text-warn">{armed}</b>
+      <Button onClick={done}>
+        Done <Key>G</Key>
+      </Button>
+    </p>
   );
 }
 

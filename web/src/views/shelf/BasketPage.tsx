@@ -4,6 +4,7 @@ import { basketsQuery } from "../../api/queries";
 import { ifStill } from "../../bench/shelving";
 import { Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
+import { BedPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 
 const NEW_BASKET = {
@@ -34,6 +35,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
   };
   return (
     <div className={styles.shelfPage}>
+      {basket && <BedPicture basket={basket} />}
       <ShelvedForm
         kind="basket"
         thing={basket}

@@ -10,6 +10,7 @@ import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
+import { GasPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 
 /** A coffee, the bag it is pulled from, and what its crema reads. */
@@ -19,6 +20,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
   const start = coffee ? documentOf(coffee) : NEW_COFFEE;
   return (
     <div className={styles.shelfPage}>
+      {coffee && <GasPicture coffee={coffee} />}
       <ShelvedForm
         kind="coffee"
         thing={coffee}

@@ -4,6 +4,7 @@ import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
 import { Num, Part, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
+import { GrinderPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 
 /** A grinder and the points that turn its numbers into sizes. */
@@ -21,6 +22,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
     : NEW_GRINDER;
   return (
     <div className={styles.shelfPage}>
+      {grinder && <GrinderPicture grinder={grinder} />}
       <ShelvedForm
         kind="grinder"
         thing={grinder}

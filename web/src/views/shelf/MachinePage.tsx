@@ -18,6 +18,7 @@ import {
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ConnectionsForm } from "./ConnectionsForm";
+import { ReachPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
 
@@ -39,6 +40,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
   const start = machine ? documentOf(machine) : NEW_MACHINE;
   return (
     <div className={styles.shelfPage}>
+      {machine && <ReachPicture machine={machine} />}
       <ShelvedForm
         kind="machine"
         thing={machine}

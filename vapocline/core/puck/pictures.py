@@ -1,0 +1,165 @@
+"""What the Shelf draws: a machine's reach with pucks in it, a coffee's gas over days, a bed."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import Refused
+from vapocline.core.coffee.coffee import Roast
+from vapocline.core.machine.machine import Machine, ValveAhead
+from vapocline.core.profile.profile import Phase, PressureCommand, Profile, SecondsExit, Stop
+from vapocline.core.puck.check import refuse_unrunnable
+from vapocline.core.puck.parameters import (
+    DECAF,
+    REFERENCE_BASKET_ML,
+    gas_left_ml_g,
+    head_free_ml,
+    parameters_for,
+)
+from vapocline.core.puck.plan import Plan, Setup
+from vapocline.core.puck.predict import predict
+
+PUCK_BARS = (2.0, 4.0, 6.0, 9.0)
+PUCKS_UM = (("40 µm finer", -40.0), ("as on the bench", 0.0), ("40 µm coarser", 40.0))
+PRESSED_S = 120.0
+# A coffee is at its best while little gas hinders water and enough is left for a crema. Ours.
+BEST_FROM_ML_G, BEST_TO_ML_G = 3.5, 1.0
+DAYS = 60
+STRONG_PUMP_BAR, STRONG_FLOW_ML_S = 25.0, 30.0
+
+
+class Line(Answer):
+    """A curve in pressure over flow, with what it is."""
+
+    words: str
+    flow_ml_s: list[float]
+    pressure_bar: list[float]
+
+
+class Reach(Answer):
+    """What a machine can give: its limits as lines, and how pucks lie in it."""
+
+    pump: Line
+    relief_bar: float
+    floor_bar: float
+    pucks: list[Line]
+
+
+class GasOverDays(Answer):
+    """Gas left in the grains by days of rest, mL/g, and the days at which it is at its best."""
+
+    days: list[float]
+    gas_ml_g: list[float]
+    best_from: float
+    best_to: float
+
+
+class Bed(Answer):
+    """A basket to scale, mm, with a dose in it: the bed, and the room above it."""
+
+    diameter_mm: float
+    bottom_mm: float
+    depth_mm: float
+    bed_mm: float
+    head_mm: float
+    head_ml: float
+    measured: bool
+
+
+def reach_of(machine: Machine, setup: Setup) -> Reach:
+    """The pump's (or the open valve's) curve, and the puck on the bench ground finer and coarser.
+
+    Each puck is pressed steadily at some pressures by a pump without limits; its point is the flow
+    late in the cup.
+    """
+    return Reach(
+        pump=_given(machine),
+        relief_bar=machine.relief_bar,
+        floor_bar=machine.floor_bar,
+        pucks=[line for words, by in PUCKS_UM if (line := _puck(setup, by, words)) is not None],
+    )
+
+
+def _given(machine: Machine) -> Line:
+    control = machine.control
+    if isinstance(control, ValveAhead):
+        top, stalls, words = max(control.free_flow_ml_s), control.pump_bar, "valve fully open"
+        flow = np.linspace(0, top, 41)
+        bar = stalls * (1 - (flow / top) ** 2)
+    else:
+        top, stalls, words = machine.top_flow_ml_s, machine.pump_max_bar, "the pump at its most"
+        flow = np.linspace(0, top, 41)
+        bar = stalls * (1 - flow / top)
+    return Line(words=words, flow_ml_s=flow.round(3).tolist(), pressure_bar=bar.round(3).tolist())
+
+
+def _puck(setup: Setup, by_um: float, words: str) -> Line | None:
+    strong = setup.machine.model_copy(
+        update={
+            "relief_bar": STRONG_PUMP_BAR,
+            "pump_max_bar": STRONG_PUMP_BAR,
+            "top_flow_ml_s": STRONG_FLOW_ML_S,
+            "control": Machine.model_fields["control"].default,
+            "preamble": None,
+            "floor_bar": 0.0,
+        }
+    )
+    ground = setup.model_copy(update={"grind_um": setup.grind_um + by_um, "machine": strong})
+    flows, bars = [0.0], [0.0]
+    for bar in PUCK_BARS:
+        plan = Plan(members=1, setup=ground, profile=_steady(bar, 2 * setup.dose_g))
+        try:
+            refuse_unrunnable(plan)
+        except Refused:  # a grind beyond what the model takes
+            return None
+        late = predict(plan).late_flow_ml_s.value
+        if late is not None:
+            flows.append(round(late, 3))
+            bars.append(bar)
+    return Line(words=words, flow_ml_s=flows, pressure_bar=bars)
+
+
+def _steady(bar: float, yield_g: float) -> Profile:
+    press = Phase(
+        name="Press",
+        kind="hold",
+        command=PressureCommand(from_=bar, to=bar),
+        exits=(SecondsExit(value=PRESSED_S),),
+    )
+    return Profile(name="Steady", phases=(press,), stop=Stop(cup_g=yield_g, time_s=PRESSED_S))
+
+
+def gas_over_days(roast: Roast, decaf: bool) -> GasOverDays:
+    """The model's gas by days, and from when to when it lies between too much and too little."""
+    days = np.linspace(0, DAYS, 121)
+    share = DECAF["gas"] if decaf else 1.0
+    gas = np.array([gas_left_ml_g(roast, float(day)) * share for day in days])
+    return GasOverDays(
+        days=days.tolist(),
+        gas_ml_g=gas.round(3).tolist(),
+        best_from=round(float(np.interp(-BEST_FROM_ML_G, -gas, days)), 1),
+        best_to=round(float(np.interp(-BEST_TO_ML_G, -gas, days)), 1),
+    )
+
+
+def bed_of(setup: Setup) -> Bed:
+    """The dose of a set-up in its basket, to scale; unmeasured volumes are the model's own."""
+    p = parameters_for(setup)
+    area_mm2 = p.area_cm2 * 100
+    volume = setup.basket_volume_ml or REFERENCE_BASKET_ML
+    bottom = 2 * math.sqrt(area_mm2 / math.pi)
+    mean_mm2 = math.pi / 4 * ((setup.basket_diameter_mm + bottom) / 2) ** 2
+    depth = volume * 1000 / mean_mm2
+    bed = min(depth, p.depth_cm * 10)
+    return Bed(
+        diameter_mm=setup.basket_diameter_mm,
+        bottom_mm=round(bottom, 1),
+        depth_mm=round(depth, 1),
+        bed_mm=round(bed, 1),
+        head_mm=round(depth - bed, 1),
+        head_ml=round(head_free_ml(setup), 1),
+        measured=setup.basket_volume_ml is not None,
+    )
