@@ -16,8 +16,9 @@ from vapocline.core.puck.plan import BUILT_IN, Plan, Setup
 
 TABLE = ValveAhead(pump_bar=9, turns=(0, 1), free_flow_ml_s=(0, 3))
 SPRINGS = SpringLever(springs=(Spring(top_bar=8, end_bar=4),))
+STORABLE = st.text(st.characters(exclude_characters="\x00", codec="utf-8"), max_size=5)
 WORDS = st.dictionaries(
-    st.text("abcdefgh_", min_size=9, max_size=12), st.integers() | st.text(max_size=5), max_size=3
+    st.text("abcdefgh_", min_size=9, max_size=12), st.integers() | STORABLE, max_size=3
 )
 
 

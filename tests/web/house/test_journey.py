@@ -71,7 +71,7 @@ class Journey(InBrowser):
         for path, words in (
             ("/plan/4?phase=2", "Level"),
             ("/pull/4/2", "Start the pump"),
-            ("/pull/shot/1", "Taste this shot"),
+            ("/read/1", "Taste this shot"),
             ("/taste/1", "Liking"),
             ("/taste/1/with/3", "Done differently"),
         ):

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from tests.web.pages import PHONE, WIDE, InBrowser
 
-VIEWS = ("/plan/4", "/pull/4/3", "/pull/shot/5", "/taste/5", "/taste/4/with/5")
+VIEWS = ("/plan/4", "/pull/4/3", "/read/5", "/taste/5", "/taste/4/with/5")
 SMALLEST = """() => {
     const small = [];
     for (const at of document.querySelectorAll('body *')) {

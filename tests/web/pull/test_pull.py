@@ -32,6 +32,7 @@ class Before(AtTheMachine):
         self.assertEqual(len(list_shots(self.app)), before)
         page.get_by_role("button", name="Start all the same").click()
         page.wait_for_url("**/pull/shot/*")
+        page.get_by_role("button", name=re.compile("^Planned and actual")).click()
         expect(page.locator("[data-done=Dose][data-flagged]")).to_contain_text("18.7 g")
 
     def test_a_machine_just_switched_on_counts_down(self) -> None:
@@ -69,6 +70,7 @@ class Before(AtTheMachine):
             self.assertEqual(self.violations(page), [], "during")
             page.keyboard.press("x")
             expect(page.get_by_role("button", name="Taste this shot")).to_be_visible()
+            page.get_by_role("button", name=re.compile("^Planned and actual")).click()
             expect(page.locator("[data-done]").first).to_be_visible()
             self.assertEqual(self.violations(page), [], "after")
             wide = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")

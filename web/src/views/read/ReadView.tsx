@@ -152,7 +152,11 @@ function Head({ shot, review }: { shot: Shot; review: { can_tidy: boolean } | un
   return (
     <div className={cn(styles.planHead, "pt-2 pb-1")}>
       <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1">
-        <VersionTitle name={shot.profile_name} number={shot.number} state={`shot ${shot.id}`} />
+        <VersionTitle
+          name={shot.profile_name}
+          number={shot.number}
+          state={`shot ${shot.id}${shot.state === "incomplete" ? ", incomplete" : ""}`}
+        />
         <div className="flex flex-wrap items-center gap-2">
           <OtherShots shot={shot} />
           {shot.set_aside === null && <SetAside shot={shot} />}
@@ -196,7 +200,7 @@ function Tools(props: {
 }) {
   const { along, third, set } = props;
   return (
-    <div className="absolute top-1 right-11.5 z-20 flex items-center gap-2 max-phone:right-1 [&_[data-ui=segments]]:bg-sheet [&_[data-ui=segments]]:leading-3.5 max-phone:[&_[data-ui=segments]_button]:px-1.25">
+    <div className="absolute top-1 right-11.5 z-20 flex items-center gap-2 max-phone:static max-phone:order-first max-phone:p-1 [&_[data-ui=segments]]:bg-sheet [&_[data-ui=segments]]:leading-3.5 max-phone:[&_[data-ui=segments]_button]:px-1.25">
       <button
         type="button"
         className="text-quiet underline decoration-rule underline-offset-4 max-phone:hidden"

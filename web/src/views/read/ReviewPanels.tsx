@@ -30,7 +30,9 @@ export function ReviewPanels(props: {
     enabled: shot.series_id !== null,
   });
   const [chosen, setPart] = useState<Part>();
-  const part = chosen ?? (series.data ? "series" : "none");
+  // What can be taken further stands open; the tables wait until asked for.
+  const further = after?.correction || after?.followed || after?.too_much;
+  const part = chosen ?? (series.data ? "series" : further ? "done" : "none");
   const parts: { value: Part; words: string }[] = [
     {
       value: "done",

@@ -17,12 +17,14 @@ function Picture({
   words: ReactNode;
 }) {
   return (
-    <Panel name={name}>
-      <div className="grid grid-cols-[minmax(0,460px)_minmax(0,1fr)] items-start gap-5 max-narrow:grid-cols-1">
-        {children}
-        <div className="grid max-w-prose gap-1.5">{words}</div>
-      </div>
-    </Panel>
+    <div className="mb-3">
+      <Panel name={name}>
+        <div className="grid grid-cols-[minmax(0,460px)_minmax(0,1fr)] items-start gap-5 max-narrow:grid-cols-1">
+          {children}
+          <div className="grid max-w-prose gap-1.5 [&>p]:first-letter:uppercase">{words}</div>
+        </div>
+      </Panel>
+    </div>
   );
 }
 
@@ -31,7 +33,8 @@ function useBenchKey() {
   return JSON.stringify([bench?.coffee?.id, bench?.grind_setting, bench?.dose_g, bench?.water_c]);
 }
 
-const AT_BREWING: [number, number] = [0, 16];
+const AT_BREWING: [number, number] = [0, 15];
+const BENCH = "as on the bench";
 
 /** What the machine can give, in pressure over flow, and how the bench's puck lies in it. */
 export function ReachPicture({ machine }: { machine: Machine }) {
@@ -46,7 +49,7 @@ export function ReachPicture({ machine }: { machine: Machine }) {
         <>
           <p>
             Everything under the curve and the relief valve can be given. A puck's line is where it
-            lets water through late in the cup.
+            lets water through late in the cup; the thick one is ground as on the bench.
           </p>
           <p className="text-quiet">
             {pump.words}: {top.toFixed(1)} mL/s freely. The relief valve opens at {relief_bar} bar
@@ -72,14 +75,17 @@ export function ReachPicture({ machine }: { machine: Machine }) {
             <Level plot={plot} at={relief_bar} words={`relief ${relief_bar}`} />
             {floor_bar > 0 && <Level plot={plot} at={floor_bar} words={`feed ${floor_bar}`} />}
             {pucks.map((one, i) => (
-              <g key={one.words} className="puck">
+              <g key={one.words} className={one.words === BENCH ? "puck bench" : "puck"}>
                 <path d={curvePath(plot, one.flow_ml_s, one.pressure_bar)} />
-                <text
-                  x={plot.x(one.flow_ml_s.at(-1) ?? 0) + 5}
-                  y={plot.y(one.pressure_bar.at(-1) ?? 0) + i * 9 - 4}
-                >
-                  {one.words}
-                </text>
+                {one.words !== BENCH && (
+                  <text
+                    x={plot.x(one.flow_ml_s.at(-1) ?? 0) + (i === 0 ? -6 : 6)}
+                    y={plot.y(one.pressure_bar.at(-1) ?? 0) + 12}
+                    textAnchor={i === 0 ? "end" : "start"}
+                  >
+                    {one.words}
+                  </text>
+                )}
               </g>
             ))}
           </>
