@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import count
+
 from pydantic import ValidationError
 
 from tests.desk.pull.test_pull import LONG, AtBench
@@ -21,6 +23,7 @@ from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
+NUMBERS = count()
 PRESSED = profile(pressure(8, name="Press"), cup_g=25)
 
 
@@ -30,9 +33,10 @@ class ReadingShots(AtBench):
 
     def setUp(self) -> None:
         super().setUp()
-        coffee = add_coffee(self.context, Coffee(name="Ferrow Hill"))
+        coffee = add_coffee(self.context, Coffee(name=f"Coffee {next(NUMBERS)}"))
         self.grinder = add_grinder(
-            self.context, Grinder(name="Ratline", settings=(0, 10), grind_um=(200, 400))
+            self.context,
+            Grinder(name=f"Grinder {next(NUMBERS)}", settings=(0, 10), grind_um=(200, 400)),
         )
         change = BenchChange(coffee_id=coffee.id, grinder_id=self.grinder.id)
         change_bench(self.context, change)
@@ -43,7 +47,7 @@ class ReadingShots(AtBench):
         found = read_reading(self.context, third)
         self.assertEqual(found.against, [second, first])
         self.assertEqual([one.id for one in found.of_version], [second, first])
-        self.assertIn("25", found.reading.verdict)
+        self.assertRegex(found.reading.verdict, r"2[45]\.\d g in \d+ s")
         self.assertGreater(found.within_forecast_pct or 0, 20)
         time = next(row for row in found.repeats if row.figure == "shot_time_s")
         self.assertEqual(time.pulls, 3)

@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.parts import wait_for
 from tests.web.pages import PHONE, InBrowser
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.read.shots import list_shots
@@ -44,8 +45,7 @@ class Reading(InBrowser):
         field.fill("15")
         page.keyboard.press("Enter")
         expect(strip).to_have_count(0)
-        expect(page.get_by_role("button", name=re.compile("^15$")).first).to_be_visible()
-        self.assertEqual(read_bench(self.app).grind_setting, 15)
+        wait_for(lambda: read_bench(self.app).grind_setting == 15, "the grind on the bench")
 
     def test_a_suggested_level_is_applied_once_said_and_can_be_undone_or_dismissed(self) -> None:
         page = self.page
