@@ -78,6 +78,7 @@ def count_settings_used(session: Session, grinder_id: int) -> list[tuple[float, 
             ShotRow.state == "done",
             ~ShotRow.dry,
             ShotRow.set_aside.is_(None),
+            ShotRow.origin == "pulled",
         )
         .group_by(ShotRow.grind_setting)
         .order_by(ShotRow.grind_setting)
@@ -95,6 +96,7 @@ def count_shots_together(session: Session, coffee_id: int, grinder_id: int, most
             ShotRow.state == "done",
             ~ShotRow.dry,
             ShotRow.set_aside.is_(None),
+            ShotRow.origin == "pulled",
         )
         .limit(most)
     )

@@ -25,8 +25,13 @@ _WITH_SETUP = (
     selectinload(ShotRow.tastings),
 )
 
-# Whole pulls with coffee that nobody set aside.
-_COUNTS = (ShotRow.state == "done", ~ShotRow.dry, ShotRow.set_aside.is_(None))
+# Whole pulls with coffee, pulled here, that nobody set aside.
+_COUNTS = (
+    ShotRow.state == "done",
+    ~ShotRow.dry,
+    ShotRow.set_aside.is_(None),
+    ShotRow.origin == "pulled",
+)
 
 _LIGHT = tuple(
     defer(getattr(ShotRow, name)) for name in (*CHANNELS, "prediction", "plan", "conditions")

@@ -85,7 +85,8 @@ def read_reading(context: Context, shot_id: int) -> ShotReading:
         others = shots.read_of_version(session, row, limit=REPEATS)
     lent = [(one.id, found) for one, found in earlier if found is not None]
     traces = stored_traces(row)
-    reading = read_curve(traces, _plan(row), known, [found for _id, found in lent])
+    plan = _plan(row) if row.plan_known else None
+    reading = read_curve(traces, plan, known, [found for _id, found in lent] if plan else [])
     if row.grinder is not None:
         findings = [_with_setting(one, row.grinder) for one in reading.findings]
         reading = reading.model_copy(update={"findings": findings})

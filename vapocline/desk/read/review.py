@@ -80,7 +80,9 @@ def review_shot(context: Context, shot_id: int) -> Review:
         grind=row.grind_setting,
         traces=traces,
     )
-    phases = phases_done(plan, prediction.phases, spans)
+    # Of a recording from elsewhere nobody knows which phase ran when.
+    pulled = row.origin == "pulled"
+    phases = phases_done(plan, prediction.phases, spans) if pulled else []
     correction, too_much = None, None
     try:
         correction = None if row.manual else _correction(row, plan, events, spans, newest)

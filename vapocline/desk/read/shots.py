@@ -68,6 +68,7 @@ class ShotLine(Answer):
     dry: bool
     series_id: int | None
     set_aside: str | None
+    origin: Literal["pulled", "csv", "picture"]
     water_c: float
     shot_time_s: float | None
     shot_time_from_first_drip_s: float | None
@@ -178,6 +179,7 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "dry": row.dry,
         "series_id": row.series_id,
         "set_aside": row.set_aside,
+        "origin": row.origin,
         "water_c": row.water_c,
         "shot_time_s": _rounded(row.shot_time_s, 1),
         "shot_time_from_first_drip_s": _since(row.shot_time_s, row.first_drip_s),

@@ -42,6 +42,7 @@ class SeriesRow(Base):
     version: Mapped[VersionRow] = relationship(lazy="raise")
 
 
+ORIGINS = ("pulled", "csv", "picture")
 SHOT_STATES = ("running", "done", "incomplete")
 
 
@@ -65,6 +66,7 @@ class ShotRow(Base):
             name="one_clock",
         ),
         CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+        CheckConstraint(one_of("origin", ORIGINS), name="origin"),
         CheckConstraint("length(set_aside) between 1 and 200", name="set_aside"),
         # Lists are read from the newest back, of all or of one thing.
         Index("ix_shots_started_at", "started_at", "id"),
@@ -122,6 +124,8 @@ class ShotRow(Base):
         ForeignKey("series.id", ondelete="set null"), index=True
     )
     seen_at: Mapped[datetime | None]
+    origin: Mapped[str] = mapped_column(server_default="pulled")  # or brought in, and how
+    plan_known: Mapped[bool] = mapped_column(server_default="true")  # whether it ran by its plan
     set_aside: Mapped[str | None]  # why the shot counts nowhere
     yield_g: Mapped[float | None]
     shot_time_s: Mapped[float | None]

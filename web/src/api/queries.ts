@@ -6,6 +6,7 @@ import {
   client,
   type Profile,
   type PullRequest,
+  type Recording,
   type TidyAsk,
 } from "./client";
 
@@ -367,6 +368,24 @@ export const overlaysQuery = (shotId: number, alignment: Alignment, over: number
         }),
       ),
     placeholderData: keepPreviousData,
+  });
+
+/** A text as a sheet, with what its columns seem to be. */
+export const sheetQuery = (csv: string) =>
+  queryOptions({
+    queryKey: ["sheet", csv],
+    queryFn: () => answered(client.POST("/api/recordings/sheet", { body: { csv } })),
+    ...ASKED_ONCE,
+  });
+
+/** A recording from elsewhere as it would be kept. */
+export const recordingQuery = (recording: Recording) =>
+  queryOptions({
+    queryKey: ["recording", recording],
+    queryFn: ({ signal }) =>
+      answered(client.POST("/api/recordings/preview", { body: recording, signal })),
+    placeholderData: keepPreviousData,
+    ...ASKED_ONCE,
   });
 
 export const reviewQuery = (shotId: number) =>

@@ -1484,6 +1484,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Sheet
+         * @description A text as a sheet, with what its columns seem to be; nothing is kept.
+         */
+        post: operations["lookAtSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Recording
+         * @description A recording as it would be kept; nothing is.
+         */
+        post: operations["previewRecording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Recording In
+         * @description Keep a recording from elsewhere as a shot.
+         */
+        post: operations["bringIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/traces.csv": {
         parameters: {
             query?: never;
@@ -1582,6 +1642,20 @@ export interface components {
             low: string;
             /** High */
             high: string;
+        };
+        /**
+         * Axis
+         * @description Two places along a picture, px, and the values that stand there.
+         */
+        Axis: {
+            /** First Px */
+            first_px: number;
+            /** First */
+            first: number;
+            /** Second Px */
+            second_px: number;
+            /** Second */
+            second: number;
         };
         /**
          * Bag
@@ -1833,6 +1907,28 @@ export interface components {
             kind: "both-loops";
         };
         /**
+         * BroughtIn
+         * @description A recording to keep as a shot: its name, and the saved version it was pulled by, if one.
+         */
+        BroughtIn: {
+            /** Csv */
+            csv?: string | null;
+            /** Columns */
+            columns?: components["schemas"]["Column"][];
+            /**
+             * Begins S
+             * @default 0
+             */
+            begins_s: number;
+            picture?: components["schemas"]["Picture"] | null;
+            /** Name */
+            name: string;
+            /** Profile Id */
+            profile_id?: number | null;
+            /** Number */
+            number?: number | null;
+        };
+        /**
          * ByHand
          * @description A hand ran ahead of or behind its cues; positive is behind.
          */
@@ -2070,6 +2166,26 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Column
+         * @description Which column is which channel, in which unit, and what is added after (in our unit).
+         */
+        Column: {
+            /** Column */
+            column: number;
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
+            /** Unit */
+            unit: string;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
         };
         /**
          * Compared
@@ -3246,9 +3362,26 @@ export interface components {
         };
         /**
          * Line
+         * @description A curve of a picture, clicked along: its channel, its axis upward, and points (x, y) px.
+         */
+        "Line-Input": {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
+            axis: components["schemas"]["Axis"];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Line
          * @description A curve in pressure over flow, with what it is.
          */
-        Line: {
+        "Line-Output": {
             /** Words */
             words: string;
             /** Flow Ml S */
@@ -3976,6 +4109,15 @@ export interface components {
             ended_on: string | null;
         };
         /**
+         * Picture
+         * @description A traced picture: the time axis and its lines.
+         */
+        Picture: {
+            time: components["schemas"]["Axis"];
+            /** Lines */
+            lines: components["schemas"]["Line-Input"][];
+        };
+        /**
          * Plan
          * @description What a prediction needs. `members` runs give the ranges; the same `seed` gives the same.
          */
@@ -4243,6 +4385,15 @@ export interface components {
             kind: "pressure-loop";
         };
         /**
+         * Preview
+         * @description The traces as they would be kept, and when the pump seems to have stopped.
+         */
+        Preview: {
+            traces: components["schemas"]["ShotTraces"];
+            /** Stop S */
+            stop_s: number | null;
+        };
+        /**
          * ProblemDocument
          * @description The body of every error.
          */
@@ -4478,13 +4629,13 @@ export interface components {
          * @description What a machine can give: its limits as lines, and how pucks lie in it.
          */
         Reach: {
-            pump: components["schemas"]["Line"];
+            pump: components["schemas"]["Line-Output"];
             /** Relief Bar */
             relief_bar: number;
             /** Floor Bar */
             floor_bar: number;
             /** Pucks */
-            pucks: components["schemas"]["Line"][];
+            pucks: components["schemas"]["Line-Output"][];
         };
         /**
          * Reached
@@ -4590,6 +4741,22 @@ export interface components {
             missing_s: number;
             /** Knocked G */
             knocked_g?: number | null;
+        };
+        /**
+         * Recording
+         * @description A sheet with its columns mapped, or a traced picture; one of the two.
+         */
+        Recording: {
+            /** Csv */
+            csv?: string | null;
+            /** Columns */
+            columns?: components["schemas"]["Column"][];
+            /**
+             * Begins S
+             * @default 0
+             */
+            begins_s: number;
+            picture?: components["schemas"]["Picture"] | null;
         };
         /**
          * RecordingResumed
@@ -5037,6 +5204,32 @@ export interface components {
             water_c?: number | null;
         };
         /**
+         * Sheet
+         * @description A text as a sheet: its headers, its first rows, and what the columns seem to be.
+         */
+        Sheet: {
+            /** Headers */
+            headers: string[];
+            /** Rows */
+            rows: string[][];
+            /** Lines */
+            lines: number;
+            /** Guessed */
+            guessed: components["schemas"]["Column"][];
+            /** Units */
+            units: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * SheetRequest
+         * @description A text to look at.
+         */
+        SheetRequest: {
+            /** Csv */
+            csv: string;
+        };
+        /**
          * ShelvedBag
          * @description A bag with its number, and what the shots pulled from it left, g; None where unknown.
          */
@@ -5419,6 +5612,11 @@ export interface components {
             series_id: number | null;
             /** Set Aside */
             set_aside: string | null;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "pulled" | "csv" | "picture";
             /** Water C */
             water_c: number;
             /** Shot Time S */
@@ -5558,6 +5756,11 @@ export interface components {
             series_id: number | null;
             /** Set Aside */
             set_aside: string | null;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "pulled" | "csv" | "picture";
             /** Water C */
             water_c: number;
             /** Shot Time S */
@@ -11874,6 +12077,189 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TidyResult"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    lookAtSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    previewRecording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Recording"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    bringIn: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BroughtIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"];
                 };
             };
             /** @description Not Found */

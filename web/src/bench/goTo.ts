@@ -21,5 +21,10 @@ export function useGoActions(): Action[] {
     run: () => navigate(path),
   }));
   const tidy = { id: "go-tidy", words: "Tidy a recording into a profile", group: "Go to" } as const;
-  return [...views, { ...tidy, run: () => navigate("/tidy") }];
+  const bring = { id: "go-bring-in", words: "Bring a recording in", group: "Go to" } as const;
+  return [
+    ...views,
+    { ...tidy, run: () => navigate("/tidy") },
+    { ...bring, run: () => navigate("/read/bring-in") },
+  ];
 }

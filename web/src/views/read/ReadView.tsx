@@ -43,6 +43,7 @@ function NoShots() {
       <ButtonLink kind="main" to="/pull">
         Go to Pull
       </ButtonLink>
+      <ButtonLink to="/read/bring-in">Bring a recording in</ButtonLink>
     </Empty>
   );
 }
@@ -155,10 +156,11 @@ function Head({ shot, review }: { shot: Shot; review: { can_tidy: boolean } | un
         <VersionTitle
           name={shot.profile_name}
           number={shot.number}
-          state={`shot ${shot.id}${shot.state === "incomplete" ? ", incomplete" : ""}`}
+          state={`shot ${shot.id}${shot.state === "incomplete" ? ", incomplete" : ""}${shot.origin === "pulled" ? "" : `, brought in from a ${shot.origin === "csv" ? "table" : "picture"}`}`}
         />
         <div className="flex flex-wrap items-center gap-2">
           <OtherShots shot={shot} />
+          <ButtonLink to="/read/bring-in">Bring in</ButtonLink>
           {shot.set_aside === null && <SetAside shot={shot} />}
           {review?.can_tidy && (
             <ButtonLink to={`/tidy/${shot.id}`}>Tidy it into a profile</ButtonLink>

@@ -1,0 +1,198 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import type { Recording, Sheet, SheetColumn } from "../../api/client";
+import { sheetQuery } from "../../api/queries";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { ErrorNote } from "../../ui/Messages";
+import { NumberField, type Typed } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
+
+type Channel = SheetColumn["channel"];
+
+export const CHANNEL_WORDS: Record<Channel, string> = {
+  time_s: "time",
+  pressure_bar: "pressure",
+  water_in_ml_s: "water in",
+  cup_g: "cup weight",
+  group_c: "group temperature",
+};
+
+/** A table from a file or as text, and which of its columns is what. */
+export function FromSheet({ ready }: { ready: (recording: Recording | undefined) => void }) {
+  const [csv, setCsv] = useState("");
+  const [typed, setTyped] = useState("");
+  const sheet = useQuery({ ...sheetQuery(csv), enabled: csv.trim() !== "" });
+  if (csv && sheet.data)
+    return (
+      <Columns
+        key={csv.length}
+        csv={csv}
+        sheet={sheet.data}
+        ready={ready}
+        another={() => {
+          setCsv("");
+          ready(undefined);
+        }}
+      />
+    );
+  return (
+    <form
+      className="grid max-w-2xl gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        setCsv(typed);
+      }}
+    >
+      <p>
+        A row a moment, a column a channel, in any order and in the units below. Commas, semicolons
+        or tabs part the columns.
+      </p>
+      <label>
+        A file
+        <input
+          type="file"
+          className="block pt-1"
+          accept=".csv,.tsv,.txt,text/csv,text/plain"
+          onChange={async (event) => {
+            const file = event.target.files?.[0];
+            if (file) setCsv(await file.text());
+          }}
+        />
+      </label>
+      <label>
+        Or its text
+        <textarea
+          className={cn(styles.textField, "h-44 w-full py-1 font-mono! leading-[18px]")}
+          data-ui="field"
+          aria-label="Table as text"
+          placeholder={"elapsed,pressure (psi),weight\n0,0,0\n0.1,3,0"}
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+      </label>
+      {sheet.error && <ErrorNote error={sheet.error} />}
+      <div>
+        <Button type="submit" disabled={typed.trim() === ""}>
+          Look at it
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+interface Mapped {
+  channel: Channel | "none";
+  unit: string;
+  offset: Typed;
+}
+
+/** Each column with its first values: what it is, its unit, and what is added. */
+function Columns(props: {
+  csv: string;
+  sheet: Sheet;
+  ready: (recording: Recording | undefined) => void;
+  another: () => void;
+}) {
+  const { csv, sheet, ready, another } = props;
+  const [begins, setBegins] = useState<Typed>(0);
+  const [mapped, setMapped] = useState<Mapped[]>(() =>
+    sheet.headers.map((_, at) => {
+      const guess = sheet.guessed.find((one) => one.column === at);
+      return guess
+        ? { channel: guess.channel, unit: guess.unit, offset: 0 }
+        : { channel: "none", unit: "", offset: 0 };
+    }),
+  );
+  const change = (at: number, to: Partial<Mapped>) =>
+    setMapped((old) => old.map((one, i) => (i === at ? { ...one, ...to } : one)));
+  useEffect(() => {
+    const columns = mapped.flatMap((one, column): SheetColumn[] =>
+      one.channel === "none" || typeof one.offset !== "number"
+        ? []
+        : [{ column, channel: one.channel, unit: one.unit, offset: one.offset }],
+    );
+    const timed = columns.some((one) => one.channel === "time_s") && columns.length > 1;
+    ready(timed && typeof begins === "number" ? { csv, columns, begins_s: begins } : undefined);
+  }, [mapped, begins, csv, ready]);
+  return (
+    <div className="grid content-start gap-3">
+      <p className="flex flex-wrap items-center justify-between gap-2">
+        <span>
+          {sheet.lines} rows of {sheet.headers.length} columns.
+        </span>
+        <Button onClick={another}>Another table</Button>
+      </p>
+      <ul className="grid gap-1.5" aria-label="Columns">
+        {sheet.headers.map((header, at) => {
+          const one = mapped[at];
+          if (!one) return null;
+          return (
+            <li
+              // biome-ignore lint/suspicious/noArrayIndexKey: columns may share a header
+              key={at}
+              className="flex flex-wrap items-center gap-2 border-t border-rule pt-1.5"
+              data-column={header}
+            >
+              <b className="w-40 truncate" title={header}>
+                {header}
+              </b>
+              <Choice
+                label={`${header} is`}
+                value={one.channel}
+                options={[
+                  { value: "none" as const, words: "not used" },
+                  ...(Object.keys(CHANNEL_WORDS) as Channel[]).map((value) => ({
+                    value,
+                    words: CHANNEL_WORDS[value],
+                  })),
+                ]}
+                onChange={(channel) =>
+                  change(at, {
+                    channel,
+                    unit: channel === "none" ? "" : (sheet.units[channel]?.[0] ?? ""),
+                  })
+                }
+              />
+              {one.channel !== "none" && (
+                <>
+                  <Choice
+                    label={`${header}, unit`}
+                    value={one.unit}
+                    options={(sheet.units[one.channel] ?? []).map((unit) => ({
+                      value: unit,
+                      words: `in ${unit}`,
+                    }))}
+                    onChange={(unit) => change(at, { unit })}
+                  />
+                  <span>plus</span>
+                  <NumberField
+                    label={`${header}, offset`}
+                    value={one.offset}
+                    onChange={(offset) => change(at, { offset })}
+                    signed
+                    error={typeof one.offset === "number" ? undefined : "a number"}
+                  />
+                </>
+              )}
+              <span className="ml-auto truncate font-mono text-[12px] text-quiet">
+                {sheet.rows.map((row) => row[at] ?? "").join("  ")}
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+      <p className="flex flex-wrap items-center gap-2">
+        The pump starts at
+        <NumberField
+          label="The pump starts at"
+          value={begins}
+          onChange={setBegins}
+          signed
+          error={typeof begins === "number" ? undefined : "a number"}
+        />
+        s of its clock.
+      </p>
+    </div>
+  );
+}
