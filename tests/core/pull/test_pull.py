@@ -20,6 +20,7 @@ from vapocline.core.profile.profile import (
     Phase,
     PressureAboveExit,
     SpringCommand,
+    ValveCommand,
 )
 from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Prediction
@@ -27,7 +28,7 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
 from vapocline.core.pull.alarms import AlarmMonitor
-from vapocline.core.pull.cues import cue_sheet
+from vapocline.core.pull.cues import calls_of, cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist, missing
 from vapocline.core.pull.recovery import find_recovery, identify
 from vapocline.core.pull.simulation import ShotSimulation
@@ -154,6 +155,25 @@ class Cueing(unittest.TestCase):
         self.assertEqual((sheet[2].until, sheet[2].gates), ("until the stop", ()))
         self.assertEqual(sheet[3].until, "at 36 g in the cup")
 
+    def test_a_moving_phase_is_called_in_whole_bars_or_quarter_turns_with_their_seconds(
+        self,
+    ) -> None:
+        falls = pressure(9, 5.5, seconds(20), over=14)
+        called = [(one.level, one.unit, one.at_s) for one in calls_of(falls, MACHINE)]
+        self.assertEqual(called, [(9, "bar", 0), (8, "bar", 4), (7, "bar", 8), (6, "bar", 12)])
+        press = falls.model_copy(update={"command": ForceCommand(from_=10, to=20), "over": 5})
+        self.assertEqual([one.level for one in calls_of(press, LEVER)], [5, 6, 7, 8, 9, 10])
+        turned = falls.model_copy(update={"command": ValveCommand(from_=0.5, to=1.25), "over": 6})
+        self.assertEqual(
+            [(one.level, one.unit) for one in calls_of(turned, MACHINE)],
+            [(0.5, "turns"), (0.75, "turns"), (1.0, "turns"), (1.25, "turns")],
+        )
+        smooth = falls.model_copy(update={"shape": "smooth"})
+        self.assertGreater(calls_of(smooth, MACHINE)[1].at_s, 4)
+        self.assertEqual(calls_of(pressure(9), MACHINE), ())
+        by_cup = falls.model_copy(update={"along": "cup"})
+        self.assertEqual(calls_of(by_cup, MACHINE), ())
+
     def test_a_spring_is_drawn_and_let_go_and_a_switch_is_switched(self) -> None:
         sprung = profile(
             pressure(1.2, None, PressureAboveExit(value=1), seconds(12)),
@@ -214,6 +234,22 @@ class Watching(unittest.TestCase):
         for one in (FLAT, FLOWING):
             samples = samples_of(flown(simulation_of(one), 22))
             self.assertEqual(self.alarms(samples, predict(one)), [])
+
+    def test_pressure_near_the_relief_valve_is_told_unless_it_is_asked_for(self) -> None:
+        def pressed(bar: float, control: str, asked: float) -> list[Sample]:
+            return [
+                Sample(t, bar, 2.0, 1.0, 93, asked, control, 0)
+                for t in np.arange(0.0, 3.0, 0.05).tolist()
+            ]
+
+        def told(samples: list[Sample], relief_bar: float) -> list[Alarm]:
+            watch = AlarmMonitor(predict(FLOWING), scaled=True, relief_bar=relief_bar)
+            return [alarm for sample in samples for alarm in watch.look(sample)]
+
+        self.assertEqual(told(pressed(9.6, "flow", 2.0), 10), ["over_pressure"])
+        self.assertEqual(told(pressed(9.4, "flow", 2.0), 10), [])
+        self.assertEqual(told(pressed(11.1, "flow", 2.0), 15), ["over_pressure"])
+        self.assertEqual(told(pressed(9.6, "pressure", 9.5), 10), [])
 
     def test_a_pump_that_gives_nothing_is_noticed_and_said_once(self) -> None:
         dry = [

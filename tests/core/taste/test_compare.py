@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from tests.core.profile.test_differences import Differences
+from tests.factories import bloomed, flow
 from vapocline.core.shot.events import Held, Nudged, Stopped
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
@@ -46,6 +47,16 @@ class Comparisons(unittest.TestCase):
     def test_two_causes_at_once_are_flagged(self) -> None:
         both = replace(PULLED, recipe=replace(RECIPE, grind_setting=14.0, dose_g=18.5))
         self.assertIn("Dose and grind changed together", compare(PULLED, both).caution or "")
+
+    def test_profiles_that_are_simply_different_say_so_with_their_steps_folded(self) -> None:
+        other = Differences.BASE.model_copy(
+            update={"name": "Other", "phases": (flow(3, name="Fill"), *bloomed())}
+        )
+        found = compare(PULLED, replace(PULLED, run=AsRun(other)))
+        [line] = found.done
+        self.assertEqual(line.words, "the profiles are simply different ones")
+        self.assertGreater(len(line.parts), 4)
+        self.assertIn("no single cause", found.caution or "")
 
     def test_a_repeat_is_called_one(self) -> None:
         self.assertIn("spread of repeats", compare(PULLED, PULLED).caution or "")

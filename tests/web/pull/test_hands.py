@@ -71,6 +71,7 @@ class ByHand(AtTheMachine):
         expect(pad).to_have_attribute("aria-valuenow", "8")
         expect(cue).to_have_text("Press 16 kg")
         page.keyboard.press("d")
+        page.keyboard.press("y")
         page.keyboard.press("Shift+ArrowUp")
         for _ in range(3):
             page.keyboard.press("ArrowUp")
@@ -83,7 +84,9 @@ class ByHand(AtTheMachine):
         shown = page.locator("[data-followed]").get_attribute("data-followed")
         self.assertEqual(shown, f"{reviewed.score:g}")
         page.get_by_role("button", name=re.compile("What happened")).click()
-        expect(page.locator("[data-log=marked]")).to_contain_text("first drip seen")
+        marked = page.locator("[data-log=marked]")
+        expect(marked.filter(has_text="first drip seen")).to_have_count(1)
+        expect(marked.filter(has_text="a dry side")).to_have_count(1)
 
     def test_a_spring_lever_says_when_and_waits_for_the_hand(self) -> None:
         self.put("Gannet")
@@ -127,6 +130,10 @@ class ByHand(AtTheMachine):
         expect(page.get_by_role("button", name="Done: next cue")).to_have_count(0)
         expect(page.locator("[data-part='cue-then']")).to_contain_text("30 g with the drips")
         page.keyboard.press("x")
+        armed = page.locator("[data-part=armed]")
+        expect(armed).to_contain_text("Lever down, pump off")
+        page.keyboard.press("g")
+        expect(armed).to_have_count(0)
         expect(page.locator("[data-figure='Peak pressure']")).to_contain_text("unknown")
         expect(page.locator("[data-figure='First drip'] b")).to_be_visible()
         expect(page.get_by_role("link", name="Tidy it into a profile")).to_have_count(0)
