@@ -7,11 +7,10 @@ import math
 import numpy as np
 
 from vapocline.core.base.document import Answer
-from vapocline.core.base.problems import Refused
+from vapocline.core.base.quantities import RANGES
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.machine.machine import Machine, ValveAhead
 from vapocline.core.profile.profile import Phase, PressureCommand, Profile, SecondsExit, Stop
-from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.parameters import (
     DECAF,
     REFERENCE_BASKET_ML,
@@ -97,6 +96,8 @@ def _given(machine: Machine) -> Line:
 
 
 def _puck(setup: Setup, by_um: float, words: str) -> Line | None:
+    if not RANGES["grind_um"].low <= setup.grind_um + by_um <= RANGES["grind_um"].high:
+        return None
     strong = setup.machine.model_copy(
         update={
             "relief_bar": STRONG_PUMP_BAR,
@@ -111,10 +112,6 @@ def _puck(setup: Setup, by_um: float, words: str) -> Line | None:
     flows, bars = [0.0], [0.0]
     for bar in PUCK_BARS:
         plan = Plan(members=1, setup=ground, profile=_steady(bar, 2 * setup.dose_g))
-        try:
-            refuse_unrunnable(plan)
-        except Refused:  # a grind beyond what the model takes
-            return None
         late = predict(plan).late_flow_ml_s.value
         if late is not None:
             flows.append(round(late, 3))

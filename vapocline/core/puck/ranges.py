@@ -31,6 +31,7 @@ from vapocline.core.puck.program import Program
 MEMBER_CELLS = 16
 MEMBER_STEP_S = 0.1
 SAMPLE_S = 0.1
+SPIKE_SAMPLES, SOFT_SAMPLES = 7, 3
 LEAST_SHARE = 0.2  # of the members must still run where a trace's range is given
 TRACES = {
     "pressure_bar": columns.S_P,
@@ -128,8 +129,23 @@ def _traces(samples: Floats, coarse: Member, ensemble: list[Member]) -> dict[str
         for end, share in (("p10", 0.1), ("p90", 0.9)):
             edge = np.full(time.size, np.nan)
             edge[enough] = _quantile(every[:, enough], count[enough], share) + shift[enough]
-            found[f"{name}_{end}"] = np.maximum(edge, 0.0)
+            found[f"{name}_{end}"] = np.maximum(_steadied(edge), 0.0)
     return found
+
+
+def _steadied(edge: Floats) -> Floats:
+    """An edge without spikes shorter than half a second: members refill a head at other moments,
+    and where their spikes cross a quantile the edge would be ragged. A median, then a mean."""
+    known = np.flatnonzero(~np.isnan(edge))
+    if known.size < SPIKE_SAMPLES:
+        return edge
+    steady = edge.copy()
+    inside = edge[known]
+    for gather, size in ((np.median, SPIKE_SAMPLES), (np.mean, SOFT_SAMPLES)):
+        padded = np.pad(inside, size // 2, mode="edge")
+        inside = gather(np.lib.stride_tricks.sliding_window_view(padded, size), axis=1)
+    steady[known] = inside
+    return steady
 
 
 def _quantile(ordered: Floats, count: NDArray[np.int64], share: float) -> Floats:
