@@ -133,6 +133,24 @@ class Reading(InBrowser):
         row = page.get_by_role("row", name=re.compile("^Shot time"))
         expect(row).to_contain_text(f"{since:.1f} s")
 
+    def test_pressure_can_be_read_as_the_dial_of_a_calibrated_machine_shows_it(self) -> None:
+        page = self.page
+        page.goto("/read/1")
+        expect(page.locator("[data-part=verdict]")).to_contain_text("shot")
+        expect(page.get_by_role("button", name="as the dial reads")).to_have_count(0)
+        with transaction(self.app.sessions) as session:
+            row = session.get(ShotRow, 1)
+            assert row
+            setup = row.plan["setup"]
+            dialed = setup["machine"] | {"dial_zero_bar": 0.8, "dial_drop": 0.02}
+            row.plan = row.plan | {"setup": setup | {"machine": dialed}}
+        page.reload()
+        expect(page.get_by_text("Pressure at the puck")).to_be_visible()
+        page.get_by_role("button", name="as the dial reads").click()
+        expect(page.get_by_text("Pressure as the dial reads")).to_be_visible()
+        page.get_by_role("button", name="as at the puck").click()
+        expect(page.get_by_text("Pressure at the puck")).to_be_visible()
+
     def test_on_a_phone_nothing_is_wider_than_the_page(self) -> None:
         page = self.page
         page.set_viewport_size(PHONE)

@@ -100,14 +100,24 @@ class ShotTraces(Answer):
     by_hand: list[float | None]
 
 
+class Dial(Answer):
+    """How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
+    flow squared."""
+
+    zero_bar: float
+    drop: float
+
+
 class Shot(ShotLine):
     """A shot, whole: profile as run, the prediction made before it, traces and events.
 
     `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
+    `dial` is None where the machine's dial is not calibrated.
     `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
     """
 
     profile: Profile
+    dial: Dial | None
     commander: str | None
     cues: list[Cue]
     nudges: dict[str, float]
@@ -241,6 +251,7 @@ def whole_of(session: Session, row: ShotRow) -> Shot:
     return Shot(
         **_line(row),
         profile=plan.profile,
+        dial=_dial(machine),
         commander=row.commander,
         cues=cue_sheet(plan.profile, machine) if row.manual else [],
         nudges={control: nudge_of(control, machine) for control in steered},
@@ -252,6 +263,12 @@ def whole_of(session: Session, row: ShotRow) -> Shot:
         traces=_with_gaps(kept.columns),
         events=kept.events,
     )
+
+
+def _dial(machine: Machine) -> Dial | None:
+    if machine.dial_zero_bar == 0 and machine.dial_drop == 0:
+        return None
+    return Dial(zero_bar=machine.dial_zero_bar, drop=machine.dial_drop)
 
 
 def drawn(traces: Traces) -> ShotTraces:

@@ -2469,7 +2469,7 @@ export interface components {
          * Dial
          * @description Dial to puck pressure, by flow.
          */
-        Dial: {
+        "Dial-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3256,7 +3256,7 @@ export interface components {
             /** Note */
             note: string;
             /** Measured */
-            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            measured: components["schemas"]["Valve"] | components["schemas"]["vapocline__core__machine__calibration__measured__Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
         };
@@ -3617,7 +3617,7 @@ export interface components {
          */
         Measurement: {
             /** Measured */
-            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            measured: components["schemas"]["Valve"] | components["schemas"]["Dial-Input"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             /**
              * Note
              * @default
@@ -5559,6 +5559,7 @@ export interface components {
          * @description A shot, whole: profile as run, the prediction made before it, traces and events.
          *
          *     `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
+         *     `dial` is None where the machine's dial is not calibrated.
          *     `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
          */
         Shot: {
@@ -5646,6 +5647,7 @@ export interface components {
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
             profile: components["schemas"]["Profile"];
+            dial: components["schemas"]["vapocline__desk__read__shots__Dial"] | null;
             /** Commander */
             commander: string | null;
             /** Cues */
@@ -6989,6 +6991,30 @@ export interface components {
         Worked: {
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * Dial
+         * @description Dial to puck pressure, by flow.
+         */
+        vapocline__core__machine__calibration__measured__Dial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            what: "dial";
+            /** Rows */
+            rows: components["schemas"]["DialReading"][];
+        };
+        /**
+         * Dial
+         * @description How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
+         *     flow squared.
+         */
+        vapocline__desk__read__shots__Dial: {
+            /** Zero Bar */
+            zero_bar: number;
+            /** Drop */
+            drop: number;
         };
     };
     responses: never;

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { ALONG_AXIS, CLOCKS, useAlongAxis, useClock } from "../profile/clock";
+import { useDialReading } from "../profile/dial";
 import { useUnits } from "../ui/units";
 import { toggleTheme } from "./theme";
 
@@ -26,7 +27,13 @@ export function useSettings(): Setting[] {
   const { clock, setClock } = useClock();
   const { along, setAlong } = useAlongAxis();
   const { singleKeys, setSingleKeys } = useKeySettings();
+  const { on, setOn } = useDialReading();
   return [
+    {
+      id: "dial",
+      words: `Pressure ${on ? "at the puck" : "as the machine's dial reads, where calibrated"}`,
+      run: () => setOn(!on),
+    },
     { id: "theme", words: "Theme: light or dark", run: toggleTheme },
     {
       id: "keys",

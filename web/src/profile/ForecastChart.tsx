@@ -1,11 +1,12 @@
 import { bisectLeft } from "d3-array";
-import { memo } from "react";
+import { memo, useMemo } from "react";
 import type { Prediction } from "../api/client";
 import { CommandedLines, commandedLabel } from "../charts/commanded";
 import type { Axis, Chart, Extent } from "../charts/frame";
 import type { Spot, Wanted } from "../charts/labels";
 import {
   Bands,
+  CutSpike,
   Drinking,
   Lane,
   type LaneMark,
@@ -19,11 +20,15 @@ import {
 } from "../charts/marks";
 import { between, betweenPath, largest, largestLasting, tracePath, valueAt } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
+import { predictionOnDial } from "./dial";
 import type { LooseProfile } from "./loose";
 import type { Answered } from "./useForecast";
 import { endedWords, exitWords, stopWords } from "./words";
 
 const EMPTY: Extent = { seconds: 30, bar: 10, flow: 4, grams: 40 };
+
+/** The title of a pane whose pressure is the dial's. */
+export const AS_DIAL = "Pressure as the dial reads";
 
 /** What the chart must hold: the shot, the ghost, and a little after the stop. */
 export function forecastExtent(...predictions: (Prediction | undefined)[]): Extent {
@@ -59,12 +64,16 @@ interface Props {
   selected?: number;
   /** Whether something over the chart draws the squares of what is commanded. */
   bare?: boolean;
+  /** Pressure as the machine's dial reads it. */
+  dial?: boolean;
 }
 
 /** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
 export const ForecastChart = memo(function ForecastChart(props: Props) {
   const { extent, axis, answered, ghost, ghostName = "", selected = -1, bare = false } = props;
-  const prediction = answered?.forecast.prediction;
+  const { dial = false } = props;
+  const own = answered?.forecast.prediction;
+  const prediction = useMemo(() => (own && dial ? predictionOnDial(own) : own), [own, dial]);
   const time = prediction?.shot_time_s.value;
   const stop =
     answered && time != null
@@ -74,7 +83,12 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
     ? `Predicted pressure, flow and cup weight: ${time} seconds, ${prediction.yield_g.value} grams`
     : "No prediction yet";
   return (
-    <ShotChart label={label} extent={extent} axis={axis}>
+    <ShotChart
+      label={label}
+      extent={extent}
+      axis={axis}
+      pressureTitle={dial ? AS_DIAL : "Pressure at the puck"}
+    >
       {(chart) =>
         answered &&
         prediction && (
@@ -103,6 +117,7 @@ export const ForecastChart = memo(function ForecastChart(props: Props) {
               curves={prediction.series}
               stop_s={prediction.shot_time_s.value}
             />
+            <CutSpike chart={chart} curves={prediction.series} />
             <EndOfPreInfusion chart={chart} prediction={prediction} />
             <Lane chart={chart} marks={laneMarks(prediction)} />
             {stop && <StopMark chart={chart} stop={stop} />}

@@ -16,6 +16,8 @@ import {
 } from "../charts/marks";
 import { between, largest, largestLasting, scaleFor, tracePath } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
+import { curvesOnDial, type Dial, predictionOnDial } from "../profile/dial";
+import { AS_DIAL } from "../profile/ForecastChart";
 import { endedWords } from "../profile/words";
 import type { ShotEvent } from "./events";
 import { markWords } from "./log";
@@ -50,6 +52,8 @@ interface Props {
   stopReason?: string | null | undefined;
   label: string;
   axis?: Axis;
+  /** Pressure as the machine's own dial reads it. */
+  dial?: Dial | undefined;
   extent?: Extent;
   /** Room under the two panes for a third, which `over` fills. */
   third?: boolean;
@@ -60,15 +64,15 @@ interface Props {
 
 /** Commanded and achieved of one shot over the forecast made before it. */
 export function MeasuredChart(props: Props) {
-  const {
-    profile,
-    traces,
-    events = [],
-    prediction: forecast,
-    live = false,
-    firstDrip_s,
-    stop_s,
-  } = props;
+  const { dial } = props;
+  const forecast = useMemo(
+    () => (dial ? predictionOnDial(props.prediction) : props.prediction),
+    [dial, props.prediction],
+  );
+  const inBar = (i: number) =>
+    props.profile.phases[props.traces.phase[i] ?? 0]?.command.control === "pressure";
+  const traces = dial ? curvesOnDial(props.traces, dial, inBar) : props.traces;
+  const { profile, events = [], live = false, firstDrip_s, stop_s } = props;
   const control = traces.phase.map((phase) => profile.phases[phase]?.command.control ?? null);
   const reason =
     props.stopReason === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.stopReason);
@@ -81,6 +85,7 @@ export function MeasuredChart(props: Props) {
       extent={props.extent ?? measuredExtent(traces, forecast)}
       axis={props.axis ?? PUMP_ON}
       third={props.third ?? false}
+      pressureTitle={dial ? AS_DIAL : "Pressure at the puck"}
     >
       {(chart) => (
         <>

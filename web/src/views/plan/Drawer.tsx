@@ -60,7 +60,10 @@ function Editor({ planned, now, selected, select }: Props) {
   if (selected >= planned.profile.phases.length)
     return <StopEditor planned={planned} select={select} problems={problems} />;
   const notices = now.stale ? [] : (now.answered?.forecast.notices ?? []);
-  return <PhaseEditor key={selected} {...{ planned, problems, notices }} index={selected} />;
+  const prediction = now.answered?.forecast.prediction;
+  return (
+    <PhaseEditor key={selected} {...{ planned, problems, notices, prediction }} index={selected} />
+  );
 }
 
 const Tabs = memo(function Tabs({ shown }: { shown: string }) {

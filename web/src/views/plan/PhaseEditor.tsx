@@ -2,9 +2,10 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, Plus, X } from "lucide-react";
 import { memo } from "react";
-import type { Machine, Notice, RefusedField } from "../../api/client";
+import type { Machine, Notice, Prediction, RefusedField } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { keyWords, useActionLists } from "../../bench/actions";
+import { dialMore, isDialed, useDialReading } from "../../profile/dial";
 import { levelStep } from "../../profile/edits";
 import {
   ALONGS,
@@ -23,7 +24,7 @@ import { type Planned, withPhase } from "../../profile/usePlanned";
 import { Button, buttonStyle } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
-import { FieldError, NumberField } from "../../ui/NumberField";
+import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 
 interface Props {
@@ -31,6 +32,21 @@ interface Props {
   index: number;
   problems: RefusedField[];
   notices: readonly Notice[];
+  prediction: Prediction | undefined;
+}
+
+/** What the dial reads at the end of a phase, by the forecast's flow there. */
+function useDialWords(
+  machine: Machine | undefined,
+  prediction: Prediction | undefined,
+  index: number,
+) {
+  const on = useDialReading((state) => state.on) && isDialed(machine);
+  const end = prediction?.phases[index]?.end_s;
+  return (bar: Typed) =>
+    on && prediction && end != null && typeof bar === "number"
+      ? `, dial ${(bar + dialMore(prediction, end - 0.2)).toFixed(1)}`
+      : "";
 }
 
 /** How a part of the editor changes its phase and learns what is refused in it. */
@@ -41,11 +57,14 @@ interface Part {
   /** What is allowed but will hardly do what was meant. */
   noted: (path: string) => string | undefined;
   machine: Machine | undefined;
+  /** What the dial reads at a level, in words; none where that is not wanted or not known. */
+  onDial: (bar: Typed) => string;
 }
 
 /** One phase as a sentence with fields. */
-export function PhaseEditor({ planned, index, problems, notices }: Props) {
+export function PhaseEditor({ planned, index, problems, notices, prediction }: Props) {
   const bench = useQuery(benchQuery());
+  const dialWords = useDialWords(bench.data?.machine, prediction, index);
   const phase = planned.profile.phases[index];
   if (!phase) return null;
   const path = `phases.${index}`;
@@ -55,6 +74,7 @@ export function PhaseEditor({ planned, index, problems, notices }: Props) {
     against: (name) => wordsAgainst(problems, `${path}.${name}`),
     noted: (name) => notices.find((one) => one.field === `${path}.${name}`)?.words,
     machine: bench.data?.machine,
+    onDial: dialWords,
   };
   return (
     <section
@@ -148,7 +168,8 @@ const FIRST_LENGTH = 5;
 function CommandFields(part: Part) {
   const { phase, set, against, machine } = part;
   const { control, from, to } = phase.command;
-  const { unit } = CONTROLS.find((one) => one.value === control) ?? { unit: "" };
+  const { unit: own } = CONTROLS.find((one) => one.value === control) ?? { unit: "" };
+  const unit = control === "pressure" ? `${own}${part.onDial(to ?? null)}` : own;
   const step = levelStep(machine, control);
   const held = phase.over === 0;
   const move = (next: Move) =>

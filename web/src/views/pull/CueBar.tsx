@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useRef } from "react";
 import type { Cue, Shot } from "../../api/client";
+import { dialMore, onDial, useDialReading } from "../../profile/dial";
 import { loosened } from "../../profile/loose";
 import { commandWords, endedWords, exitsWords } from "../../profile/words";
 import { gateMet, gateWords, type Now, nextStop, secondsTo, stopAt } from "./now";
@@ -13,6 +14,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
   const gates = (cue ? cue.gates : shot.profile.phases[now.phase]?.exits) ?? [];
   const nextCue = sheet.find((one) => one.phase === now.phase + 1);
   const met = running && !now.stopped && sheet.length > 0 && gates.some((one) => gateMet(one, now));
+  const onDialNow = useDialReading((state) => state.on);
   const stop = now.dripped ? nextStop(shot, now) : undefined;
   const firstGate_s = Math.min(
     ...gates.map((one) => secondsTo(one, now) ?? Number.POSITIVE_INFINITY),
@@ -72,7 +74,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
                 `about ${Math.ceil(stop.left_s)} s to the stop at ${stop.words}`,
                 ...gates.filter((one) => one.when !== "seconds").map((one) => gateWords(one, now)),
               ]
-            : gates.map((one) => gateWords(one, now))
+            : gates.map((one) => gateWords(one, now)).concat(dialWords(shot, now, onDialNow))
       }
       calls={cue && cue.calls.length > 0 && <Calls cue={cue} now={now} shot={shot} />}
       then={nextCue?.say ?? next?.name ?? last}
@@ -169,11 +171,18 @@ const SAFE_BAR = 0.5;
 
 /** Whole bars, or quarter turns, as a moving phase passes them; how far a hand is ahead or behind. */
 function Calls({ cue, now, shot }: { cue: Cue; now: Now; shot: Shot }) {
-  const { calls } = cue;
+  const on = useDialReading((state) => state.on) && shot.dial !== null;
+  const begun_s = now.time_s - now.inPhase_s;
+  const calls = on
+    ? cue.calls.map((one) => ({
+        ...one,
+        level: Number((one.level + dialMore(shot.prediction, begun_s + one.at_s)).toFixed(1)),
+      }))
+    : cue.calls;
   const next = calls.findIndex((one) => one.at_s > now.inPhase_s);
   const shown = calls.slice(Math.max(0, next - 1), Math.max(0, next - 1) + 4);
   const own = shot.profile.phases[cue.phase]?.command.control;
-  const level = own === "valve" ? now.level : now.pressure_bar;
+  const level = own === "valve" ? now.level : dialOf(shot, now, on);
   const apart = level === null ? undefined : behind(calls, level, now.inPhase_s);
   return (
     <p
@@ -198,6 +207,18 @@ function Calls({ cue, now, shot }: { cue: Cue; now: Now; shot: Shot }) {
       )}
     </p>
   );
+}
+
+/** What the needle shows now, beside gates that are told at the puck. */
+function dialWords(shot: Shot, now: Now, on: boolean) {
+  const bar = dialOf(shot, now, on);
+  return on && shot.dial && bar !== null ? [`dial ${bar.toFixed(1)} bar`] : [];
+}
+
+/** The pressure now, as the dial reads it where that is wanted. */
+function dialOf(shot: Shot, now: Now, on: boolean) {
+  if (!on || !shot.dial || now.pressure_bar === null) return now.pressure_bar;
+  return onDial(shot.dial, now.pressure_bar, now.water_ml_s);
 }
 
 /** By how many seconds a level lags what is called; undefined outside the calls. */

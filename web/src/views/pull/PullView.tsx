@@ -24,6 +24,7 @@ import {
 import { tabId } from "../../api/tab";
 import { useActions } from "../../bench/actions";
 import { PUMP_ON } from "../../charts/frame";
+import { isDialed, useDialReading } from "../../profile/dial";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
@@ -79,6 +80,8 @@ function Before({ id, number, dry }: { id: number; number: number; dry: boolean 
   const prediction = now.answered?.forecast.prediction;
   const extent = useMemo(() => forecastExtent(prediction), [prediction]);
   const { standsOn } = usePreparing.getState();
+  const dialed = isDialed(bench.data?.machine);
+  const dial = useDialReading((state) => state.on) && dialed;
   // With another coffee, grinder, basket or machine, all of it is to be made sure of again.
   useEffect(() => {
     if (bench.data) standsOn(bench.data);
@@ -114,7 +117,7 @@ function Before({ id, number, dry }: { id: number; number: number; dry: boolean 
               against the plan.
             </p>
           ) : (
-            <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
+            <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} dial={dial} />
           )}
           {cues.length > 0 ? <CueList cues={cues} /> : <PhaseList profile={version.data.profile} />}
         </section>

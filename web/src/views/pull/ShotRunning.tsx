@@ -4,6 +4,7 @@ import { Navigate, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { shotQuery, shotsQuery } from "../../api/queries";
 import { useLive } from "../../api/useLive";
+import { useDialReading } from "../../profile/dial";
 import { firstEvent } from "../../shots/events";
 import { recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
@@ -35,6 +36,7 @@ function Whole({ shot }: { shot: Shot }) {
     if (over) queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
   }, [over, queryClient]);
   const ran = useRef(running);
+  const dial = useDialReading((state) => state.on);
   const armed = stillArmed(shot, { pressure_bar: shot.traces.pressure_bar.at(-1) ?? null });
   // Whoever just pulled is told what the stop has left to do; whoever comes back later is not.
   if (!running && !shot.dry)
@@ -81,6 +83,7 @@ function Whole({ shot }: { shot: Shot }) {
             events={events}
             prediction={shot.prediction}
             live={running}
+            dial={dial ? (shot.dial ?? undefined) : undefined}
             firstDrip_s={shot.first_drip_s ?? drip?.time_s ?? null}
             stop_s={now.stopped?.time_s ?? null}
             stopReason={now.stopped?.reason}

@@ -3,6 +3,7 @@ import type { Finding, Overlays, Shot, ShotReading } from "../../api/client";
 import type { Axis, Chart } from "../../charts/frame";
 import { Band, Span } from "../../charts/marks";
 import { between, tracePath, valueAt } from "../../charts/paths";
+import { useDialReading } from "../../profile/dial";
 import { firstEvent } from "../../shots/events";
 import { MeasuredChart, measuredExtent } from "../../shots/MeasuredChart";
 import { placesOf } from "./findingPlaces";
@@ -27,6 +28,7 @@ const WHOLE = 0.8; // of the shot: a span this long needs no strong tint to be s
 export function ReadChart(props: Props) {
   const { shot, read, findings, open, overlays, laid, axis, third } = props;
   const stopped = firstEvent(shot.events, "stopped");
+  const dial = useDialReading((state) => state.on);
   const extent = useMemo(() => {
     const most = laid.map((one) => measuredExtent(one.traces, undefined));
     const own = measuredExtent(shot.traces, shot.prediction);
@@ -52,6 +54,7 @@ export function ReadChart(props: Props) {
       stopReason={stopped?.reason}
       label={`Shot ${shot.id}: pressure, flow, cup weight and resistance over ${(shot.traces.time_s.at(-1) ?? 0).toFixed(0)} seconds`}
       axis={axis}
+      dial={dial ? (shot.dial ?? undefined) : undefined}
       extent={extent}
       third={third}
       under={(chart) => (

@@ -7,6 +7,7 @@ import { overlaysQuery, readingQuery, reviewQuery, shotQuery, shotsQuery } from 
 import { useActions } from "../../bench/actions";
 import type { Axis } from "../../charts/frame";
 import { useClock } from "../../profile/clock";
+import { useDialReading } from "../../profile/dial";
 import { recipeWords } from "../../shots/Figures";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -109,7 +110,7 @@ function Whole({ shot }: { shot: Shot }) {
             choose={toggle}
             laid={shown}
           />
-          <Tools {...{ along, third, set }} />
+          <Tools {...{ along, third, set }} dialed={shot.dial !== null} />
         </section>
         <OverBar
           {...{ shot, over, setOver, alignment, adding, setAdding }}
@@ -199,8 +200,11 @@ function Tools(props: {
   along: Along;
   third: boolean;
   set: (change: Partial<{ along: Along; third: boolean }>) => void;
+  /** Whether the machine's dial is calibrated. */
+  dialed: boolean;
 }) {
-  const { along, third, set } = props;
+  const { along, third, set, dialed } = props;
+  const { on, setOn } = useDialReading();
   return (
     <div className="absolute top-1 right-11.5 z-20 flex items-center gap-2 max-phone:static max-phone:order-first max-phone:p-1 [&_[data-ui=segments]]:bg-sheet [&_[data-ui=segments]]:leading-3.5 max-phone:[&_[data-ui=segments]_button]:px-1.25">
       <button
@@ -211,6 +215,16 @@ function Tools(props: {
       >
         {third ? "hide resistance" : "show resistance"}
       </button>
+      {dialed && (
+        <button
+          type="button"
+          className="text-quiet underline decoration-rule underline-offset-4 max-phone:hidden"
+          aria-pressed={on}
+          onClick={() => setOn(!on)}
+        >
+          {on ? "as at the puck" : "as the dial reads"}
+        </button>
+      )}
       <Segments label="Axis" value={along} options={ALONG} onChange={(to) => set({ along: to })} />
     </div>
   );
