@@ -9,6 +9,7 @@ import time
 
 from benchmarks.timing import Row, row, timed
 from tests.core.puck.reference import walk
+from tests.core.read.recordings import recording, styled
 from tests.factories import bloomed, plan, pressure, soaked
 from vapocline.core.plan.goal import Goal, seek
 from vapocline.core.plan.sensitivity import sensitivities
@@ -20,6 +21,7 @@ from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.plan import Plan, on
 from vapocline.core.puck.predict import predict, run
 from vapocline.core.puck.program import Program, program_of
+from vapocline.core.read.reading import Circumstances, read_curve
 from vapocline.demo.world import MACHINES
 
 SHOTS = {
@@ -46,6 +48,7 @@ def core_rows() -> list[Row]:
         many = soak.model_copy(update={"members": members})
         taken = timed(lambda one=many: predict(one), times=12)
         rows.append(row(f"{members} members: soak then hold", taken, "200: aim 200 or less"))
+    rows.append(_reading())
     rows.append(row("sensitivities", timed(lambda: sensitivities(soak), times=6)))
     rows.append(row("goal, one number", timed(lambda: seek(_goal(soak, 1)), times=6), "aim 1000"))
     rows.append(row("goal, two numbers", timed(lambda: seek(_goal(soak, 2)), times=6), "aim 1000"))
@@ -53,6 +56,14 @@ def core_rows() -> list[Row]:
     rows.append(_against_solve_ivp(soak))
     rows.append(row("new process to first prediction", _new_processes(5), "aim 1500 or less"))
     return rows
+
+
+def _reading() -> Row:
+    """Reading a recording of about a minute, its replays among it."""
+    one = recording(styled("bloom"), 1)
+    known = Circumstances(stop_s=one.stop_s)
+    taken = timed(lambda: read_curve(one.traces, one.plan, known), times=12)
+    return row(f"reading a shot of {one.stop_s:.0f} s", taken, "aim 90 or less")
 
 
 def _for_machines() -> list[Row]:

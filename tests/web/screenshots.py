@@ -6,14 +6,22 @@ import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
+from sqlalchemy import ARRAY, Text, func, literal, update
+from sqlalchemy.dialects.postgresql import JSONB
 
+from tests.core.read.recordings import Fault, recording
 from tests.parts import context_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
+from vapocline.core.formats.registry import PLAN
 from vapocline.core.profile.profile import Profile
+from vapocline.core.shot.result import result_of
+from vapocline.core.shot.traces import CHANNELS
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.shelf.machines import list_machines
+from vapocline.store.database import transaction
+from vapocline.store.tables import EventRow, ShotRow
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -32,6 +40,7 @@ def main() -> None:
         wide = browser.new_page(viewport=WIDE, base_url=address)
         plan(wide, "plan")
         shaping(wide)
+        read(wide, context)
         compare(wide)
         taste(wide)
         phone = browser.new_page(viewport=PHONE, base_url=address)
@@ -125,10 +134,36 @@ def pull(page: Page, phone: Page) -> None:
     kept(phone, "pull-phone", still=False)
     page.get_by_role("button", name="Taste this shot").wait_for(timeout=90_000)
     page.locator("[data-correction]").wait_for()
-    kept(page, "pull-after")
     page.get_by_role("link", name="Tidy it into a profile").click()
     page.locator("[data-phase]").first.wait_for()
     kept(page, "tidy")
+
+
+OPENS_S = 18.0
+
+
+def read(page: Page, context: Context) -> None:
+    """A shot whose puck opened, made for it: the simulated ones of the sample are calm."""
+    with transaction(context.sessions) as session:
+        row = session.get(ShotRow, 6)
+        assert row
+        made = recording(PLAN.read(row.plan), 3, Fault(at_s=OPENS_S, opens=0.4))
+        for name in CHANNELS:
+            setattr(row, name, getattr(made.traces, name).tolist())
+        result = result_of(made.traces, stop_s=made.stop_s, dose_g=row.dose_g)
+        for name in ("yield_g", "first_drip_s", "full_pressure_s", "peak_pressure_bar"):
+            setattr(row, name, getattr(result, name))
+        row.shot_time_s, row.water_in_ml = made.stop_s, result.water_in_ml
+        session.execute(
+            update(EventRow)
+            .where(EventRow.shot_id == 6, EventRow.kind == "stopped")
+            .values(time_s=made.stop_s, document=func.jsonb_set(
+                EventRow.document, literal(["time_s"], ARRAY(Text)), literal(made.stop_s, JSONB)))
+        )  # fmt: skip
+    page.goto("/read/6")
+    page.locator("[data-finding=opened]").wait_for()
+    page.locator("[data-pane=resistance]").wait_for()
+    kept(page, "read")
 
 
 LEVER = Profile.model_validate(

@@ -21,6 +21,7 @@ POOR_BAR, POOR_ML_S, POOR_STEP_S = 0.09, 0.12, 0.16
 LEAST_NOISE_BAR, LEAST_NOISE_ML_S, LEAST_NOISE_G = 0.01, 0.01, 0.03
 FASTEST_G_S = 8.5  # a cup fills no faster: beyond it somebody leant on the scale
 KNOCK_WITHIN_S = 0.3
+KNOCK_NOISES = 7.0  # times the scale's noise: of hundreds of readings none strays so far
 PUMPING_ML_S = 0.2
 LATE_S, BLOCKED_ML_S = 3.0, 0.5
 WET_SHARE = 0.06  # of the cup, from which resistance means something
@@ -158,7 +159,7 @@ def _knocks(traces: Traces, noise_g: float) -> list[Gap]:
     time_s, weight = traces.time_s[told], traces.cup_g[told]
     if time_s.size < LEAST_POINTS:
         return []
-    least = max(threshold("knock_g", "good"), 5 * noise_g)
+    least = max(threshold("knock_g", "good"), KNOCK_NOISES * noise_g)
     before = np.searchsorted(time_s, time_s - KNOCK_WITHIN_S)
     before = np.minimum(before, np.maximum(np.arange(time_s.size) - 1, 0))  # over a gap as well
     change, passed = weight - weight[before], time_s - time_s[before]

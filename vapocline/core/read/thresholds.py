@@ -55,7 +55,7 @@ Name = Literal[
 
 THRESHOLDS: dict[Name, Threshold] = {
     "gap_s": Threshold(0.4, 0.4, "s", "or three samples: below it a line across loses nothing"),
-    "knock_g": Threshold(0.6, 0.6, "g", "or five times the scale's noise: drips add, never take"),
+    "knock_g": Threshold(0.6, 0.6, "g", "or seven times the scale's noise: drips add, never take"),
     "meter_share": Threshold(0.035, 0.06, "", "late in a shot cup and water flow alike to 2 %"),
     "ran_like_known": Threshold(
         0.25, 0.30, "of ln k", "three standard deviations between two good pulls of a known coffee"
@@ -75,12 +75,12 @@ THRESHOLDS: dict[Name, Threshold] = {
     "not_reached_s": Threshold(2.0, 2.0, "s", "longer under the command than the replay is"),
     "under_bar": Threshold(0.3, 0.3, "bar", "a pump holds its command closer than this"),
     "under_ml_s": Threshold(0.2, 0.35, "mL/s", "a flow meter's noise, smoothed"),
-    "overshoot_bar": Threshold(0.4, 0.4, "bar", "peaks at 0.58 of its drive through a lag"),
+    "overshoot_bar": Threshold(0.4, 0.5, "bar", "peaks at 0.58 of its drive through a lag"),
     "overshoot_ml_s": Threshold(0.3, 0.45, "mL/s", "above a flow meter's noise, smoothed"),
     "overshoot_s": Threshold(0.35, 0.35, "s", "longer above than the replay is"),
     "retained_ml": Threshold(3.5, 3.5, "mL", "a head's room varies by less between pulls"),
-    "gap_area_ml": Threshold(3.25, 4.5, "mL", "between water in and cup out after the first drip"),
-    "gap_area_share": Threshold(0.05, 0.08, "", "of a long drink's water: meters are off by that"),
+    "gap_area_ml": Threshold(2.5, 3.0, "mL", "between water in and cup out after the first drip"),
+    "gap_area_share": Threshold(0.035, 0.06, "", "of a long drink's water: meters are off by that"),
     "choked_g_s": Threshold(0.3, 0.3, "g/s", "an espresso drips faster than this when pressed"),
     "choked_s": Threshold(5.0, 5.0, "s", "a shot may begin slowly"),
     "soaked_g": Threshold(4.5, 4.5, "g", "in the cup before the press"),

@@ -135,15 +135,16 @@ def _held_at_first(water: Floats, cup: Floats) -> float:
 def gap_more_ml(pulled: Pulled) -> float | None:
     """What the puck drank after its first drip beyond the replay, mL; None where it cannot be told.
 
-    The area between water in and cup out, each from its own drip to the stop.
+    The area between water in and cup out, each from its own first grams to the stop: a few drops
+    may fall before a rest in which the puck goes on drinking.
     """
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
     if replay is None or drip is None or not {"cup", "water"} <= record.known:
         return None
     if record.broken_within(drip, record.stop_s) or drip > record.stop_s - 2:
         return None
-    own = _gap_ml(record.water_ml_s, record.cup_g, drip, record.stop_s)
-    return own - _gap_ml(replay.water_ml_s, replay.cup_g, replay.first_drip_s(), record.stop_s)
+    own = _gap_ml(record.water_ml_s, record.cup_g, record.stop_s)
+    return own - _gap_ml(replay.water_ml_s, replay.cup_g, record.stop_s)
 
 
 def late_meeting(pulled: Pulled) -> LateMeeting | None:
@@ -154,7 +155,7 @@ def late_meeting(pulled: Pulled) -> LateMeeting | None:
     least = max(threshold("gap_area_ml", record.gauges), share * pumped)
     if more is None or drip is None or more - max(0.0, pulled.usual_gap_more_ml or 0.0) < least:
         return None
-    own = _gap_ml(record.water_ml_s, record.cup_g, drip, record.stop_s)
+    own = _gap_ml(record.water_ml_s, record.cup_g, record.stop_s)
     usual = max(0.0, own - more)
     plain = pulled.usual_gap_more_ml is not None or more > PLAIN_GAP * least
     flow = max(0.5, float(np.nanmean(slope(record.cup_g, 1.0)[record.until_stop()][-20:])))
@@ -174,10 +175,11 @@ def late_meeting(pulled: Pulled) -> LateMeeting | None:
     )  # fmt: skip
 
 
-def _gap_ml(water: Floats, cup: Floats, from_s: float, to_s: float) -> float:
+def _gap_ml(water: Floats, cup: Floats, to_s: float) -> float:
     held = retained_ml(water, cup)
-    first, last = round(from_s / GRID_S), min(round(to_s / GRID_S), held.size - 1)
-    return float(held[last] - held[first])
+    risen = box_mean(cup, 0.5) >= FIRST_GRAMS[0]
+    last = min(round(to_s / GRID_S), held.size - 1)
+    return float(held[last] - held[min(int(np.argmax(risen)), last)]) if risen.any() else 0.0
 
 
 def _longer_soak(pulled: Pulled) -> Change | None:
