@@ -265,7 +265,7 @@ class TheVerdict(unittest.TestCase):
         of = forecast_of(plan)
         one = recording(plan, 4, Fault(at_s=(of.first_drip_s + of.stop_s) / 2, opens=0.4))
         verdict = read(one, [recording(plan, 5)]).verdict
-        self.assertRegex(verdict, r"as planned until \d+ s\. Then the puck opened")
+        self.assertRegex(verdict, r"as planned until \d+ s\. Then the puck opened and let")
 
 
 NUMBERS = st.one_of(st.floats(-50, 5000, width=32), st.just(float("nan")))

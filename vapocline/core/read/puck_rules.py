@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
+from vapocline.core.puck.columns import BINDS_FLOW_LIMIT
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.read.findings import (
     Change,
@@ -35,6 +36,7 @@ GRIND_STEP_UM = 2.0
 LONG_RATIO = 3.0
 # A step this large and sharp is no strange puck's own course: it needs no earlier shot beside it.
 PLAIN_SIZE, PLAIN_GAIN = 0.2, 6.0
+MOST_SOFTER_BAR = 2.0  # one change at a time, and no larger
 
 SCHOOLS = {
     "opened": "Fall sooner, say some: a lower pressure keeps the rest together. Fill more gently "
@@ -250,14 +252,25 @@ def _softer(pulled: Pulled, at_s: float, size: float) -> Change | None:
     if plan is None or index is None or index >= len(plan.profile.phases):
         return None
     phase = plan.profile.phases[index]
-    if phase.command.control != "pressure":
+    if phase.command.control != "pressure" or _flow_limited(pulled, at_s):
         return None
     step = plan.setup.machine.steps.pressure_bar
-    lower = max(2.0, round(phase.command.to * math.exp(-size) / step) * step)
+    wanted = max(phase.command.to * math.exp(-size), phase.command.to - MOST_SOFTER_BAR)
+    lower = max(2.0, round(wanted / step) * step)
     if phase.command.to - lower < step:
         return None
     lower = round(lower, 2)
+    level = phase.command.from_ == phase.command.to
+    ends = f"{phase.name} at" if level else f"End {phase.name} at"
     return Change(
         phase=index, number="command.to", value=lower, unit="bar",
-        words=f"End {phase.name} at {lower:g} bar instead of {phase.command.to:g}",
+        words=f"{ends} {lower:g} bar instead of {phase.command.to:g}",
     )  # fmt: skip
+
+
+def _flow_limited(pulled: Pulled, at_s: float) -> bool:
+    """Whether a flow limit, not the pressure, held the shot there: a lower one changes nothing."""
+    if pulled.replay is None:
+        return False
+    at = min(int(at_s / GRID_S), pulled.replay.bound.size - 1)
+    return bool(int(pulled.replay.bound[at]) & BINDS_FLOW_LIMIT)

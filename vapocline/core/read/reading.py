@@ -20,7 +20,15 @@ from vapocline.core.read.command_rules import (
     temperature,
     wetting,
 )
-from vapocline.core.read.findings import FINDING_KINDS, MEASURED, CannotTell, Finding, GaveWay
+from vapocline.core.read.findings import (
+    FINDING_KINDS,
+    MEASURED,
+    CannotTell,
+    EarlyResistance,
+    Finding,
+    GaveWay,
+    NotReached,
+)
 from vapocline.core.read.puck_rules import gave_way, ran_like
 from vapocline.core.read.pulled import Forecast, Pulled, Seen, first_drip, forecast_of, spans_of
 from vapocline.core.read.record import Record, record_of
@@ -43,6 +51,7 @@ from vapocline.core.shot.traces import Traces
 
 MOST_FINDINGS = 3  # that head the page; the rest are notes
 LEAST_PHASE_S = 2.0
+GIVES_S = 1.0  # a ramp's begin is known to so much
 BY_THE_WAY = ("pre_infusion_end", "by_hand", "temperature")  # notes that come after the others
 METER_BETTER = 0.85  # so much smaller is the refit's error with a meter that is really off
 HEAD_HIDES_S = 4.0  # a wrong head looks like a loosening this soon after the drip
@@ -225,7 +234,7 @@ def _rules(
     return [
         None if choke else ran_like(pulled, loosened),
         loosened,
-        *not_reached(pulled),
+        *(one for one in not_reached(pulled) if not _after(loosened, one)),
         *overshoot(pulled),
         *by_hand(pulled),
         count,
@@ -239,6 +248,12 @@ def _rules(
         level(pulled),
         stop_seen(pulled, lag),
     ]
+
+
+def _after(loosened: GaveWay | None, one: NotReached) -> bool:
+    """Whether a command was missed only because the puck had given way: then that is said."""
+    gave = loosened is not None and not isinstance(loosened, EarlyResistance)
+    return gave and loosened is not None and one.from_s >= loosened.from_s - GIVES_S
 
 
 def _hidden_by_head(pulled: Pulled, found: GaveWay) -> bool:

@@ -52,11 +52,11 @@ def _clause(one: Finding) -> str:  # noqa: PLR0911 - one a kind
     """What stands out, in a clause."""
     match one:
         case Opened():
-            return f"Then the puck opened, and the rest ran {one.flow_pct:.0f} % faster"
+            return f"Then the puck opened and let through {one.flow_pct:.0f} % more"
         case RunAway():
-            return f"Then the flow ran away, {one.flow_pct:.0f} % faster by the stop"
+            return f"Then it let through more and more, {one.flow_pct:.0f} % by the stop"
         case Loosened():
-            return f"Then the puck loosened, {one.flow_pct:.0f} % faster by the stop"
+            return f"Then the puck loosened and let through {one.flow_pct:.0f} % more by the stop"
         case EarlyResistance():
             return f"The puck resisted more until {one.until_s:.0f} s, then ran as it should"
         case RanLike():

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Prediction } from "../api/client";
 import type { Chart } from "./frame";
 import { useMarkId } from "./ids";
@@ -45,25 +46,46 @@ export function Traces({
   const until = between(curves.time_s, 0, stop);
   const after = stop < end ? between(curves.time_s, stop - 0.1, end) : [];
   return (
-    <g>
-      {channels.map((channel) => (
-        <g key={channel} data-trace={channel}>
-          <path
-            className={`trace ${STROKES[channel]} ${className}`}
-            d={tracePath(chart, curves, channel, until)}
-          />
-          <path
-            className={`trace ${STROKES[channel]} ${className} tail`}
-            d={tracePath(chart, curves, channel, channel === "cup_g" ? [] : after)}
-          />
-          {channel === "cup_g" && (
+    <LowerPane chart={chart}>
+      {(clip) =>
+        channels.map((channel) => (
+          <g key={channel} data-trace={channel} {...(channel === "pressure_bar" ? {} : clip)}>
             <path
               className={`trace ${STROKES[channel]} ${className}`}
-              d={tracePath(chart, curves, channel, after)}
+              d={tracePath(chart, curves, channel, until)}
             />
-          )}
-        </g>
-      ))}
+            <path
+              className={`trace ${STROKES[channel]} ${className} tail`}
+              d={tracePath(chart, curves, channel, channel === "cup_g" ? [] : after)}
+            />
+            {channel === "cup_g" && (
+              <path
+                className={`trace ${STROKES[channel]} ${className}`}
+                d={tracePath(chart, curves, channel, after)}
+              />
+            )}
+          </g>
+        ))
+      }
+    </LowerPane>
+  );
+}
+
+/** What keeps flow in its own pane: a spike beyond the axis ends at its edge. */
+function LowerPane(props: { chart: Chart; children: (clip: { clipPath: string }) => ReactNode }) {
+  const { left, right, lower } = props.chart;
+  const id = useMarkId("lower");
+  return (
+    <g>
+      <clipPath id={id}>
+        <rect
+          x={left - 2}
+          y={lower.top}
+          width={Math.max(0, right - left + 8)}
+          height={Math.max(0, lower.bottom - lower.top + 3)}
+        />
+      </clipPath>
+      {props.children({ clipPath: `url(#${id})` })}
     </g>
   );
 }
@@ -160,16 +182,22 @@ export function Bands({ chart, prediction }: { chart: Chart; prediction: Predict
         low={series.pressure_bar_p10}
         high={series.pressure_bar_p90}
       />
-      <Band
-        {...{ chart, time_s, channel: "water_in_ml_s" }}
-        low={series.water_in_ml_s_p10}
-        high={series.water_in_ml_s_p90}
-      />
-      <Band
-        {...{ chart, time_s, channel: "cup_out_ml_s" }}
-        low={series.cup_out_ml_s_p10}
-        high={series.cup_out_ml_s_p90}
-      />
+      <LowerPane chart={chart}>
+        {(clip) => (
+          <g {...clip}>
+            <Band
+              {...{ chart, time_s, channel: "water_in_ml_s" }}
+              low={series.water_in_ml_s_p10}
+              high={series.water_in_ml_s_p90}
+            />
+            <Band
+              {...{ chart, time_s, channel: "cup_out_ml_s" }}
+              low={series.cup_out_ml_s_p10}
+              high={series.cup_out_ml_s_p90}
+            />
+          </g>
+        )}
+      </LowerPane>
     </g>
   );
 }
