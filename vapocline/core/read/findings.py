@@ -42,8 +42,8 @@ class Evidence(Answer):
 class Found(Answer):
     """What every finding says: its span, how much it weighs, in words, and its way into Plan.
 
-    `size_s` is what it moved the shot by, in seconds; the list is in order of it. `hindered` says
-    why it is a note where a finding of its kind could have been one.
+    `size_s` is what it moved the shot by, in seconds; the list is in order of it. `how` says by
+    which rule it is told.
     """
 
     from_s: float
@@ -53,6 +53,7 @@ class Found(Answer):
     size_s: float = 0.0
     title: str
     words: str
+    how: str = ""
     evidence: list[Evidence] = Field(default_factory=list)
     schools: str | None = None
     change: Change | None = None

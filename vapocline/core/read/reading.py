@@ -29,6 +29,7 @@ from vapocline.core.read.findings import (
     GaveWay,
     NotReached,
 )
+from vapocline.core.read.how_told import HOW_TOLD
 from vapocline.core.read.puck_rules import gave_way, ran_like
 from vapocline.core.read.pulled import Forecast, Pulled, Seen, first_drip, forecast_of, spans_of
 from vapocline.core.read.record import Record, record_of
@@ -277,7 +278,7 @@ def _ordered(found: Sequence[Finding]) -> list[Finding]:
     notes = [one for one in found if one.weight == "note"]
     notes.sort(key=lambda one: (one.kind in MEASURED, one.kind in BY_THE_WAY, -one.size_s))
     return [
-        one.model_copy(update={"size_s": round(one.size_s, 1)})
+        one.model_copy(update={"size_s": round(one.size_s, 1), "how": HOW_TOLD[one.kind]})
         for one in (*[d for d in demoted if d.weight == "finding"],
                     *[d for d in demoted if d.weight == "note"], *notes)
     ]  # fmt: skip

@@ -1958,6 +1958,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -2096,6 +2101,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -2592,6 +2602,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -2720,6 +2735,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3290,6 +3310,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3335,6 +3360,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3419,6 +3449,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3654,6 +3689,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3763,6 +3803,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3859,6 +3904,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3929,6 +3979,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -3999,6 +4054,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -4203,6 +4263,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -4605,6 +4670,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -4724,6 +4794,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -4929,6 +5004,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -6231,6 +6311,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -6509,6 +6594,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -6903,6 +6993,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */
@@ -6969,6 +7064,11 @@ export interface components {
             title: string;
             /** Words */
             words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Evidence */
             evidence?: components["schemas"]["Evidence"][];
             /** Schools */

@@ -1,5 +1,5 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
-import { useEffect, useRef } from "react";
+import { type KeyboardEvent, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Finding, Shot, ShotReading } from "../../api/client";
 import { cn, styles } from "../../ui/styles";
@@ -11,10 +11,12 @@ interface Props {
   read: ShotReading;
   open: number | undefined;
   choose: (index: number | undefined) => void;
+  /** Light a finding's span while the pointer rests on it. */
+  light: (index: number | undefined) => void;
 }
 
 /** What the curve says, by size: the open finding with its evidence; then notes, folded. */
-export function Findings({ shot, read, open, choose }: Props) {
+export function Findings({ shot, read, open, choose, light }: Props) {
   const { heading, notes } = sorted(read.reading.findings);
   const untold = read.reading.cannot_tell;
   return (
@@ -34,6 +36,7 @@ export function Findings({ shot, read, open, choose }: Props) {
             key={i}
             {...{ finding, shot, number: i + 1, open: i === open }}
             toggle={() => choose(i === open ? undefined : i)}
+            light={(on) => light(on ? i : undefined)}
           />
         ))}
       </ul>
@@ -48,6 +51,7 @@ export function Findings({ shot, read, open, choose }: Props) {
                   key={i}
                   {...{ finding, shot, number: at + 1, open: at === open }}
                   toggle={() => choose(at === open ? undefined : at)}
+                  light={(on) => light(on ? at : undefined)}
                 />
               );
             })}
@@ -124,19 +128,27 @@ function Item(props: {
   number: number;
   open: boolean;
   toggle: () => void;
+  light: (on: boolean) => void;
 }) {
-  const { finding, shot, number, open, toggle } = props;
+  const { finding, shot, number, open, toggle, light } = props;
   const ref = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (open) ref.current?.scrollIntoView({ block: "nearest" });
   }, [open]);
   return (
-    <li ref={ref} className="border-t border-rule py-2" data-finding={finding.kind}>
+    <li
+      ref={ref}
+      className="border-t border-rule py-2"
+      data-finding={finding.kind}
+      onPointerEnter={() => light(true)}
+      onPointerLeave={() => light(false)}
+    >
       <button
         type="button"
         className="grid w-full grid-cols-[26px_1fr] gap-y-0.5 text-left"
         aria-expanded={open}
         onClick={toggle}
+        onKeyDown={(event) => walk(event, ref.current)}
       >
         <span
           className={cn(
@@ -156,6 +168,16 @@ function Item(props: {
       {open && <Opened finding={finding} shot={shot} />}
     </li>
   );
+}
+
+/** The arrow keys go from finding to finding. */
+function walk(event: KeyboardEvent, item: HTMLLIElement | null) {
+  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+  const all = [...document.querySelectorAll<HTMLLIElement>("[data-finding]")];
+  const next = by && item ? all[all.indexOf(item) + by] : undefined;
+  if (!next) return;
+  event.preventDefault();
+  next.querySelector("button")?.focus();
 }
 
 function spanWords({ from_s, to_s }: Finding) {
@@ -205,8 +227,9 @@ function Opened({ finding, shot }: { finding: Finding; shot: Shot }) {
       )}
       <p className="text-quiet">
         {finding.weight === "finding" ? SURE[finding.sure] : "A note: it may be chance."}{" "}
-        {finding.schools}
+        {finding.how}
       </p>
+      {finding.schools && <p className="text-quiet">{finding.schools}</p>}
       {change && (
         <p>
           <Link className={styles.word} to={suggestionPath(shot, change)}>

@@ -6,7 +6,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
-import { cn, styles } from "../../ui/styles";
+import { TextOrFile } from "../../ui/TextOrFile";
 
 type Channel = SheetColumn["channel"];
 
@@ -21,7 +21,6 @@ export const CHANNEL_WORDS: Record<Channel, string> = {
 /** A table from a file or as text, and which of its columns is what. */
 export function FromSheet({ ready }: { ready: (recording: Recording | undefined) => void }) {
   const [csv, setCsv] = useState("");
-  const [typed, setTyped] = useState("");
   const sheet = useQuery({ ...sheetQuery(csv), enabled: csv.trim() !== "" });
   if (csv && sheet.data)
     return (
@@ -37,47 +36,19 @@ export function FromSheet({ ready }: { ready: (recording: Recording | undefined)
       />
     );
   return (
-    <form
-      className="grid max-w-2xl gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        setCsv(typed);
-      }}
-    >
+    <div className="grid max-w-2xl gap-3">
       <p>
         A row a moment, a column a channel, in any order and in the units below. Commas, semicolons
         or tabs part the columns.
       </p>
-      <label>
-        A file
-        <input
-          type="file"
-          className="block pt-1"
-          accept=".csv,.tsv,.txt,text/csv,text/plain"
-          onChange={async (event) => {
-            const file = event.target.files?.[0];
-            if (file) setCsv(await file.text());
-          }}
-        />
-      </label>
-      <label>
-        Or its text
-        <textarea
-          className={cn(styles.textField, "h-44 w-full py-1 font-mono! leading-[18px]")}
-          data-ui="field"
-          aria-label="Table as text"
-          placeholder={"elapsed,pressure (psi),weight\n0,0,0\n0.1,3,0"}
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-        />
-      </label>
       {sheet.error && <ErrorNote error={sheet.error} />}
-      <div>
-        <Button type="submit" disabled={typed.trim() === ""}>
-          Look at it
-        </Button>
-      </div>
-    </form>
+      <TextOrFile
+        label="Table as text"
+        placeholder={"elapsed,pressure (psi),weight\n0,0,0\n0.1,3,0"}
+        send="Look at it"
+        take={setCsv}
+      />
+    </div>
   );
 }
 

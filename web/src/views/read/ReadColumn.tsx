@@ -21,8 +21,9 @@ export function ReadColumn(props: {
   after: Review | undefined;
   open: number | undefined;
   choose: (index: number | undefined) => void;
+  light: (index: number | undefined) => void;
 }) {
-  const { shot, read, after, open, choose } = props;
+  const { shot, read, after, open, choose, light } = props;
   const navigate = useNavigate();
   const shots = useQuery(shotsQuery());
   const setPreparing = usePreparing((state) => state.set);
@@ -38,7 +39,7 @@ export function ReadColumn(props: {
   ]);
   return (
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Result">
-      {read && <Findings {...{ shot, read, open, choose }} />}
+      {read && <Findings {...{ shot, read, open, choose, light }} />}
       {read && <Repeats read={read} />}
       <div className="flex items-center justify-between border-t border-rule pt-2">
         <h2>Result</h2>

@@ -87,6 +87,7 @@ function Whole({ shot }: { shot: Shot }) {
   const { heading, notes } = sorted(read?.reading.findings ?? []);
   const findings = [...heading, ...notes];
   const [chosen, choose] = useState<number>();
+  const [lit, light] = useState<number>(); // while the pointer rests on it
   const open = chosen ?? (heading.length > 0 ? 0 : undefined);
   const openNow = open === -1 ? undefined : open;
   const toggle = (index: number | undefined) => choose(index ?? -1);
@@ -106,7 +107,7 @@ function Whole({ shot }: { shot: Shot }) {
         <section className={cn(styles.sheet, "relative min-h-96")} aria-label="Shot">
           <ReadChart
             {...{ shot, read, findings, overlays: overlays.data, axis, third }}
-            open={openNow}
+            open={lit ?? openNow}
             choose={toggle}
             laid={shown}
           />
@@ -119,7 +120,7 @@ function Whole({ shot }: { shot: Shot }) {
         />
         <ReviewPanels shot={shot} after={review.data} error={review.error} />
       </main>
-      <ReadColumn shot={shot} read={read} after={review.data} open={openNow} choose={toggle} />
+      <ReadColumn {...{ shot, read, light }} after={review.data} open={openNow} choose={toggle} />
     </div>
   );
 }
