@@ -10,6 +10,7 @@ from tests.parts import wait_for
 from tests.web.pages import PHONE, InBrowser
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.read.shots import list_shots
+from vapocline.desk.shelf.machines import change_machine, plain_machine
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
@@ -150,6 +151,32 @@ class Reading(InBrowser):
         expect(page.get_by_text("Pressure as the dial reads")).to_be_visible()
         page.get_by_role("button", name="as at the puck").click()
         expect(page.get_by_text("Pressure at the puck")).to_be_visible()
+
+    def test_a_plan_for_a_calibrated_machine_is_shaped_as_its_dial_reads(self) -> None:
+        page = self.page
+        machine = read_bench(self.app).machine
+        dialed = plain_machine(machine).model_copy(update={"dial_zero_bar": 0.8, "dial_drop": 0.02})
+        change_machine(self.app, machine.id, dialed)
+        self.addCleanup(change_machine, self.app, machine.id, plain_machine(machine))
+        page.goto("/plan/4?phase=2")
+        self.settled()
+        square = (
+            page.locator("[data-handle='2-level-start'] .square")
+            .or_(page.locator("[data-handle^='2-'] .square"))
+            .first
+        )
+        stood = float(square.get_attribute("y") or 0)
+        page.keyboard.press("Control+k")
+        page.keyboard.type("dial reads")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Pressure as the dial reads")).to_be_visible()
+        expect(page.get_by_text(re.compile(r"bar, dial \d+\.\d"))).to_be_visible()
+        self.assertLess(float(square.get_attribute("y") or 0), stood)
+        level = page.get_by_label("Level", exact=True)
+        was = level.input_value()
+        square.locator("..").focus()
+        page.keyboard.press("ArrowUp")
+        expect(level).not_to_have_value(was)  # the square means what it meant: a step of bar
 
     def test_on_a_phone_nothing_is_wider_than_the_page(self) -> None:
         page = self.page

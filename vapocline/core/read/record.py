@@ -18,7 +18,7 @@ LEAST_S = 3.0  # a shorter recording says nothing
 LEAST_POINTS = 20
 # Above these a gauge counts as poor.
 POOR_BAR, POOR_ML_S, POOR_STEP_S = 0.09, 0.12, 0.16
-LEAST_NOISE_BAR, LEAST_NOISE_ML_S, LEAST_NOISE_G = 0.01, 0.01, 0.03
+LEAST_NOISE_G = 0.03
 FASTEST_G_S = 8.5  # a cup fills no faster: beyond it somebody leant on the scale
 KNOCK_WITHIN_S = 0.3
 KNOCK_NOISES = 7.0  # times the scale's noise: of hundreds of readings none strays so far

@@ -32,14 +32,13 @@ from vapocline.core.puck.program import (
     program_of,
 )
 from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
-from vapocline.core.read.record import GRID_S, Record, box_mean, lagged, slope
-from vapocline.core.shot.result import FIRST_DRIP_G
+from vapocline.core.read.record import GRID_S, Record, box_mean, lagged
 
 PIECE_S = 0.4  # a recorded command is followed in straight pieces this long
 HAND_PIECE_S = 0.3
 # How far residuals count in full (Huber 1964), and each channel's weight is one over it.
 BAR, ML_S, G = 0.3, 0.25, 1.0
-WIDEST = 1.5  # of ln k, either way
+WIDEST, SCAN = 1.5, 0.6  # of ln k, either way, and the first look's step
 LAGS_S = (0.0, 0.2, 0.45)  # of gauges, tried one by one
 FREE = {  # a machine that follows a recorded pressure exactly
     "pressure_lag_s": 0.02,
@@ -56,29 +55,19 @@ FREE = {  # a machine that follows a recorded pressure exactly
 class Replay(NamedTuple):
     """The model's channels on the record's grid, lagged as its gauges are.
 
-    `asked` is what was commanded, `bound` the limits that held (columns.BINDS_…), `ln_k` the
-    permeability against the set-up's, `lag_s` the gauges' lag. `plan_s` is when the plan itself
-    would have ended on this puck, and `plan_yield_pct` what it would have extracted.
+    `bound` are the limits that held (columns.BINDS_…), `ln_k` the permeability against the
+    set-up's, `error` the fit's mean loss, `lag_s` the gauges' lag.
     """
 
     pressure_bar: Floats
     water_ml_s: Floats
     cup_g: Floats
-    cup_ml_s: Floats
-    asked: Floats
     bound: Floats
-    phase: Floats
     ln_k: float
     error: float
     lag_s: float
     parameters: Parameters
     of_pressure: bool  # the recorded pressure was followed, not the commands
-
-    def first_drip_s(self) -> float:
-        """When the model's first drip falls, s; the end where none does."""
-        dripped = self.cup_g >= FIRST_DRIP_G
-        at = int(np.argmax(dripped)) if dripped.any() else self.cup_g.size - 1
-        return max(0.0, at * GRID_S - self.lag_s - self.parameters.scale_lag_s)
 
 
 class Fit(NamedTuple):
@@ -119,11 +108,11 @@ def replay_of(record: Record, plan: Plan, *, by_hand: bool) -> Replay | None:
     def off(ln_k: float) -> float:
         return _distance(record, smooth, _run(record, parameters, program, ln_k), followed)
 
-    grid = np.linspace(-1.2, 1.2, 7)
+    grid = np.arange(-1.2, 1.3, SCAN)
     best = float(grid[int(np.argmin([off(float(x)) for x in grid]))])
     found = scipy.optimize.minimize_scalar(
-        off, bounds=(max(-WIDEST, best - 0.4), min(WIDEST, best + 0.4)), method="bounded",
-        options={"xatol": 0.005, "maxiter": 14},
+        off, bounds=(max(-WIDEST, best - SCAN), min(WIDEST, best + SCAN)), method="bounded",
+        options={"xatol": 0.008, "maxiter": 12},
     )  # fmt: skip
     ln_k = float(found.x)
     samples = _run(record, parameters, program, ln_k)
@@ -210,10 +199,7 @@ def _replay(samples: Floats, parameters: Parameters, fit: Fit, *, followed: bool
         pressure_bar=lagged(samples[:, columns.S_P], lag_s),
         water_ml_s=lagged(samples[:, columns.S_Q_IN], lag_s),
         cup_g=cup,
-        cup_ml_s=slope(cup, 0.8),
-        asked=samples[:, columns.S_TARGET],
         bound=samples[:, columns.S_BINDING],
-        phase=samples[:, columns.S_PHASE],
         ln_k=fit.ln_k,
         error=fit.error,
         lag_s=lag_s,

@@ -4,6 +4,7 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Prediction } from "../../api/client";
 import { benchQuery } from "../../api/queries";
 import { type Axis, type Chart, chartOf, type Extent } from "../../charts/frame";
+import { isDialed, useDialReading } from "../../profile/dial";
 import { useDragging } from "../../profile/dragging";
 import { finenessOf } from "../../profile/edits";
 import type { LooseProfile } from "../../profile/loose";
@@ -26,6 +27,7 @@ interface Props {
 export function EditLayer({ extent, axis, planned, prediction, selected, select }: Props) {
   const [ref, { width, height }] = useSize<HTMLDivElement>();
   const bench = useQuery(benchQuery());
+  const dial = useDialReading((state) => state.on) && isDialed(bench.data?.machine);
   const chart = chartOf(width, height, extent, axis);
   return (
     <div ref={ref} className="absolute inset-0 z-10">
@@ -39,6 +41,7 @@ export function EditLayer({ extent, axis, planned, prediction, selected, select 
               profile: planned.profile,
               prediction,
               machine: bench.data?.machine,
+              dial,
             }),
             selected,
           ).map((handle) => (

@@ -7,6 +7,7 @@ import { benchQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { useOverlay } from "../../bench/overlay";
 import { axisOf, useAlongAxis, useClock } from "../../profile/clock";
+import { isDialed, useDialReading } from "../../profile/dial";
 import { useDragging } from "../../profile/dragging";
 import { merged, split } from "../../profile/edits";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
@@ -53,6 +54,8 @@ export function PlanSheet({ history }: { history: History }) {
   const extent = useStill(fresh, held);
   const clock = useClock((state) => state.clock);
   const along = useAlongAxis((state) => state.along);
+  const machine = useQuery(benchQuery()).data?.machine;
+  const dial = useDialReading((state) => state.on) && isDialed(machine);
   const axis = useMemo(() => axisOf(prediction, along, clock), [prediction, along, clock]);
   return (
     <div className={styles.plan}>
@@ -73,6 +76,7 @@ export function PlanSheet({ history }: { history: History }) {
               ghost={ghostly}
               ghostName={ghost?.name ?? ""}
               selected={selected}
+              dial={dial}
               bare
             />
             <EditLayer {...{ extent, axis, planned, prediction, selected, select }} />

@@ -1,5 +1,6 @@
 import type { Machine, Prediction } from "../../api/client";
 import type { Chart } from "../../charts/frame";
+import { dialMore } from "../../profile/dial";
 import {
   type End,
   edgeExit,
@@ -43,6 +44,8 @@ interface Context {
   profile: LooseProfile;
   prediction: Prediction;
   machine: Machine | undefined;
+  /** The chart's pressure is the dial's: squares stand that much higher, and mean the same. */
+  dial: boolean;
 }
 
 const JOINED_PX = 3;
@@ -89,7 +92,10 @@ function levels(context: Context, phase: LoosePhase, index: number): Handle[] {
     shape: "square",
     trace,
     x,
-    y: y(value * per),
+    y: y(
+      value * per +
+        (context.dial && trace === "pressure" ? dialMore(prediction, chart.timeAt(x)) : 0),
+    ),
     label: `${phase.name} ${end}`,
     value,
     most,
