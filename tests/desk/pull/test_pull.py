@@ -269,7 +269,8 @@ class Noticing(AtBench):
         self.assertEqual(shot.state, "done")
         self.assertEqual((shot.yield_g, shot.ratio, shot.cup_at_stop_g), (None, None, None))
         self.assertIsNone(shot.traces.cup_g[-1])
-        self.assertIsNotNone(shot.traces.cup_g[60])
+        before = [g for t, g in zip(shot.traces.time_s, shot.traces.cup_g, strict=True) if t < 6]
+        self.assertTrue(any(g is not None for g in before))
 
     def gushing(self, name: str) -> int:
         """A shot ground much coarser than its plan says."""
