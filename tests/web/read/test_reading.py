@@ -101,7 +101,10 @@ class Reading(InBrowser):
         page.keyboard.press("b")
         expect(page.locator("[data-span=ran_like] rect")).to_have_count(3)
         page.locator("[data-finding=ran_like] button").click()
+        page.mouse.move(0, 0)
         expect(page.locator("[data-span]")).to_have_count(0)
+        page.locator("[data-finding=ran_like]").hover()
+        expect(page.locator("[data-span=ran_like] rect")).to_have_count(3)
 
     def test_a_shot_is_set_aside_with_a_reason_and_counts_again(self) -> None:
         page = self.page
