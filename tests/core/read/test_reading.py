@@ -85,6 +85,14 @@ class GoodShots(unittest.TestCase):
             noted += bool([f for f in told(read(one, [before])) if f.weight == "finding"])
         self.assertLessEqual(noted, 1)
 
+    def test_without_a_plan_a_good_shot_brings_no_note_either(self) -> None:
+        noted = {}
+        for number, key in enumerate(KEYS):
+            one = recording(styled(key), 500 + number)
+            found = told(read_curve(one.traces, None, circumstances(one)))
+            noted |= {key: [f.words for f in found]} if found else {}
+        self.assertLessEqual(len(noted), 1, noted)
+
     def test_poor_gauges_invent_nothing(self) -> None:
         noted = [
             bool(told(read(recording(styled(key), seed, gauges=POOR))))

@@ -29,6 +29,7 @@ from vapocline.desk.plan.profiles import find_profile, read_history, read_versio
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import pull
+from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.series import read_series
 from vapocline.desk.read.shots import Shot, list_shots, read_shot
@@ -115,6 +116,12 @@ class OfVersion0005(unittest.TestCase):
         assert after.correction
         self.assertTrue(after.correction.differences)
         self.assertIsNotNone(review_shot(self.context, LEVER).followed)
+
+    def test_their_curves_are_read(self) -> None:
+        for shot in (NUDGED, LEVER, UNWIRED):
+            reading = read_reading(self.context, shot).reading
+            self.assertRegex(reading.verdict, "shot|recording")
+            self.assertTrue(reading.cannot_tell)
 
     def test_the_shelf_the_bench_and_the_series_are_as_they_were(self) -> None:
         bench = read_bench(self.context)

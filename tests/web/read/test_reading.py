@@ -105,6 +105,10 @@ class Reading(InBrowser):
         expect(page.locator("[data-span]")).to_have_count(0)
         page.locator("[data-finding=ran_like]").hover()
         expect(page.locator("[data-span=ran_like] rect")).to_have_count(3)
+        page.goto("/read/6")
+        expect(page.get_by_role("button", name=re.compile(r"^\d+ notes?"))).to_be_visible()
+        page.keyboard.press("n")  # a note that is walked to is seen
+        expect(page.locator("[data-finding] [aria-expanded=true]")).to_be_visible()
 
     def test_a_shot_is_set_aside_with_a_reason_and_counts_again(self) -> None:
         page = self.page

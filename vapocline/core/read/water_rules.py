@@ -26,6 +26,8 @@ from vapocline.core.read.thresholds import threshold
 LATE_CUP = 0.55  # of the cup, from which meter and scale are compared
 LEAST_LATE_S = 3.0
 FULL_SHARE = 0.60  # of the peak pressure counts as pressed
+UNPLANNED = 3.0  # times as long without a plan
+SURE_NONE_S = 2.0  # where nothing ever dripped
 LEVEL_FROM = 0.30  # of the cup
 LEVEL_SHARE = 0.90  # of the time
 LEAST_FLOW = 0.3  # mL/s
@@ -219,7 +221,10 @@ def choked(pulled: Pulled) -> Choked | None:
     longest = max(runs(slow), key=lambda one: one[1] - one[0], default=(0, 0))
     first, after = longest
     lasted = (after - first) * GRID_S
-    if lasted < threshold("choked_s", record.gauges) and not (never and lasted > 2.0):
+    least = threshold("choked_s", record.gauges)
+    if pulled.forecast is None:  # nobody knows when it should have dripped
+        least *= UNPLANNED
+    if lasted < least and not (never and lasted > SURE_NONE_S):
         return None
     start, end = float(record.time_s[first]), float(record.time_s[after - 1])
     bar, least = float(pressure[first:after].mean()), float(flow[first:after].mean())

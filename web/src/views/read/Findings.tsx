@@ -1,5 +1,5 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
-import { type KeyboardEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Finding, Shot, ShotReading } from "../../api/client";
 import { cn, styles } from "../../ui/styles";
@@ -41,7 +41,10 @@ export function Findings({ shot, read, open, choose, light }: Props) {
         ))}
       </ul>
       {notes.length > 0 && (
-        <Fold words={`${notes.length} ${notes.length === 1 ? "note" : "notes"}`}>
+        <Fold
+          words={`${notes.length} ${notes.length === 1 ? "note" : "notes"}`}
+          chosen={open !== undefined && open >= heading.length}
+        >
           <ul>
             {notes.map((finding, i) => {
               const at = heading.length + i;
@@ -104,7 +107,13 @@ function reasons(untold: ShotReading["reading"]["cannot_tell"]) {
   return [...by];
 }
 
-export function Fold({ words, children }: { words: string; children: React.ReactNode }) {
+export function Fold(props: {
+  words: string;
+  /** Something in it is chosen: it stands open. */
+  chosen?: boolean;
+  children: ReactNode;
+}) {
+  const { words, chosen = false, children } = props;
   return (
     <Disclosure as="div" className="border-t border-rule">
       {({ open }) => (
@@ -112,10 +121,10 @@ export function Fold({ words, children }: { words: string; children: React.React
           <DisclosureButton className="flex w-full justify-between py-2 text-quiet">
             <span>{words}</span>
             <span className="underline decoration-rule underline-offset-4">
-              {open ? "hide" : "show"}
+              {open || chosen ? "hide" : "show"}
             </span>
           </DisclosureButton>
-          <DisclosurePanel>{children}</DisclosurePanel>
+          {chosen && !open ? <div>{children}</div> : <DisclosurePanel>{children}</DisclosurePanel>}
         </>
       )}
     </Disclosure>
