@@ -120,7 +120,10 @@ class Reading(InBrowser):
         expect(note).to_contain_text("the cup was moved")
         aside = {one.id: one.set_aside for one in list_shots(self.app)}
         self.assertEqual(aside[3], "the cup was moved")
-        page.reload()
+        page.goto("/taste/3")
+        link = page.locator("nav[aria-label=Shots] a[aria-current]")
+        expect(link).to_contain_text("set aside")
+        page.goto("/read/3")
         expect(note).to_be_visible()
         note.get_by_role("button", name="Let it count again").click()
         expect(note).to_have_count(0)

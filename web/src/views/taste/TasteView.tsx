@@ -104,6 +104,7 @@ function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
         <span className="tabular-nums">
           {time}
           {drink}
+          {shot.set_aside !== null && ", set aside"}
         </span>
         <span>{moment(shot.started_at)}</span>
       </span>
