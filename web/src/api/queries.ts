@@ -119,10 +119,13 @@ export const fixesQuery = (bench: string, profile: unknown) =>
     ...ASKED_ONCE,
   });
 
-/** What a page of the Shelf draws; the bench's puck is in it. */
+/**
+ * What a page of the Shelf draws; the bench's puck is in it. Its key stands apart from the list's:
+ * a list that is read anew must not ask for the picture of what was just taken off.
+ */
 export const reachQuery = (machineId: number, bench: string) =>
   queryOptions({
-    queryKey: ["machines", machineId, "reach", bench],
+    queryKey: ["reach", machineId, bench],
     queryFn: () =>
       answered(
         client.GET("/api/machines/{machine_id}/reach", {
@@ -134,7 +137,7 @@ export const reachQuery = (machineId: number, bench: string) =>
 
 export const grinderCurveQuery = (grinderId: number, etag: string) =>
   queryOptions({
-    queryKey: ["grinders", grinderId, "curve", etag],
+    queryKey: ["grinder-curve", grinderId, etag],
     queryFn: () =>
       answered(
         client.GET("/api/grinders/{grinder_id}/curve", {
@@ -146,7 +149,7 @@ export const grinderCurveQuery = (grinderId: number, etag: string) =>
 
 export const gasQuery = (coffeeId: number, etag: string) =>
   queryOptions({
-    queryKey: ["coffees", coffeeId, "gas", etag],
+    queryKey: ["gas", coffeeId, etag],
     queryFn: () =>
       answered(
         client.GET("/api/coffees/{coffee_id}/gas", { params: { path: { coffee_id: coffeeId } } }),
@@ -156,7 +159,7 @@ export const gasQuery = (coffeeId: number, etag: string) =>
 
 export const bedQuery = (basketId: number, etag: string, bench: string) =>
   queryOptions({
-    queryKey: ["baskets", basketId, "bed", etag, bench],
+    queryKey: ["bed", basketId, etag, bench],
     queryFn: () =>
       answered(
         client.GET("/api/baskets/{basket_id}/bed", { params: { path: { basket_id: basketId } } }),
