@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -148,6 +149,7 @@ class Planted(unittest.TestCase):
         ):
             self.assertGreater(found.grind_um, 30)
             self.assertEqual(found.change.number, "grind_um")
+            self.assertLess(found.shot_time_s, 0)
 
     def test_a_weak_pump_does_not_reach_what_is_asked(self) -> None:
         for _forecast, found in self.found(
@@ -254,6 +256,29 @@ class TheRecord(unittest.TestCase):
         reading = read_curve(short, one.plan)
         self.assertEqual(reading.findings, [])
         self.assertEqual({found.kind for found in reading.cannot_tell}, set(FINDING_KINDS))
+
+    def test_a_group_that_sags_is_not_called_cold(self) -> None:
+        one = recording(styled("steady-nine"), 5)
+        warm = one.traces.time_s
+        sagging = replace(one.traces, group_c=93.6 - 2.6 * np.minimum(1.0, warm / 20))
+        found = only(read(one._replace(traces=sagging)), "temperature")
+        self.assertEqual(found.title, "Temperature sagged")
+        cold = replace(one.traces, group_c=np.where(warm % 1 < 0.5, 90.0, 90.1))
+        found = only(read(one._replace(traces=cold)), "temperature")
+        self.assertEqual((found.title, round(found.group_c)), ("Not as warm as set", 90))
+
+    def test_a_hand_that_runs_late_on_a_ramp_is_told_by_seconds(self) -> None:
+        plan = styled("hard-start-falling")
+        one = recording(plan, 6)
+        late = replace(
+            one.traces,
+            pressure_bar=np.interp(
+                one.traces.time_s - 1.5, one.traces.time_s, one.traces.pressure_bar
+            ),
+        )
+        known = circumstances(one)._replace(by_hand=True)
+        found = only(read_curve(late, plan, known), "by_hand")
+        self.assertAlmostEqual(found.behind_s, 1.7, delta=0.8)
 
     def test_marks_tell_of_a_face_that_was_covered_late_and_a_dry_side(self) -> None:
         one = recording(styled("steady-nine"), 5)

@@ -25,12 +25,12 @@ from vapocline.core.read.pulled import (
     commanded_variable,
     runs,
 )
-from vapocline.core.read.record import GRID_S, PUMPING_ML_S, box_mean, lagged
+from vapocline.core.read.record import GRID_S, PUMPING_ML_S, box_mean, bridged, lagged
 from vapocline.core.read.replay import Replay
 from vapocline.core.read.thresholds import Name, threshold
 
 SETTLES_S = 3.0  # from pump on, before a temperature counts
-LEAST_RAMP_S, LEAST_RAMP_BAR = 2.0, 1.5
+LEAST_RAMP_S, LEAST_RAMP_BAR, LEAST_RAMP_TURNS = 2.0, 1.5, 0.2
 MOST_SHIFT_S = 3.0
 NEARLY, PUMP_SHARE = 0.92, 0.6  # of a limit: close enough to be held by it
 
@@ -145,7 +145,7 @@ def _of(values: Floats, span: Span) -> Floats:
 def _of_span(
     pulled: Pulled, span: Span, variable: Variable, replay: Replay
 ) -> tuple[Floats, Floats, Floats]:
-    """The command as it was and through the machine's lag, what came, what the replay did."""
+    """The command (raw, and through the machine's lag), the measured channel, the replay's."""
     record, machine = pulled.record, replay.parameters
     bar = variable == "pressure"
     lag = (machine.pressure_lag_s if bar else machine.flow_lag_s) + replay.lag_s
@@ -153,13 +153,7 @@ def _of_span(
     smooth = box_mean(own, 0.3 if record.gauges == "good" else 0.9)
     usual = replay.pressure_bar if bar else replay.water_ml_s
     first, after = round(span.start_s / GRID_S), round(span.end_s / GRID_S)
-    asked = record.asked[first:after]
-    told = np.isfinite(asked)
-    if not told.any():
-        asked = np.zeros_like(asked)
-    elif not told.all():
-        at = np.arange(asked.size)
-        asked = np.interp(at, at[told], asked[told])
+    asked = bridged(record.asked[first:after])
     led_in = np.concatenate(([smooth[first]], asked))  # the lag begins where it stood
     filtered = np.stack([asked, lagged(led_in, lag)[1:]])
     skip = round(STARTS_S / GRID_S)
@@ -219,15 +213,19 @@ def by_hand(pulled: Pulled) -> list[ByHand]:
     if not pulled.by_hand or "pressure" not in pulled.record.known:
         return []
     record = pulled.record
-    measured = box_mean(record.pressure_bar, 0.5)
     found = []
     for span in pulled.spans:
         phase = pulled.phase_of(span)
         asked = record.asked[round(span.start_s / GRID_S) : round(span.end_s / GRID_S)]
         if phase is None or asked.size * GRID_S < LEAST_RAMP_S or not np.isfinite(asked).all():
             continue
-        if phase.command.control == "valve" or np.ptp(asked) < LEAST_RAMP_BAR:
+        valve = phase.command.control == "valve"  # its turns are held, its pressure follows
+        if np.ptp(asked) < (LEAST_RAMP_TURNS if valve else LEAST_RAMP_BAR):
             continue
+        measured = record.by_hand if valve else box_mean(record.pressure_bar, 0.5)
+        if valve and not np.isfinite(measured).any():
+            continue
+        measured = bridged(measured)
         behind = _shift(asked, measured, round(span.start_s / GRID_S))
         if behind is None or abs(behind) < threshold("hand_s", record.gauges):
             continue
@@ -301,20 +299,24 @@ def temperature(pulled: Pulled) -> TemperatureOff | None:
         return None
     said = []
     if abs(off) >= threshold("off_c", record.gauges):
-        said.append(
-            f"{abs(off):.1f} °C {'under' if off < 0 else 'over'} the {plan.setup.water_c:g} set"
-        )
+        said.append(f"{abs(off):.1f} °C {'under' if off < 0 else 'over'} the {wanted:g} set")
     if sag >= threshold("sag_c", record.gauges):
         said.append(f"fell {sag:.1f} °C during the shot")
     return TemperatureOff(
         from_s=SETTLES_S, to_s=round(record.stop_s, 1), weight="note", sure="likely",
-        group_c=round(middle, 1), set_c=plan.setup.water_c, sag_c=round(max(0.0, sag), 1),
-        title="Not as warm as set" if off < 0 else "Warmer than set" if off > 0 else "It sagged",
+        group_c=round(middle, 1), set_c=wanted, sag_c=round(max(0.0, sag), 1),
+        title=_warmth(off, threshold("off_c", record.gauges)),
         words=f"The group was {' and '.join(said)}.",
         evidence=[
             Evidence(what="at the group", was=f"{middle:.1f} °C", usual=f"{wanted:g} °C")
         ],
     )  # fmt: skip
+
+
+def _warmth(off: float, least: float) -> str:
+    if abs(off) < least:
+        return "Temperature sagged"
+    return "Not as warm as set" if off < 0 else "Warmer than set"
 
 
 def wetting(pulled: Pulled) -> Wetting | None:

@@ -32,6 +32,8 @@ from vapocline.core.read.resistance import (
 from vapocline.core.read.thresholds import threshold
 
 ERROR_LN_K = 0.09  # of the refit, by good gauges
+SURE_LN_K = 0.45
+SPURT_S = 3.0  # a spurt marked this close to an opening confirms it
 GRIND_STEP_UM = 2.0
 LONG_RATIO = 3.0
 # A step this large and sharp is no strange puck's own course: it needs no earlier shot beside it.
@@ -57,7 +59,7 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     Permeability goes with the square of the grain size, which gives the µm.
     """
     plan, replay, record = pulled.plan, pulled.replay, pulled.record
-    if plan is None or replay is None or pulled.forecast is None:
+    if plan is None or replay is None:
         return None
     known = plan.setup.dialled_in or pulled.usual_ln_k is not None
     ran = replay.ln_k - _explained(pulled, loosened)
@@ -71,15 +73,16 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     size = plan.setup.grind_um
     coarser = size * (math.exp(off / power) - 1)
     error = size * ERROR_LN_K / power
-    ends_s, extracts = ended_at(plan, off)
-    moved_s = ends_s - pulled.forecast.stop_s
+    ends_s, extracts = ended_at(plan, ran)
+    usual_s, usually = ended_at(plan, ran - off)
+    moved_s = ends_s - usual_s
     how = "coarser" if off > 0 else "finer"
     wanted = round((size - coarser) / GRIND_STEP_UM) * GRIND_STEP_UM
     compared = "than forecast" if pulled.usual_ln_k is None else "than forecast and than before"
     return RanLike(
         from_s=0.0,
         to_s=round(record.stop_s, 1),
-        sure="sure" if abs(off) > 0.45 else "likely",
+        sure="sure" if abs(off) > SURE_LN_K else "likely",
         size_s=abs(moved_s),
         title=f"It ran like {abs(coarser):.0f} µm {how}",
         words=f"The whole shot ran {_faster(off)} {compared}, as if ground {abs(coarser):.0f} µm "
@@ -87,11 +90,11 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
         evidence=[
             Evidence(
                 what="shot time on this puck", was=f"{ends_s:.1f} s",
-                usual=f"{pulled.forecast.stop_s:.1f} s",
+                usual=f"{usual_s:.1f} s",
             ),
             Evidence(
                 what="extraction", was=f"{extracts:.1f} %",
-                usual=f"{pulled.forecast.extraction_yield_pct:.1f} %",
+                usual=f"{usually:.1f} %",
             ),
         ],
         schools=SCHOOLS["ran_like"],
@@ -102,7 +105,7 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
         grind_um=round(coarser),
         error_um=round(error),
         shot_time_s=round(moved_s, 1),
-        extraction_yield_pct=round(extracts - pulled.forecast.extraction_yield_pct, 2),
+        extraction_yield_pct=round(extracts - usually, 2),
     )  # fmt: skip
 
 
@@ -174,7 +177,7 @@ def _said(pulled: Pulled, resistance: Resistance, found: Loosening, weight: Weig
     common = {
         "from_s": round(from_s, 1),
         "weight": weight,
-        "sure": "sure" if found.gain > 6 else "likely",
+        "sure": "sure" if found.gain > PLAIN_GAIN else "likely",
         "size_s": round(_lost_s(record.stop_s, found), 1),
         "flow_pct": round(by),
         "evidence": [
@@ -185,7 +188,7 @@ def _said(pulled: Pulled, resistance: Resistance, found: Loosening, weight: Weig
     match found.course:
         case "opened":
             spurt = any(
-                seen.mark == "spurt" and abs(seen.at_s - from_s) < 3 for seen in pulled.marks
+                seen.mark == "spurt" and abs(seen.at_s - from_s) < SPURT_S for seen in pulled.marks
             )
             at = from_s + found.over_s / 2
             return Opened(

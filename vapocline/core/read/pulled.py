@@ -1,13 +1,14 @@
-"""One shot as the rules see it: record, replay, the forecast made anew, and its moments."""
+"""One shot with everything the rules need: its recording, replay, forecast and key moments."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
 
-from vapocline.core.base.arrays import Floats, Mask
+from vapocline.core.base.arrays import Mask
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck import columns
 from vapocline.core.puck.figures import BEFORE_PRESSING
@@ -31,12 +32,11 @@ class Forecast(NamedTuple):
     first_drip_s: float
     press_s: float | None
     cup_at_press_g: float
-    extraction_yield_pct: float
     second_phase_s: float | None
 
 
 class Span(NamedTuple):
-    """A phase as it was recorded."""
+    """A phase of the recording, from when to when."""
 
     phase: int
     start_s: float
@@ -140,30 +140,17 @@ def forecast_of(plan: Plan) -> Forecast:
     """The nominal shot of a plan, for what reading compares with."""
     parameters = parameters_for(plan.setup)
     state, samples = run(parameters, program_of(plan.profile, plan.setup.machine))
-    press = next(
-        (
-            float(begun)
-            for phase, begun in zip(plan.profile.phases, state.log[:, 0], strict=True)
-            if phase.kind not in BEFORE_PRESSING and not np.isnan(begun)
-        ),
-        None,
-    )
+    pressing = [phase.kind not in BEFORE_PRESSING for phase in plan.profile.phases]
+    began_s = state.log[:, 0]
+    press = float(began_s[pressing.index(True)]) if any(pressing) else math.nan
     time_s, cup = samples[:, columns.S_TIME], samples[:, columns.S_CUP]
-    solids = float(state.now[columns.CUP_0 : columns.CUP_2 + 1].sum())
     return Forecast(
         stop_s=float(state.now[columns.STOP_T]),
         first_drip_s=float(state.now[columns.FIRST_DRIP]),
-        press_s=press,
-        cup_at_press_g=0.0 if press is None else float(np.interp(press, time_s, cup)),
-        extraction_yield_pct=100 * solids / parameters.dose_g,
-        second_phase_s=_begun(state.log, 1),
+        press_s=None if math.isnan(press) else press,
+        cup_at_press_g=0.0 if math.isnan(press) else float(np.interp(press, time_s, cup)),
+        second_phase_s=float(began_s[1]) if began_s.size > 1 and began_s[1] > 0 else None,
     )
-
-
-def _begun(log: Floats, phase: int) -> float | None:
-    if phase >= log.shape[0] or np.isnan(log[phase, 0]):
-        return None
-    return float(log[phase, 0])
 
 
 def runs(mask: Mask) -> Sequence[tuple[int, int]]:

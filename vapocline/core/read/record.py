@@ -247,13 +247,15 @@ def _flat(window_s: float) -> Floats:
     return np.full(size, 1.0 / size)
 
 
+def bridged(values: Floats) -> Floats:
+    """Values with their gaps filled by straight lines; zeros where nothing was measured at all."""
+    known = np.isfinite(values)
+    if not known.any():
+        return np.zeros_like(values)
+    at = np.arange(values.size)
+    filled: Floats = np.interp(at, at[known], values[known])
+    return filled
+
+
 def _padded(values: Floats, window_s: float) -> Floats:
-    told = ~np.isnan(values)
-    if not told.any():
-        whole = np.zeros_like(values)
-    elif told.all():
-        whole = values
-    else:
-        at = np.arange(values.size)
-        whole = np.interp(at, at[told], values[told])
-    return np.pad(whole, _half(window_s), mode="edge")
+    return np.pad(bridged(values), _half(window_s), mode="edge")

@@ -1,4 +1,4 @@
-"""The puck model run beside a recording: as it was commanded, on one permeability fitted to it.
+"""The puck model run with the recorded commands, on the one permeability that fits the recording.
 
 Findings are residuals against this replay, not against the commands or against fixed numbers: a
 good steady, soaked, bloomed or gentle shot then looks alike.
@@ -16,6 +16,7 @@ import scipy  # its parts are imported where they are first used
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.cancellation import check_cancelled
 from vapocline.core.puck import columns, kernel
+from vapocline.core.puck.figures import figures_of
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.parameters import record_of as numbers_of
 from vapocline.core.puck.plan import Plan
@@ -32,7 +33,7 @@ from vapocline.core.puck.program import (
     program_of,
 )
 from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
-from vapocline.core.read.record import GRID_S, Record, box_mean, lagged
+from vapocline.core.read.record import GRID_S, Record, box_mean, bridged, lagged
 
 PIECE_S = 0.4  # a recorded command is followed in straight pieces this long
 HAND_PIECE_S = 0.3
@@ -124,9 +125,8 @@ def ended_at(plan: Plan, ln_k: float) -> tuple[float, float]:
     """When the plan itself ends on a puck of this permeability, s, and its extraction, %."""
     parameters = _on(parameters_for(plan.setup), ln_k)
     program = program_of(plan.profile, plan.setup.machine)
-    state, _samples = _advanced(parameters, program)
-    solids = float(state.now[columns.CUP_0 : columns.CUP_2 + 1].sum())
-    return float(state.now[columns.STOP_T]), 100 * solids / parameters.dose_g
+    figures = figures_of(plan.profile, parameters, *_advanced(parameters, program))
+    return figures.shot_time_s, figures.extraction_yield_pct
 
 
 def _says_commands(record: Record) -> bool:
@@ -248,7 +248,7 @@ def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator
             yield Row(control, planned.start[of], planned.end[of], ends - begins, np.inf, of)
             continue
         # A change of the command falls between two samples: a piece takes what holds inside it.
-        asked = _filled(record.asked[first:after])
+        asked = bridged(record.asked[first:after])
         inside = time_s[first:after]
         knots = np.arange(begins, ends, PIECE_S)
         if ends - knots[-1] < PIECE_S / 2 and knots.size > 1:
@@ -257,15 +257,6 @@ def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator
         for a, b in pairwise([*knots.tolist(), ends]):
             low, high = np.interp((a, b), inside, asked)
             yield Row(control, float(low), float(high), b - a, limit, of)
-
-
-def _filled(asked: Floats) -> Floats:
-    told = np.isfinite(asked)
-    if not told.any():
-        return np.zeros_like(asked)
-    at = np.arange(asked.size)
-    filled: Floats = np.interp(at, at[told], asked[told])
-    return filled
 
 
 def _along_pressure(record: Record, parameters: Parameters) -> Program:
