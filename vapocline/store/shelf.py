@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from vapocline.core.base.problems import NotFoundError
+from vapocline.store.shots import COUNTS
 from vapocline.store.tables import (
     BasketRow,
     BenchRow,
@@ -75,10 +76,7 @@ def count_settings_used(session: Session, grinder_id: int) -> list[tuple[float, 
         .where(
             ShotRow.grinder_id == grinder_id,
             ShotRow.grind_setting.is_not(None),
-            ShotRow.state == "done",
-            ~ShotRow.dry,
-            ShotRow.set_aside.is_(None),
-            ShotRow.origin == "pulled",
+            *COUNTS,
         )
         .group_by(ShotRow.grind_setting)
         .order_by(ShotRow.grind_setting)
@@ -93,10 +91,7 @@ def count_shots_together(session: Session, coffee_id: int, grinder_id: int, most
         .where(
             ShotRow.coffee_id == coffee_id,
             ShotRow.grinder_id == grinder_id,
-            ShotRow.state == "done",
-            ~ShotRow.dry,
-            ShotRow.set_aside.is_(None),
-            ShotRow.origin == "pulled",
+            *COUNTS,
         )
         .limit(most)
     )

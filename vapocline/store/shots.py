@@ -26,7 +26,7 @@ _WITH_SETUP = (
 )
 
 # Whole pulls with coffee, pulled here, that nobody set aside.
-_COUNTS = (
+COUNTS = (
     ShotRow.state == "done",
     ~ShotRow.dry,
     ShotRow.set_aside.is_(None),
@@ -79,7 +79,7 @@ def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[S
         .where(
             ShotRow.version_id == row.version_id,
             ShotRow.machine_id == row.machine_id,
-            *_COUNTS,
+            *COUNTS,
             ShotRow.id != row.id,
         )
         .options(*_WITH_SETUP)
@@ -98,7 +98,7 @@ def read_of_coffee_before(session: Session, row: ShotRow, *, limit: int) -> Sequ
             ShotRow.coffee_id == row.coffee_id,
             ShotRow.grinder_id == row.grinder_id,
             ShotRow.machine_id == row.machine_id,
-            *_COUNTS,
+            *COUNTS,
             ShotRow.id < row.id,
         )
         .options(*_WITH_SETUP)
@@ -133,7 +133,7 @@ def read_manual_before(session: Session, row: ShotRow, *, limit: int) -> Sequenc
             ShotRow.version_id == row.version_id,
             ShotRow.machine_id == row.machine_id,
             ShotRow.manual,
-            *_COUNTS,
+            *COUNTS,
             ShotRow.id < row.id,
         )
         .order_by(ShotRow.id.desc())

@@ -23,11 +23,11 @@ class BringingIn(InBrowser):
         page = self.page
         page.goto("/read/bring-in")
         page.get_by_label("Table as text").fill(table())
-        page.get_by_role("button", name="Look at it").click()
+        page.get_by_role("button", name="Read the table").click()
         row = page.locator("[data-column=bar]")
         expect(row.get_by_role("button", name="bar is: pressure")).to_be_visible()
         expect(
-            page.locator("[aria-label='As it would be kept'] [data-trace=cup_g]")
+            page.locator("[aria-label='Preview of the shot'] [data-trace=cup_g]")
         ).to_be_visible()
         row.get_by_role("button", name="bar, unit: in bar").click()
         page.get_by_role("option", name="in psi").click()
@@ -35,7 +35,7 @@ class BringingIn(InBrowser):
         row.get_by_role("button", name="bar, unit: in psi").click()
         page.get_by_role("option", name="in bar").click()
         page.get_by_label("Name", exact=True).fill("Guest shot")
-        page.get_by_role("button", name="Keep it as a shot").click()
+        page.get_by_role("button", name="Save as a shot").click()
         page.wait_for_url(re.compile(r"/read/\d+$"))
         expect(page.get_by_role("heading", name="Guest shot")).to_be_visible()
         expect(page.get_by_text("brought in from a table")).to_be_visible()
@@ -46,12 +46,12 @@ class BringingIn(InBrowser):
         page = self.page
         page.goto("/read/bring-in")
         page.get_by_label("Table as text").fill("nothing")
-        page.get_by_role("button", name="Look at it").click()
+        page.get_by_role("button", name="Read the table").click()
         expect(page.get_by_role("alert")).to_contain_text("four or more")
         page.get_by_label("Table as text").fill("time,bar\n0,1\n1,bad\n2,3\n3,4")
-        page.get_by_role("button", name="Look at it").click()
+        page.get_by_role("button", name="Read the table").click()
         expect(page.get_by_text("csv.bar.3")).to_be_visible()
-        expect(page.get_by_role("button", name="Keep it as a shot")).to_be_disabled()
+        expect(page.get_by_role("button", name="Save as a shot")).to_be_disabled()
 
     def test_a_picture_is_traced_by_two_points_an_axis_and_clicks_along_the_line(self) -> None:
         page = self.page
@@ -74,9 +74,9 @@ class BringingIn(InBrowser):
         page.keyboard.press("Enter")  # where the cross stands: by the keyboard too
         expect(step).to_contain_text("6 so far")
         page.get_by_role("button", name="Undo a click").click()
-        kept = page.locator("[aria-label='As it would be kept']")
+        kept = page.locator("[aria-label='Preview of the shot']")
         expect(kept.locator("[data-trace=pressure_bar]")).to_be_visible()
-        page.get_by_role("button", name="Keep it as a shot").click()
+        page.get_by_role("button", name="Save as a shot").click()
         page.wait_for_url(re.compile(r"/read/\d+$"))
         expect(page.get_by_text("brought in from a picture")).to_be_visible()
         expect(page.locator("[data-part=verdict]")).to_contain_text("9.")

@@ -125,7 +125,7 @@ class Reading(InBrowser):
         expect(link).to_contain_text("set aside")
         page.goto("/read/3")
         expect(note).to_be_visible()
-        note.get_by_role("button", name="Let it count again").click()
+        note.get_by_role("button", name="Count it again").click()
         expect(note).to_have_count(0)
 
     def test_the_clock_that_is_chosen_counts_in_lists_and_compare_too(self) -> None:

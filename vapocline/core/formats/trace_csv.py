@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import math
 from collections.abc import Sequence
 from itertools import pairwise
 
@@ -13,6 +12,7 @@ import numpy as np
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.problems import Problem, Refused, shown
 from vapocline.core.base.quantities import RANGES
+from vapocline.core.base.table import number_in, rows_of
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 NEEDED = ("time_s", "pressure_bar")
@@ -27,10 +27,7 @@ def traces_from_csv(text: str, needed: Sequence[str] = NEEDED) -> Traces:
     Commas, semicolons and tabs part columns; columns of other names are passed over. Time must
     rise. Raises Refused naming the line and column of everything that is wrong.
     """
-    try:
-        rows = list(csv.reader(io.StringIO(text.strip()), dialect=_dialect(text)))
-    except csv.Error as error:  # a cell of 131,072 characters or more, a carriage return in one
-        raise Refused([Problem("csv", str(error), "cells with a number each")]) from error
+    rows = rows_of(text)
     if len(rows) < 3:
         got = f"{len(rows)} lines"
         raise Refused([Problem("csv", got, "a header and two or more rows of numbers")])
@@ -65,15 +62,6 @@ def traces_to_csv(traces: Traces) -> str:
     return out.getvalue()
 
 
-def _dialect(text: str) -> type[csv.Dialect]:
-    first = text.strip().split("\n", 1)[0]
-
-    class Parted(csv.excel):
-        delimiter = max(",;\t", key=first.count)
-
-    return Parted
-
-
 def _column(
     name: str, at: int, rows: list[list[str]], problems: list[Problem], *, whole: bool
 ) -> Floats:
@@ -84,7 +72,7 @@ def _column(
             if whole:
                 problems.append(Problem(f"csv.{name}.{number + 2}", "nothing", "a number"))
             continue
-        value = _number(cell)
+        value = number_in(cell)
         if value is None and (whole or not _says_unknown(cell)):
             problems.append(Problem(f"csv.{name}.{number + 2}", shown(cell), "a number"))
         elif value is not None:
@@ -94,15 +82,6 @@ def _column(
 
 def _says_unknown(cell: str) -> bool:
     return cell.lower() == "nan"
-
-
-def _number(cell: str) -> float | None:
-    """A finite number, or None."""
-    try:
-        value = float(cell.replace(",", "."))
-    except ValueError:
-        return None
-    return value if math.isfinite(value) else None
 
 
 def _time_problems(time_s: Floats) -> list[Problem]:

@@ -16,7 +16,7 @@ DRY_ML_S, ASKED_ML_S, ASKED_BAR = 0.15, 0.4, 1.0
 MISSED_SHARE = 0.5  # of what is commanded: a pump that gives less gives nothing
 LIFTED_G = 5.0
 PRESSURE_SLACK_BAR, FLOW_SLACK_ML_S = 0.5, 0.4
-# Pressure this near the relief valve, or this high on any machine, is told while it can be halved.
+# Pressure this close to the relief valve, or this high on any machine, raises an alarm in time.
 NEAR_RELIEF_BAR, HIGHEST_BAR, OVER_S = 0.5, 11.0, 0.3
 MEANT_BAR = 0.3  # below it a command asks for that much itself
 SETTLES_S = 4.0  # from pump on: until then filling hides everything

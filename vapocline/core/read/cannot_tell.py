@@ -16,7 +16,7 @@ Need = Callable[[Pulled, Resistance | None], str | None]
 
 def _without(*channels: Literal["pressure", "water", "cup", "temperature"]) -> Need:
     names = {
-        "pressure": "pressure was not measured", "water": "no flow meter told the water",
+        "pressure": "pressure was not measured", "water": "there was no flow meter",
         "cup": "no scale weighed the cup", "temperature": "no group temperature was measured",
     }  # fmt: skip
 

@@ -267,7 +267,7 @@ def pre_infusion_end(pulled: Pulled) -> PreInfusionEnd | None:
     least = max(threshold("early_end_s", pulled.record.gauges), share)
     if min(abs(press - one) for one in known) < least:
         return None
-    late = "later" if press > forecast.press_s else "sooner"
+    late = "later" if press > forecast.press_s else "earlier"
     return PreInfusionEnd(
         from_s=0.0, to_s=round(press, 1), weight="note", sure="sure", at_s=round(press, 1),
         forecast_s=round(forecast.press_s, 1),
@@ -339,7 +339,7 @@ def wetting(pulled: Pulled) -> Wetting | None:
     return Wetting(
         from_s=round(from_s, 1), to_s=round(to_s, 1), sure="sure",
         covered_after_s=None if after is None else round(after, 1), dry_side=dry is not None,
-        title="It wetted unevenly", words=f"{words[0].upper()}{words[1:]}.",
+        title="Uneven wetting", words=f"{words[0].upper()}{words[1:]}.",
         evidence=[
             Evidence(what="bead to covered", was=f"{after:.1f} s", usual="within 4 s")
         ] if after is not None else [],

@@ -42,8 +42,8 @@ class Evidence(Answer):
 class Found(Answer):
     """What every finding says: its span, how much it weighs, in words, and its way into Plan.
 
-    `size_s` is what it moved the shot by, in seconds; the list is in order of it. `how` says by
-    which rule it is told.
+    `size_s` is what it moved the shot by, in seconds; the list is in order of it. `how` says how
+    it was detected.
     """
 
     from_s: float

@@ -1,4 +1,4 @@
-"""What the curve says of the puck: how it ran as a whole, and whether it gave way."""
+"""What the curve says about the puck: how it ran as a whole, and whether it gave way."""
 
 from __future__ import annotations
 
@@ -250,7 +250,7 @@ def _flows(pulled: Pulled, from_s: float) -> list[Evidence]:
 
 
 def _softer(pulled: Pulled, at_s: float, size: float) -> Change | None:
-    """A lower end of the phase it happened in, by which the flow would have stayed as it was."""
+    """A lower pressure at the end of that phase, which would have kept the flow where it was."""
     plan, index = pulled.plan, pulled.phase_at(at_s)
     if plan is None or index is None or index >= len(plan.profile.phases):
         return None

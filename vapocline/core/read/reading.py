@@ -8,7 +8,6 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
 from vapocline.core.puck.plan import Plan
 from vapocline.core.read.cannot_tell import cannot_tell
@@ -20,6 +19,8 @@ from vapocline.core.read.command_rules import (
     temperature,
     wetting,
 )
+from vapocline.core.read.derived import Derived, derived_of
+from vapocline.core.read.detection import HOW_DETECTED
 from vapocline.core.read.findings import (
     FINDING_KINDS,
     MEASURED,
@@ -29,7 +30,6 @@ from vapocline.core.read.findings import (
     GaveWay,
     NotReached,
 )
-from vapocline.core.read.how_told import HOW_TOLD
 from vapocline.core.read.puck_rules import gave_way, ran_like
 from vapocline.core.read.pulled import Forecast, Pulled, Seen, first_drip, forecast_of, spans_of
 from vapocline.core.read.record import Record, record_of
@@ -56,17 +56,6 @@ GIVES_S = 1.0  # a ramp's begin is known to so much
 BY_THE_WAY = ("pre_infusion_end", "by_hand", "temperature")  # notes that come after the others
 METER_BETTER = 0.85  # so much smaller is the refit's error with a meter that is really off
 HEAD_HIDES_S = 4.0  # a wrong head looks like a loosening this soon after the drip
-OPENING_TOLD_PCT = 20  # poor gauges show only openings above this
-
-
-class Derived(Answer):
-    """Curves made from the record, on its own clock: the puck's resistance, 1 where water in meets
-    cup out, what is usual for it at the same weight, and what stays behind, mL."""
-
-    time_s: list[float]
-    resistance: list[float | None]
-    usual: list[float | None]
-    stays_behind_ml: list[float | None]
 
 
 class Reading(Answer):
@@ -160,7 +149,7 @@ def read_curve(
         ran_like_ln_k=None if pulled.replay is None else round(pulled.replay.ln_k, 3),
         first_drip_s=None if pulled.first_drip_s is None else round(pulled.first_drip_s, 2),
         stop_s=round(record.stop_s, 2),
-        derived=_derived(pulled, resistance),
+        derived=derived_of(pulled, resistance),
     )
 
 
@@ -252,9 +241,10 @@ def _rules(
 
 
 def _after(loosened: GaveWay | None, one: NotReached) -> bool:
-    """Whether a command was missed only because the puck had given way: then that is said."""
-    gave = loosened is not None and not isinstance(loosened, EarlyResistance)
-    return gave and loosened is not None and one.from_s >= loosened.from_s - GIVES_S
+    """Whether a command was missed only because the puck had given way, which is reported."""
+    if loosened is None or isinstance(loosened, EarlyResistance):
+        return False
+    return one.from_s >= loosened.from_s - GIVES_S
 
 
 def _hidden_by_head(pulled: Pulled, found: GaveWay) -> bool:
@@ -278,44 +268,7 @@ def _ordered(found: Sequence[Finding]) -> list[Finding]:
     notes = [one for one in found if one.weight == "note"]
     notes.sort(key=lambda one: (one.kind in MEASURED, one.kind in BY_THE_WAY, -one.size_s))
     return [
-        one.model_copy(update={"size_s": round(one.size_s, 1), "how": HOW_TOLD[one.kind]})
+        one.model_copy(update={"size_s": round(one.size_s, 1), "how": HOW_DETECTED[one.kind]})
         for one in (*[d for d in demoted if d.weight == "finding"],
                     *[d for d in demoted if d.weight == "note"], *notes)
     ]  # fmt: skip
-
-
-def _derived(pulled: Pulled, resistance: Resistance | None) -> Derived | None:
-    """Resistance as a share of what it is where water in meets cup out, and what stays behind."""
-    record = pulled.record
-    if resistance is None:
-        return None
-    one = _ln_at_meeting(pulled, resistance)
-    behind: Floats = np.full(resistance.time_s.size, math.nan)
-    if {"water", "cup"} <= record.known:
-        held = np.cumsum(np.nan_to_num(record.water_ml_s)) * 0.1 - np.nan_to_num(record.cup_g)
-        behind = np.interp(resistance.time_s, record.time_s, held)
-    usual = None
-    if pulled.replay is not None:
-        usual = np.exp(one - resistance.usual - _level_of(resistance))
-    return Derived(
-        time_s=np.round(resistance.time_s, 2).tolist(),
-        resistance=_listed(np.exp(one - resistance.measured)),
-        usual=[None] * resistance.time_s.size if usual is None else _listed(usual),
-        stays_behind_ml=_listed(behind),
-    )
-
-
-def _level_of(resistance: Resistance) -> float:
-    """By how much the puck ran faster than the replay early on: the usual curve goes along."""
-    first = max(1, resistance.more.size // 3)
-    return float(np.median(resistance.more[:first]))
-
-
-def _ln_at_meeting(pulled: Pulled, resistance: Resistance) -> float:
-    """ln-conductance where cup out first comes up to water in; at a third of the cup without."""
-    third = int(np.searchsorted(resistance.cup_g, pulled.whole_g / 3))
-    return float(resistance.measured[min(third, resistance.measured.size - 1)])
-
-
-def _listed(values: Floats) -> list[float | None]:
-    return [None if math.isnan(value) else round(value, 3) for value in values.tolist()]

@@ -19,7 +19,7 @@ def broken(record: Record) -> list[RecordBroken]:
             f"The cup was knocked at {gap.from_s:.0f} s: its weight jumped by {gap.size:+.1f} g. "
             "The jump is left out."
             if knocked
-            else f"Nothing was told for {gap.size:.1f} s from {gap.from_s:.1f} s on."
+            else f"No readings for {gap.size:.1f} s from {gap.from_s:.1f} s on."
         )
         said.append(
             RecordBroken(

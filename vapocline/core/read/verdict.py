@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import numpy as np
 
-from vapocline.core.profile.profile import Profile
+from vapocline.core.profile.profile import PressureCommand, Profile
 from vapocline.core.read.findings import (
     MEASURED,
     Choked,
@@ -97,17 +96,13 @@ def _by_profile(profile: Profile, *, by_hand: bool) -> str:
     ]
     if not press:
         return f"A {first} shot"
-    longest = press[-1].command
-    if longest.control == "flow":
+    if press[-1].command.control == "flow":
         return f"A {first} shot by flow" + (" by hand" if by_hand else "")
     levels = [
         level
         for phase in press
-        for level in (
-            getattr(phase.command, "from_", math.nan),
-            getattr(phase.command, "to", math.nan),
-        )
-        if phase.command.control == "pressure"
+        if isinstance(phase.command, PressureCommand)
+        for level in (phase.command.from_, phase.command.to)
     ]
     if not levels:
         return f"A {first} shot" + (" by hand" if by_hand else "")

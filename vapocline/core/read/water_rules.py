@@ -25,6 +25,7 @@ from vapocline.core.read.thresholds import threshold
 
 LATE_CUP = 0.55  # of the cup, from which meter and scale are compared
 LEAST_LATE_S = 3.0
+PLAIN_METER_PCT = 8.0  # a meter off by more is a finding, not a note
 FULL_SHARE = 0.60  # of the peak pressure counts as pressed
 UNPLANNED = 3.0  # times as long without a plan
 SURE_NONE_S = 2.0  # where nothing ever dripped
@@ -41,7 +42,7 @@ AFTER_S = 5.0  # so long after a stop it still drips
 def meter_off(pulled: Pulled) -> MeterOff | None:
     """Late in the cup water in and cup out rise alike: their slopes' ratio less the refit's.
 
-    Positive where the meter tells too little.
+    Positive where the meter reads too low.
     """
     record, replay = pulled.record, pulled.replay
     if replay is None or not {"cup", "water"} <= record.known:
@@ -63,10 +64,11 @@ def meter_off(pulled: Pulled) -> MeterOff | None:
     less = "less" if off > 0 else "more"
     return MeterOff(
         from_s=round(float(time_s[first]), 1), to_s=round(float(time_s[last]), 1),
-        weight="finding" if abs(pct) > 8 else "note", sure="likely", off_pct=round(pct, 1),
+        weight="finding" if abs(pct) > PLAIN_METER_PCT else "note", sure="likely",
+        off_pct=round(pct, 1),
         title="Flow meter and scale disagree",
-        words=f"Late in the shot the flow meter told {abs(pct):.0f} % {less} than the scale "
-        "weighed. What follows is read with the meter corrected by that.",
+        words=f"Late in the shot the flow meter read {abs(pct):.0f} % {less} than the "
+        "scale. The rest of this reading corrects for it.",
         evidence=[
             Evidence(what="flow by the scale", was=f"{_pace(cup, late):.2f} g/s"),
             Evidence(what="by the meter", was=f"{_mean(record.water_ml_s[ran][late]):.2f} mL/s"),
@@ -114,12 +116,12 @@ def water_count(pulled: Pulled) -> WaterCount | None:
         size_s=abs(more) / FILLS_ML_S,
         retained_ml=round(own, 1), usual_ml=round(usual, 1),
         title="More water stayed behind" if more > 0 else "Less water stayed behind",
-        words=f"{own:.0f} mL were pumped before the first drip that never came out again; head "
-        f"and puck should hold {usual:.0f}.",
+        words=f"{own:.0f} mL of the water pumped before the first drip stayed behind; head and "
+        f"puck should hold {usual:.0f}.",
         evidence=[
             Evidence(what="held at the first drip", was=f"{own:.1f} mL", usual=f"{usual:.1f} mL")
         ],
-        schools="Measure the head over the puck anew (Shelf): it differs by basket and dose.",
+        schools="Measure the space above the puck again (Shelf): it varies with basket and dose.",
     )  # fmt: skip
 
 
@@ -227,14 +229,15 @@ def choked(pulled: Pulled) -> Choked | None:
     if lasted < least and not (never and lasted > SURE_NONE_S):
         return None
     start, end = float(record.time_s[first]), float(record.time_s[after - 1])
-    bar, least = float(pressure[first:after].mean()), float(flow[first:after].mean())
+    bar, flowed = float(pressure[first:after].mean()), float(flow[first:after].mean())
+    flowed = max(0.0, flowed)
     return Choked(
         from_s=round(start, 1), to_s=round(end, 1), sure="sure", size_s=lasted,
-        seconds=round(lasted, 1), pressure_bar=round(bar, 1), flow_g_s=round(max(0.0, least), 2),
+        seconds=round(lasted, 1), pressure_bar=round(bar, 1), flow_g_s=round(flowed, 2),
         title="The puck choked",
         words=f"For {lasted:.0f} s next to nothing came out under {bar:.1f} bar.",
         evidence=[
-            Evidence(what="cup flow", was=f"{max(0.0, least):.2f} g/s", usual="over 0.3 g/s"),
+            Evidence(what="cup flow", was=f"{flowed:.2f} g/s", usual="over 0.3 g/s"),
             Evidence(what="pressure", was=f"{bar:.1f} bar"),
         ],
         schools="Grind coarser, say nearly all; less dose in this basket, say some.",

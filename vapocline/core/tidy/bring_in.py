@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import math
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
@@ -15,6 +12,7 @@ from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused, shown
 from vapocline.core.base.quantities import RANGES
+from vapocline.core.base.table import number_in, rows_of
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 Channel = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c"]
@@ -103,22 +101,13 @@ def sheet_of(text: str) -> Sheet:
 
 
 def _cells(text: str) -> tuple[list[str], list[list[str]]]:
-    stripped = text.strip().lstrip("\ufeff")
-    first = stripped.split("\n", 1)[0]
-
-    class Parted(csv.excel):
-        delimiter = max(",;\t", key=first.count)
-
-    try:
-        rows = [row for row in csv.reader(io.StringIO(stripped), dialect=Parted) if any(row)]
-    except csv.Error as error:
-        raise Refused([Problem("csv", str(error), "rows of cells")]) from error
+    rows = rows_of(text)
     if len(rows) < LEAST_POINTS:
         raise Refused([Problem("csv", f"{len(rows)} lines", "a row a moment, four or more")])
     if len(rows) > MOST_ROWS or max(map(len, rows)) > MOST_COLUMNS:
         got = f"{len(rows)} rows of up to {max(map(len, rows))} columns"
         raise Refused([Problem("csv", got, f"at most {MOST_ROWS} of {MOST_COLUMNS}")])
-    if all(_number(cell) is not None for cell in rows[0] if cell.strip()):
+    if all(number_in(cell) is not None for cell in rows[0] if cell.strip()):
         return [f"Column {i + 1}" for i in range(len(rows[0]))], rows
     return [cell.strip() or f"Column {i + 1}" for i, cell in enumerate(rows[0])], rows[1:]
 
@@ -190,21 +179,13 @@ def _column(
     found = np.full(len(rows), np.nan)
     for number, row in enumerate(rows):
         cell = row[at].strip() if at < len(row) else ""
-        value = _number(cell)
+        value = number_in(cell)
         if value is not None:
             found[number] = value
         elif whole or cell.lower() not in ("", "nan", "null", "-"):
             field = f"csv.{headers[at]}.{number + 2}"
             problems.append(Problem(field, shown(cell) if cell else "nothing", "a number"))
     return found
-
-
-def _number(cell: str) -> float | None:
-    try:
-        value = float(cell.strip().replace(",", "."))
-    except ValueError:
-        return None
-    return value if math.isfinite(value) else None
 
 
 def _traces(values: dict[Channel, Floats], begins_s: float) -> Traces:

@@ -2462,8 +2462,8 @@ export interface components {
         };
         /**
          * Derived
-         * @description Curves made from the record, on its own clock: the puck's resistance, 1 where water in meets
-         *     cup out, what is usual for it at the same weight, and what stays behind, mL.
+         * @description Resistance relative to a third of the cup, what is usual for it at the same weight, and the
+         *     water that stays behind, mL; on a clock of their own.
          */
         Derived: {
             /** Time S */

@@ -435,7 +435,7 @@ export function CutSpike({ chart, curves }: { chart: Chart; curves: Curves }) {
       y={chart.lower.top + 12}
       textAnchor={chart.x(at) > chart.right - 150 ? "end" : "start"}
     >
-      a moment at {peak.toFixed(1)} mL/s
+      brief peak {peak.toFixed(1)} mL/s
     </text>
   );
 }

@@ -13,6 +13,7 @@ import { ErrorNote } from "../../ui/Messages";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
+import { TextLine } from "../../ui/TextLine";
 import { FromPicture } from "./FromPicture";
 import { FromSheet } from "./FromSheet";
 
@@ -82,10 +83,10 @@ function Preview({ recording, from }: { recording: Recording; from: string }) {
       {traces && !preview.isError && (
         <section
           className={cn(styles.sheet, "h-80 flex-none [&_[data-ui=shot-chart]]:min-h-0")}
-          aria-label="As it would be kept"
+          aria-label="Preview of the shot"
         >
           <ShotChart
-            label="The recording as it would be kept"
+            label="Preview of the recording"
             pressureTitle="Pressure"
             extent={{
               seconds: Math.ceil(Math.max(5, traces.time_s.at(-1) ?? 0)),
@@ -150,16 +151,7 @@ function Keep(props: { recording: Recording; ready: boolean; from: string }) {
         keep.mutate();
       }}
     >
-      <label className="grid gap-1">
-        Name
-        <input
-          className={cn(styles.textField, "w-full")}
-          data-ui="field"
-          maxLength={60}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <TextLine label="Name" value={name} most={60} onChange={setName} />
       <div className="grid gap-1">
         <span>Pulled by</span>
         <Choice
@@ -187,7 +179,7 @@ function Keep(props: { recording: Recording; ready: boolean; from: string }) {
         className="w-full"
         disabled={!ready || name.trim() === "" || keep.isPending}
       >
-        Keep it as a shot
+        Save as a shot
       </Button>
     </form>
   );

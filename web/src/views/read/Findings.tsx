@@ -24,9 +24,7 @@ export function Findings({ shot, read, open, choose, light }: Props) {
       <h2 className="mb-1">What the curve says</h2>
       {heading.length === 0 && (
         <p className="pb-2 text-quiet">
-          {notes.length === 0
-            ? "Nothing stands out."
-            : "Nothing stands out beyond what may well be chance."}
+          {notes.length === 0 ? "Nothing stands out." : "Nothing beyond normal variation."}
         </p>
       )}
       <ul>
@@ -235,7 +233,7 @@ function Opened({ finding, shot }: { finding: Finding; shot: Shot }) {
         </table>
       )}
       <p className="text-quiet">
-        {finding.weight === "finding" ? SURE[finding.sure] : "A note: it may be chance."}{" "}
+        {finding.weight === "finding" ? SURE[finding.sure] : "A note: it may be normal variation."}{" "}
         {finding.how}
       </p>
       {finding.schools && <p className="text-quiet">{finding.schools}</p>}

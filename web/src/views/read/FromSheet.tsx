@@ -45,7 +45,7 @@ export function FromSheet({ ready }: { ready: (recording: Recording | undefined)
       <TextOrFile
         label="Table as text"
         placeholder={"elapsed,pressure (psi),weight\n0,0,0\n0.1,3,0"}
-        send="Look at it"
+        send="Read the table"
         take={setCsv}
       />
     </div>

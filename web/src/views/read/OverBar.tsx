@@ -117,8 +117,8 @@ function AddShot(props: {
     <Combobox immediate onChange={(id: number | null) => id !== null && add(id)} onClose={close}>
       <ComboboxInput
         autoFocus
-        aria-label="Shot to lay over"
-        placeholder="a profile, coffee or number"
+        aria-label="Shot to overlay"
+        placeholder="profile, coffee or number"
         className={cn(styles.textField, "w-56")}
         data-ui="field"
         onChange={(event) => setTyped(event.target.value)}

@@ -85,7 +85,7 @@ export function ReadChart(props: Props) {
             <ResistancePane
               chart={chart}
               derived={read.reading.derived}
-              usualIs={read.against.length > 0 ? "usual for this coffee" : "as the model has it"}
+              usualIs={read.against.length > 0 ? "usual for this coffee" : "by the model"}
             />
           )}
           <Numbers {...props} chart={chart} />

@@ -279,7 +279,7 @@ function useReadActions(props: {
       group: here,
       run: () => next && set({ alignment: next.value }),
     },
-    { id: "over", words: "Lay a shot over it", key: "o", group: here, run: () => setAdding(true) },
+    { id: "over", words: "Overlay a shot", key: "o", group: here, run: () => setAdding(true) },
     {
       id: "resistance",
       words: third ? "Hide resistance" : "Show resistance",

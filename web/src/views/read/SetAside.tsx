@@ -7,6 +7,7 @@ import { Button } from "../../ui/Button";
 import { Drop } from "../../ui/Drop";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { TextLine } from "../../ui/TextLine";
 
 const REASONS = ["the puck was spoiled", "wrong dose or grind", "the cup was moved", "a test"];
 
@@ -44,18 +45,10 @@ export function SetAside({ shot }: { shot: Shot }) {
           }}
         >
           <p className="text-quiet">
-            A shot set aside stays here, but counts nowhere: not as usual, in no spread or band.
+            A shot set aside is kept, but left out of every average, spread and comparison with
+            usual.
           </p>
-          <label className="grid gap-1">
-            Why
-            <input
-              className={cn(styles.textField, "w-full")}
-              data-ui="field"
-              maxLength={200}
-              value={reason}
-              onChange={(event) => setReason(event.target.value)}
-            />
-          </label>
+          <TextLine label="Why" value={reason} most={200} onChange={setReason} />
           <div className="flex flex-wrap gap-1.5">
             {REASONS.map((words) => (
               <Button key={words} onClick={() => setReason(words)}>
@@ -83,10 +76,10 @@ export function AsideNote({ shot }: { shot: Shot }) {
       data-part="set-aside"
     >
       <span>
-        <b className="text-warn">Set aside</b>: {shot.set_aside}. It counts nowhere.
+        <b className="text-warn">Set aside</b>: {shot.set_aside}. It is left out of every average.
       </span>
       <Button disabled={change.isPending} onClick={() => change.mutate(null)}>
-        Let it count again
+        Count it again
       </Button>
       {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
     </p>

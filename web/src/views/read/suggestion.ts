@@ -1,6 +1,6 @@
 import type { PlanChange, Shot } from "../../api/client";
 
-/** The way into Plan with a finding's number suggested: nothing is applied by going there. */
+/** The way into Plan with a finding's number suggested: following it applies nothing. */
 export function suggestionPath(shot: Shot, change: PlanChange) {
   const search = new URLSearchParams({ from: String(shot.id), suggest: change.number });
   search.set("value", String(change.number === "grind_um" ? (change.setting ?? "") : change.value));
