@@ -6,7 +6,6 @@ import { failureWords } from "../../api/refusals";
 import { Button } from "../../ui/Button";
 import { Drop } from "../../ui/Drop";
 import { FieldError } from "../../ui/NumberField";
-import { cn, styles } from "../../ui/styles";
 import { TextLine } from "../../ui/TextLine";
 
 const REASONS = ["the puck was spoiled", "wrong dose or grind", "the cup was moved", "a test"];
