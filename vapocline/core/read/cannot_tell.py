@@ -83,8 +83,8 @@ def _plan(pulled: Pulled, _resistance: Resistance | None) -> str | None:
 
 
 def _marks(pulled: Pulled, _resistance: Resistance | None) -> str | None:
-    told = {"first_bead", "face_covered", "dry_side"} & {seen.mark for seen in pulled.marks}
-    return None if told else "nobody marked the first bead or the covered face"
+    marked = {"first_bead", "face_covered", "dry_side"} & {seen.mark for seen in pulled.marks}
+    return None if marked else "nobody marked the first bead or the covered face"
 
 
 _NEEDS: dict[FindingKind, Need] = {

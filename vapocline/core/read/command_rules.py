@@ -36,7 +36,7 @@ NEARLY, PUMP_SHARE = 0.92, 0.6  # of a limit: close enough to be held by it
 
 
 def not_reached(pulled: Pulled) -> list[NotReached]:
-    """Seconds under the lag-filtered command beyond the replay's, phase by phase; the limit told.
+    """Seconds under the lag-filtered command beyond the replay's, phase by phase; the limit it met.
 
     The replay stays under where the machine is known not to give it; what is said here is more.
     """

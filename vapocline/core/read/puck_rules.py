@@ -222,7 +222,7 @@ def _said(pulled: Pulled, resistance: Resistance, found: Loosening, weight: Weig
                 **common, to_s=round(record.stop_s, 1),
                 title="The puck loosened",
                 words=f"From {from_s:.0f} s on it let through {by:.0f} % more; whether at once or "
-                "gradually cannot be told.",
+                "gradually cannot be said.",
                 schools=SCHOOLS["run_away"],
                 change=_softer(pulled, from_s, found.size),
             )  # fmt: skip

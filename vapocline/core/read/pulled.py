@@ -103,7 +103,7 @@ class Pulled(NamedTuple):
 
 
 def spans_of(record: Record, from_s: float) -> tuple[Span, ...]:
-    """The phases as recorded, from the program's begin on; empty where none were told."""
+    """The phases as recorded, from the program's begin on; empty where none were recorded."""
     ran = record.until_stop()
     phase = record.phase[ran]
     if phase.size == 0 or (not phase.any() and not np.isfinite(record.asked[ran]).any()):

@@ -114,7 +114,7 @@ def read_curve(
     circumstances: Circumstances | None = None,
     earlier: Sequence[Earlier] = (),
 ) -> Reading:
-    """Everything a shot's curve says. Never fails on odd traces: it says what cannot be told.
+    """Everything a shot's curve says. Never fails on odd traces: it lists what cannot be said.
 
     Raises Cancelled.
     """

@@ -30,7 +30,7 @@ Channel = Literal["pressure", "water", "cup", "temperature"]
 
 
 class Gap(NamedTuple):
-    """A part of the recording that cannot be used, s: nothing was told, or the cup was knocked."""
+    """A part of the recording that cannot be used, s: nothing came, or the cup was knocked."""
 
     from_s: float
     to_s: float
@@ -39,7 +39,7 @@ class Gap(NamedTuple):
 
 
 class Record(NamedTuple):
-    """Channels on an even grid from pump on, nan where not measured; `asked` and `phase` as told.
+    """Channels on an even grid from pump on, nan where not measured; `asked` and `phase` as sent.
 
     `stop_s` is when the pump stopped for good. `known` are the channels that tell something.
     """
@@ -70,7 +70,7 @@ class Record(NamedTuple):
 def record_of(traces: Traces, stop_s: float | None) -> Record | None:
     """A recording on the grid; None where it is too short to say anything.
 
-    Where nobody told when the pump stopped, the last water or pressure tells.
+    Where no stop of the pump is recorded, the last water or pressure marks it.
     """
     time_s = traces.time_s
     if time_s.size < LEAST_POINTS or time_s[-1] - time_s[0] < LEAST_S:
@@ -116,20 +116,20 @@ def _stop(traces: Traces) -> float:
 
 
 def _on(grid: Floats, time_s: Floats, values: Floats) -> Floats:
-    told = ~np.isnan(values)
-    if not told.any():
+    measured = ~np.isnan(values)
+    if not measured.any():
         return np.full(grid.size, np.nan)
-    on = np.interp(grid, time_s[told], values[told])
-    on[(grid < time_s[told][0] - GRID_S) | (grid > time_s[told][-1] + GRID_S)] = np.nan
+    on = np.interp(grid, time_s[measured], values[measured])
+    on[(grid < time_s[measured][0] - GRID_S) | (grid > time_s[measured][-1] + GRID_S)] = np.nan
     return on
 
 
 def _noise(values: Floats) -> float:
     """Standard deviation of what is not signal: the robust one of second differences."""
-    told = values[~np.isnan(values)]
-    if told.size < LEAST_POINTS:
+    measured = values[~np.isnan(values)]
+    if measured.size < LEAST_POINTS:
         return 0.0
-    bend = np.diff(told, n=2)
+    bend = np.diff(measured, n=2)
     return float(np.median(np.abs(bend)) * 1.4826 / math.sqrt(6))
 
 
@@ -154,9 +154,9 @@ def _gaps(time_s: Floats, stop_s: float, gauges: Gauges) -> list[Gap]:
 
 
 def _knocks(traces: Traces, noise_g: float) -> list[Gap]:
-    """Where the weight changed as no drink changes it, told within a moment."""
-    told = ~np.isnan(traces.cup_g)
-    time_s, weight = traces.time_s[told], traces.cup_g[told]
+    """Where the weight changed as no drink changes it, noticed within a moment."""
+    measured = ~np.isnan(traces.cup_g)
+    time_s, weight = traces.time_s[measured], traces.cup_g[measured]
     if time_s.size < LEAST_POINTS:
         return []
     least = max(threshold("knock_g", "good"), KNOCK_NOISES * noise_g)
@@ -188,7 +188,7 @@ def _without_knocks(traces: Traces, knocks: Sequence[Gap]) -> Floats:
 
 
 def _known(traces: Traces, stop_s: float) -> frozenset[Channel]:
-    """Channels that were told and move: one that stands still measures nothing."""
+    """Channels that were recorded and move: one that stands still measures nothing."""
     ran = traces.time_s <= stop_s
     found: set[Channel] = set()
     channels: tuple[tuple[Channel, Floats, float], ...] = (
@@ -197,11 +197,13 @@ def _known(traces: Traces, stop_s: float) -> frozenset[Channel]:
         ("temperature", traces.group_c, 0.0),
     )
     for name, values, least in channels:
-        told = values[ran & ~np.isnan(values)]
-        if told.size >= max(LEAST_POINTS, 0.5 * ran.sum()) and np.ptp(told) > least:
+        measured = values[ran & ~np.isnan(values)]
+        if measured.size >= max(LEAST_POINTS, 0.5 * ran.sum()) and np.ptp(measured) > least:
             found.add(name)
-    told = traces.cup_g[~np.isnan(traces.cup_g)]
-    if told.size >= LEAST_POINTS and (np.ptp(told) > FIRST_DRIP_G or _blocked(traces, stop_s)):
+    measured = traces.cup_g[~np.isnan(traces.cup_g)]
+    if measured.size >= LEAST_POINTS and (
+        np.ptp(measured) > FIRST_DRIP_G or _blocked(traces, stop_s)
+    ):
         found.add("cup")
     return frozenset(found)
 
@@ -210,8 +212,8 @@ def _blocked(traces: Traces, stop_s: float) -> bool:
     """Whether hardly any water went in at the end: then an empty cup is no dead scale."""
     late = (traces.time_s > stop_s - LATE_S) & (traces.time_s < stop_s)
     water = traces.water_in_ml_s[late]
-    told = water[~np.isnan(water)]
-    return bool(told.size) and float(told.mean()) < BLOCKED_ML_S
+    measured = water[~np.isnan(water)]
+    return bool(measured.size) and float(measured.mean()) < BLOCKED_ML_S
 
 
 def box_mean(values: Floats, window_s: float) -> Floats:

@@ -116,10 +116,10 @@ def band_of(this: Pull, others: Sequence[Pull], alignment: Alignment) -> Band | 
 
 def _shifted(pull: Pull, channel: str, time_s: Floats, by_s: float, end_s: float) -> Floats:
     values = getattr(pull.traces, channel)
-    told = ~np.isnan(values)
-    if not told.any():
+    measured = ~np.isnan(values)
+    if not measured.any():
         return np.full(time_s.size, np.nan)
-    moved: Floats = np.interp(time_s, pull.traces.time_s[told] + by_s, values[told])
+    moved: Floats = np.interp(time_s, pull.traces.time_s[measured] + by_s, values[measured])
     moved[(time_s < pull.traces.time_s[0] + by_s) | (time_s > end_s)] = np.nan
     return moved
 
@@ -188,7 +188,7 @@ def within_forecast_pct(pull: Pull, prediction: Prediction) -> float | None:
     if prediction.members < LEAST_IN_BAND or pull.shot_time_s is None:
         return None
     grid = np.arange(0.0, pull.shot_time_s, GRID_S)
-    inside, told = np.ones(grid.size, dtype=bool), np.zeros(grid.size, dtype=bool)
+    inside, measured = np.ones(grid.size, dtype=bool), np.zeros(grid.size, dtype=bool)
     for channel, gauge in GAUGE.items():
         values = getattr(traces, channel)
         known = ~np.isnan(values)
@@ -204,6 +204,6 @@ def within_forecast_pct(pull: Pull, prediction: Prediction) -> float | None:
             for end in ("p10", "p90")
         )
         ranged = ~np.isnan(low) & ~np.isnan(high)
-        told |= ranged
+        measured |= ranged
         inside &= ~ranged | ((own >= low - gauge) & (own <= high + gauge))
-    return round(100 * float(inside[told].mean()), 0) if told.any() else None
+    return round(100 * float(inside[measured].mean()), 0) if measured.any() else None

@@ -91,5 +91,5 @@ def verdict(rows: Sequence[Spread], wanted: int) -> str:
     head = f"{pulls} of {wanted} pulled: "
     if not wide:
         return head + "all within the tolerance."
-    told = ", ".join(f"{row.name.lower()} spreads {row.span:g} {row.unit}" for row in wide)
-    return head + f"{told}, more than the tolerance."
+    wide_ones = ", ".join(f"{row.name.lower()} spreads {row.span:g} {row.unit}" for row in wide)
+    return head + f"{wide_ones}, more than the tolerance."

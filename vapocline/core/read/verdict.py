@@ -32,9 +32,9 @@ LEVEL_BAR = 0.6  # a press that changes by less holds
 def verdict_of(pulled: Pulled, findings: Sequence[Finding]) -> str:
     """The sentence; without a plan it says what ran, and never that it went as planned."""
     kind = _kind_of_shot(pulled)
-    told = [one for one in findings if one.kind not in MEASURED]
-    weighty = [one for one in told if one.weight == "finding"]
-    stands_out = (weighty or [one for one in told if isinstance(one, TOLD_AS_NOTES)])[:1]
+    reported = [one for one in findings if one.kind not in MEASURED]
+    weighty = [one for one in reported if one.weight == "finding"]
+    stands_out = (weighty or [one for one in reported if isinstance(one, TOLD_AS_NOTES)])[:1]
     if not stands_out:
         return f"{kind}{', as planned' if pulled.replay is not None else ''}."
     one = stands_out[0]

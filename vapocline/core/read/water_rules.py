@@ -137,7 +137,7 @@ def _held_at_first(water: Floats, cup: Floats) -> float:
 
 
 def gap_more_ml(pulled: Pulled) -> float | None:
-    """What the puck drank after its first drip beyond the replay, mL; None where it cannot be told.
+    """What the puck drank after its first drip beyond the replay, mL; None where unknown.
 
     The area between water in and cup out, each from its own first grams to the stop: a few drops
     may fall before a rest in which the puck goes on drinking.
@@ -343,13 +343,13 @@ def stop_seen(pulled: Pulled, lag_s: float) -> StopSeen | None:
     record = pulled.record
     if "cup" not in record.known or record.broken_within(record.stop_s - 1.2, record.stop_s):
         return None
-    time_s, told = record.time_s, np.isfinite(record.cup_g)
-    late = told & (time_s > record.stop_s - 1.0) & (time_s <= record.stop_s)
+    time_s, measured = record.time_s, np.isfinite(record.cup_g)
+    late = measured & (time_s > record.stop_s - 1.0) & (time_s <= record.stop_s)
     if late.sum() < 5:
         return None
     pace, at_zero = np.polyfit(time_s[late] - record.stop_s, record.cup_g[late], 1)
     at_stop = float(at_zero + pace * lag_s)
-    after = told & (time_s > record.stop_s + AFTER_S)
+    after = measured & (time_s > record.stop_s + AFTER_S)
     dripped = None
     if after.any() and not record.broken_within(record.stop_s, float(time_s[-1])):
         dripped = round(float(np.median(record.cup_g[after])) - at_stop, 1)
