@@ -22,7 +22,9 @@ FIXTURES = Path(__file__).parent / "fixtures"
 # What each column of documents is read with; the journal's columns are arrays, not a document.
 STORED = {
     "benches.goals": "vapocline/goals",
+    "benches.puck": "vapocline/plan",
     "calibrations.document": "vapocline/calibration",
+    "knowledge.learnt": "vapocline/learnt",
     "machines.document": "vapocline/machine",
     "profile_versions.document": "vapocline/profile",
     "series.tolerance": "vapocline/tolerance",
@@ -30,8 +32,13 @@ STORED = {
     "shots.conditions": "vapocline/conditions",
     "shots.plan": "vapocline/plan",
     "shots.prediction": "vapocline/prediction",
+    "taste_targets.document": "vapocline/taste-target",
 }
-NO_DOCUMENT = {"shot_journal.columns", "shot_journal.events"}  # gone when the shot is over
+NO_DOCUMENT = {
+    "shot_journal.columns", "shot_journal.events",  # gone when the shot is over
+    "translations.asked", "translations.came",  # and when nobody waits any more
+    "expectations.expected",  # numbers by line
+}  # fmt: skip
 
 
 def frozen(codec: Codec[Any], version: int) -> list[Any]:

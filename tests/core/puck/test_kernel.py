@@ -105,7 +105,7 @@ class Located(unittest.TestCase):
 
 
 class OneKernel(unittest.TestCase):
-    def test_whole_numbers_and_defaults_never_have_it_compiled_anew(self) -> None:
+    def test_whole_numbers_and_defaults_never_have_it_compiled_again(self) -> None:
         for one in PLANS.values():
             predict(one)
         predict(plan(pressure(9), dose_g=18, grind_um=300, machine="reference"))

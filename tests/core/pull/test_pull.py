@@ -48,6 +48,7 @@ INTENDED = Intended(
     dose_g=18,
     dose_tolerance_g=0.2,
     weighed_g=18.1,
+    doses_within_g=None,
     coffee="Ferrow Hill",
     bag="roasted 13 November, 400 g left",
     bag_short_g=None,
@@ -80,6 +81,11 @@ class Checking(unittest.TestCase):
         for check in ("armed", "warm", "water", "cup", "tare"):
             self.assertEqual(states[check], "ask", check)
         self.assertEqual(missing(checklist(mute, INTENDED, EVERY_CHECK, NOON)), [])
+
+    def test_a_dose_that_this_grinder_never_gives_is_to_be_ground_again(self) -> None:
+        item = self.item("dose", weighed_g=19.2, doses_within_g=0.42)
+        self.assertEqual(item.state, "missing")
+        self.assertIn("within 0.4 g: grind again", item.words)
 
     def test_a_dose_out_of_tolerance_is_missing_however_it_is_confirmed(self) -> None:
         for weighed, state in ((18.2, "ready"), (18.3, "missing"), (17.7, "missing")):

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.plan.styles.fit import fit, style_named
@@ -67,12 +68,13 @@ SOUND = Fault()
 
 
 class Recording(NamedTuple):
-    """A recording with its plan, and when its pump stopped."""
+    """A recording with its plan, when its pump stopped, and its drink's true strength."""
 
     plan: Plan
     traces: Traces
     stop_s: float
     drip_s: float
+    tds_pct: float
 
 
 @cache
@@ -175,11 +177,7 @@ def _told(
     stop = float(state.now[columns.STOP_T])
 
     def through(column: int, noise: float, lag_s: float) -> Any:
-        follows, now, out = 1 - math.exp(-PIECE_S / lag_s), 0.0, []
-        for value in samples[:, column].tolist():
-            now += (value - now) * follows
-            out.append(now)
-        return np.interp(at, time_s, out) + noise * dice.normal(size=at.size)
+        return seen_by_gauge(samples, column, lag_s, at) + noise * dice.normal(size=at.size)
 
     cup = np.round(through(columns.S_CUP, gauges.g, gauges.lag_s + 0.2) / 0.1) * 0.1
     water = through(columns.S_Q_IN, gauges.ml_s, gauges.lag_s) * fault.meter
@@ -200,7 +198,19 @@ def _told(
     if fault.gap_s:
         kept = (at < fault.at_s) | (at >= fault.at_s + fault.gap_s)
         traces = Traces(**{name: getattr(traces, name)[kept] for name in vars(traces)})
-    return Recording(plan, traces, stop, float(state.now[columns.FIRST_DRIP]))
+    solids = float(state.now[columns.CUP_0 : columns.CUP_2 + 1].sum())
+    cup_g = float(state.now[columns.CUP_WATER]) + solids
+    tds = 100 * solids / cup_g if cup_g else 0.0
+    return Recording(plan, traces, stop, float(state.now[columns.FIRST_DRIP]), tds)
+
+
+def seen_by_gauge(samples: Floats, column: int, lag_s: float, at: Floats) -> Floats:
+    """A channel of samples PIECE_S apart through a gauge's first-order lag, at some times."""
+    follows, now, out = 1 - math.exp(-PIECE_S / lag_s), 0.0, []
+    for value in samples[:, column].tolist():
+        now += (value - now) * follows
+        out.append(now)
+    return np.interp(at, samples[:, columns.S_TIME], out)
 
 
 def without(traces: Traces, *channels: str) -> Traces:

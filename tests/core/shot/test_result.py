@@ -28,6 +28,14 @@ class ReadingShots(unittest.TestCase):
         flow_ml_s = cup_flow_ml_s(t, 1.7 * t)
         np.testing.assert_allclose(flow_ml_s[20:], 1.7, atol=1e-9)
 
+    def test_the_flow_at_the_stop_is_the_slope_of_the_last_second(self) -> None:
+        samples = [sample(t / 10, max(0.0, (t - 80) / 10 * 2)) for t in range(301)]
+        result = result_of(traces_of(samples), stop_s=26.0, dose_g=18)
+        self.assertAlmostEqual(result.last_flow_g_s or 0, 2.0, places=6)
+        early = result_of(traces_of(samples), stop_s=0.2, dose_g=18)
+        self.assertIsNone(early.last_flow_g_s, "two weights are no slope")
+        self.assertIsNone(result_of(traces_of(samples), stop_s=None, dose_g=18).last_flow_g_s)
+
     def test_a_shot_without_readings_has_no_figures(self) -> None:
         result = result_of(traces_of([]), stop_s=None, dose_g=18)
         self.assertIsNone(result.first_drip_s)

@@ -14,13 +14,30 @@ from vapocline.core.shot.events import Held, Nudged, Stopped
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
 from vapocline.core.taste.as_run import AsRun, HandHeld
-from vapocline.core.taste.compare import Pulled, ShotRecipe, compare
-from vapocline.core.taste.tasting import Tasting
+from vapocline.core.taste.believable import Believable, Repeated, believable
+from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, TastedCup
+from vapocline.core.taste.compare import compare as compare_two
+from vapocline.core.taste.several import compare_several
+from vapocline.core.taste.tasting import LINES, Tasting
 
-RECIPE = ShotRecipe("Ferrow Hill", 12, 18, 36, "Straight", "Ratline", 14.5, "Sluice Two", 93)
+RECIPE = ShotRecipe(
+    "Ferrow Hill", "no. 1", 12, 18, 18, 36, "Straight", "Ratline", 14.5, "Sluice Two", 93
+)
 RUN = AsRun(Differences.BASE)
 RESULT = Result(28.0, 8.0, 37.0, 36.2, 9.0, 70.0, 2.06)
-PULLED = Pulled("Steady v1", RECIPE, RUN, RESULT, (Tasting(liking=5, sweetness=4),))
+SURE = believable([Repeated("Ines", line, (5, 5)) for line in LINES for _ in range(60)])
+UNSURE = believable([])
+
+
+def cup(taster: str = "Ines", age_s: float | None = 60, **said: Any) -> TastedCup:
+    return TastedCup(Tasting(**said), taster, age_s)
+
+
+PULLED = Pulled("Steady v1", RECIPE, RUN, RESULT, (cup(liking=5, sweetness=4),))
+
+
+def compare(first: Pulled, second: Pulled, smallest: Believable = SURE) -> Comparison:
+    return compare_two(first, second, smallest)
 
 
 class Comparisons(unittest.TestCase):
@@ -30,7 +47,7 @@ class Comparisons(unittest.TestCase):
             name="Steady v2",
             recipe=replace(RECIPE, grind_setting=14.0),
             result=replace(RESULT, shot_time_s=31.5),
-            tastings=(Tasting(liking=7, sweetness=6),),
+            tastings=(cup(liking=7, sweetness=6),),
         )
         found = compare(PULLED, finer)
         self.assertEqual([one.words for one in found.done], ["grind -0.50"])
@@ -45,7 +62,9 @@ class Comparisons(unittest.TestCase):
         self.assertEqual((cups.first["liking"], cups.second["liking"]), (5, 7))
 
     def test_two_causes_at_once_are_flagged(self) -> None:
-        both = replace(PULLED, recipe=replace(RECIPE, grind_setting=14.0, dose_g=18.5))
+        both = replace(
+            PULLED, recipe=replace(RECIPE, grind_setting=14.0, dose_g=18.5, wanted_dose_g=18.5)
+        )
         self.assertIn("Dose and grind changed together", compare(PULLED, both).caution or "")
 
     def test_profiles_that_are_simply_different_say_so_with_their_steps_folded(self) -> None:
@@ -63,10 +82,37 @@ class Comparisons(unittest.TestCase):
         self.assertIn("liked as much", compare(PULLED, PULLED).verdict)
 
     def test_cups_tasted_at_different_warmth_are_not_set_side_by_side(self) -> None:
-        cool = replace(PULLED, tastings=(Tasting(liking=9, warmth="cool"),))
+        cool = replace(PULLED, tastings=(cup(liking=9, warmth="cool"),))
         self.assertEqual(compare(PULLED, cool).tasted, [])
         self.assertEqual(compare(PULLED, cool).cups, [])
         self.assertIn("unknown", compare(PULLED, cool).verdict)
+
+    def test_a_difference_too_small_to_believe_is_not_told(self) -> None:
+        liked = replace(PULLED, name="Steady v2", tastings=(cup(liking=6, sweetness=9),))
+        found = compare(PULLED, liked, UNSURE)
+        self.assertEqual([one.words for one in found.tasted], ["sweetness, hot +5"])
+        self.assertIn("cannot be told: 6 against 5, hot, less than the 2.1 points", found.verdict)
+
+    def test_flavour_words_are_gained_and_lost(self) -> None:
+        first = replace(PULLED, tastings=(cup(liking=5, words=("toast", "plum")),))
+        second = replace(PULLED, tastings=(cup(liking=5, words=("plum", "tea")),))
+        words = [one.words for one in compare(first, second).tasted]
+        self.assertEqual(words, ["gained tea; lost toast"])
+        self.assertEqual(compare(PULLED, second).tasted, [])
+
+    def test_only_the_same_tasters_cups_are_set_side_by_side(self) -> None:
+        other = replace(PULLED, tastings=(cup("Teodor", liking=9),))
+        self.assertEqual(compare(PULLED, other).cups, [])
+        both = replace(PULLED, tastings=(cup(liking=9), cup("Teodor", liking=2)))
+        first = replace(PULLED, tastings=(*PULLED.tastings, cup("Teodor", liking=6)))
+        self.assertIn("9 against 5, hot by Ines; 2 against 6", compare(first, both).verdict)
+
+    def test_cups_that_one_taster_repeated_count_once_by_their_mean(self) -> None:
+        twice = replace(PULLED, tastings=(cup(liking=4, sweetness=5), cup(liking=5)))
+        found = compare(twice, replace(PULLED, tastings=(cup(liking=9, sweetness=5),)))
+        self.assertEqual([one.first for one in found.cups], [{"liking": 4.5, "sweetness": 5}])
+        self.assertEqual([d.words for d in found.tasted], ["liking, hot +4.5"])
+        self.assertIn("9 against 4.5, hot", found.verdict)
 
     def test_strength_is_compared_only_where_both_were_measured(self) -> None:
         strong = replace(PULLED, result=replace(RESULT, tds_pct=9.8, extraction_yield_pct=20.1))
@@ -97,6 +143,16 @@ class WhatWasRun(unittest.TestCase):
     def test_another_basket_is_a_difference(self) -> None:
         self.assertEqual(
             self.done(recipe=replace(RECIPE, basket="Deep")), ["basket Straight, then Deep"]
+        )
+
+    def test_another_bag_a_dose_off_and_an_older_cup_are_differences(self) -> None:
+        self.assertEqual(self.done(recipe=replace(RECIPE, bag="no. 2")), ["bag no. 1, then no. 2"])
+        self.assertEqual(
+            self.done(recipe=replace(RECIPE, dose_g=18.4)),
+            ["dose off: 18.0 g, then 18.4 g where 18.0 g was wanted"],
+        )
+        self.assertEqual(
+            self.done(tastings=(cup(liking=5, age_s=300),)), ["cup age 1:00, then 5:00"]
         )
 
     def test_nudges_and_who_stopped_it_are_differences(self) -> None:
@@ -134,6 +190,56 @@ class WhatWasRun(unittest.TestCase):
             one.words for one in compare(first, replace(PULLED, run=replace(RUN, held=light))).done
         ]
         self.assertEqual(words, ["hand 3.0 kg apart on average"])
+
+
+class SeveralShots(unittest.TestCase):
+    def shot(self, name: str, liking: int | None, **changed: Any) -> Pulled:
+        tastings = () if liking is None else (cup(liking=liking, sweetness=liking),)
+        return replace(PULLED, name=name, tastings=tastings, **changed)
+
+    def test_they_are_sorted_by_liking_and_the_unknown_come_last(self) -> None:
+        shots = [self.shot("A v1", 4), self.shot("B v1", None), self.shot("C v1", 8)]
+        found = compare_several(shots, SURE, "hot", "straight")
+        self.assertEqual([place.index for place in found.places], [2, 0, 1])
+        self.assertIn("C v1 is liked more than A v1", found.says[0])
+        self.assertEqual(found.places[0].told, ("sweetness", "liking"))
+
+    def test_what_is_too_close_to_the_best_is_said_and_told_by_no_line(self) -> None:
+        shots = [self.shot("A v1", 6), self.shot("B v1", 7)]
+        found = compare_several(shots, UNSURE, "hot", "straight")
+        self.assertEqual(found.places[0].too_close, (0,))
+        self.assertEqual(found.places[0].told, ())
+        self.assertIn("not by enough to be sure that it beats A v1", found.says[0])
+
+    def test_shots_without_a_taster_in_common_are_not_ranked_by_liking(self) -> None:
+        other = replace(PULLED, name="B v1", tastings=(cup("Teodor", liking=9),))
+        found = compare_several([self.shot("A v1", 4), other], SURE, "hot", "straight")
+        said = " ".join(found.says)
+        self.assertIn("they cannot be compared", said)
+        self.assertNotIn("liked more", said)
+
+    def test_repeats_show_their_spread_and_changes_that_came_together_are_flagged(self) -> None:
+        finer = replace(RECIPE, grind_setting=14.0)
+        shots = [
+            self.shot("A v1", 6),
+            self.shot("A v1", 6, result=replace(RESULT, shot_time_s=30.0)),
+            self.shot("A v1", 8, recipe=replace(finer, water_c=90)),
+        ]
+        found = compare_several(shots, SURE, "hot", "straight")
+        [spread] = found.spreads
+        self.assertEqual(spread.shots, (0, 1))
+        self.assertAlmostEqual(spread.deviations["shot_time_s"], 2**0.5)
+        self.assertIn("Grind and water changed together", found.says[-1])
+        self.assertEqual(
+            [one.words for one in found.places[0].done], ["grind -0.50", "water -3.0 °C"]
+        )
+
+    def test_one_change_a_shot_has_a_cause_and_none_is_the_spread_of_repeats(self) -> None:
+        finer = self.shot("A v1", 8, recipe=replace(RECIPE, grind_setting=14.0))
+        one = compare_several([self.shot("A v1", 6), finer], SURE, "hot", "straight")
+        self.assertFalse(any("together" in words for words in one.says))
+        same = compare_several([PULLED, PULLED], SURE, "hot", "straight")
+        self.assertIn("spread of repeats", same.says[-1])
 
 
 def sample(t: float, cup: float, bar: float = 9.0) -> Sample:

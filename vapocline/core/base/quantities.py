@@ -60,6 +60,9 @@ RANGES: Mapping[str, Range] = {
     "heater_w": Range(100, 6000, "W"),
     "lag_s": Range(0, 5, "s"),
     "tds_pct": Range(0.1, 30, "%"),
+    "milk_g": Range(1, 500, "g"),
+    "crema_mm": Range(0, 30, "mm"),
+    "crema_s": Range(0, 900, "s"),
     "ratio": Range(0.5, 20, ": 1"),
     "dose_tolerance_g": Range(0, 2, "g"),
     "step_bar": Range(0.01, 5, "bar"),
@@ -149,6 +152,9 @@ BoilerMl = Annotated[float, Within("boiler_ml")]
 HeaterW = Annotated[float, Within("heater_w")]
 LagS = Annotated[float, Within("lag_s")]
 TdsPct = Annotated[float, Within("tds_pct")]
+MilkG = Annotated[float, Within("milk_g")]
+CremaMm = Annotated[float, Within("crema_mm")]
+CremaS = Annotated[float, Within("crema_s")]
 Ratio = Annotated[float, Within("ratio")]
 DoseToleranceG = Annotated[float, Within("dose_tolerance_g")]
 StepBar = Annotated[float, Within("step_bar")]

@@ -23,15 +23,19 @@ from vapocline.core.base.document import (
     upgraded,
 )
 from vapocline.core.base.problems import Problem, Refused, refused_by_pydantic
+from vapocline.core.formats.shot import ShotDocument
+from vapocline.core.learn.learning import Learning
 from vapocline.core.machine.calibration.measured import Calibration
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.goal import Goal, Want, want_renamed
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.conditions import Conditions
 from vapocline.core.read.spread import Tolerance
 from vapocline.core.shot.events import Event
+from vapocline.core.taste.target import Target
 
 Value = TypeVar("Value")
 
@@ -109,18 +113,25 @@ PROFILE = cast("Codec[Profile]", _whole(Profile))
 PLAN = cast("Codec[Plan]", _whole(Plan))
 MACHINE = cast("Codec[Machine]", _whole(Machine))
 PREDICTION = cast("Codec[Prediction]", _whole(Prediction))
+LEARNT = cast("Codec[Learning]", _whole(Learning))
+KNOWLEDGE = cast("Codec[Knowledge]", _whole(Knowledge))
+SHOT = cast("Codec[ShotDocument]", _whole(ShotDocument))
 GOAL = cast("Codec[Goal]", _whole(Goal))
 CALIBRATION: Codec[Calibration] = Codec(
     "vapocline/calibration", TypeAdapter(Calibration), (_rows_drink_is_yield,)
 )
 GOALS = Codec("vapocline/goals", TypeAdapter(Goals), (_goals_in_an_object,))
 TOLERANCE = Codec("vapocline/tolerance", TypeAdapter(Tolerance), (_drink_is_yield,))
-CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (nested_parts_changed,))
+CONDITIONS = Codec(
+    "vapocline/conditions", TypeAdapter(Conditions), (nested_parts_changed, nested_parts_changed)
+)
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
+TARGET = Codec("vapocline/taste-target", TypeAdapter(Target))
 
 CODECS: dict[str, Codec[Any]] = {
     codec.format: codec
     for codec in (
         PROFILE, PLAN, MACHINE, PREDICTION, GOAL, CALIBRATION, GOALS, TOLERANCE, CONDITIONS, EVENT,
+        TARGET, KNOWLEDGE, LEARNT, SHOT,
     )
 }  # fmt: skip

@@ -6,10 +6,13 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from vapocline.core.formats.shot import ShotDocument
+from vapocline.core.learn.learning import Learning
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.goal import Goal
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.plan import Plan
 
 DOCUMENTS: dict[str, type[BaseModel]] = {
@@ -18,6 +21,9 @@ DOCUMENTS: dict[str, type[BaseModel]] = {
     "machine": Machine,
     "prediction": Prediction,
     "goal": Goal,
+    "shot": ShotDocument,
+    "knowledge": Knowledge,
+    "learnt": Learning,
 }
 
 

@@ -102,10 +102,10 @@ class Allowed(Document):
 class Goal(Versioned):
     """What is wanted, and the one or two numbers that may move for it."""
 
-    UPGRADES = (_figures_renamed, nested_parts_changed)
+    UPGRADES = (_figures_renamed, nested_parts_changed, nested_parts_changed)
 
     format: Literal["vapocline/goal"] = "vapocline/goal"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     plan: Plan
     wants: Annotated[tuple[Want, ...], Field(min_length=1, max_length=6)]
     moves: Annotated[tuple[Allowed, ...], Field(min_length=1, max_length=2)]

@@ -85,7 +85,7 @@ def _at(plan: Plan, number: Adjustable, side: int) -> Floats | None:
 def _mean_figures(plan: Plan) -> Floats:
     nominal = parameters_for(plan.setup)
     program = program_of(plan.profile, plan.setup.machine)
-    members = members_of(nominal, MEMBERS, plan.seed)
+    members = members_of(nominal, MEMBERS, plan.seed, knowledge=plan.setup.knowledge)
     ensemble = [run_member(plan, p, program).figures for p in members]
     mean: Floats = np.array(ensemble).mean(axis=0)
     return mean

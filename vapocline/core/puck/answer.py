@@ -101,17 +101,19 @@ def _figures_renamed(document: Plain) -> Plain:
 class Prediction(Versioned):
     """The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
 
-    `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
+    `ranges` are those of a coffee and grinder dialled in here, wide ones, or what its own shots
+    leave open, `learnt_shots` of them; `assumed` says in
     words what stood in for what nobody has said of the set-up. `preamble` says what the machine
     does before any program, for `preamble_s`.
     """
 
-    UPGRADES = (_figures_renamed, nested_parts_changed)
+    UPGRADES = (_figures_renamed, nested_parts_changed, nested_parts_changed)
 
     format: Literal["vapocline/prediction"] = "vapocline/prediction"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     members: int
-    ranges: Literal["known", "new"] = "known"
+    ranges: Literal["known", "new", "learnt"] = "known"
+    learnt_shots: int = 0
     preamble_s: float = 0.0
     preamble: str | None = None
     assumed: list[str] = Field(default_factory=list)

@@ -16,7 +16,7 @@ def assumed(setup: Setup) -> list[str]:
     """Each assumption in a phrase, the weightiest first; none for a dry run on a disc."""
     if setup.insert:
         return []
-    said = [] if setup.dialled_in else [WIDE]
+    said = [] if setup.dialled_in or setup.knowledge is not None else [WIDE]
     if setup.basket_volume_ml is None:
         left = head_free_ml(setup)
         said.append(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import NamedTuple, cast
 
 import numpy as np
@@ -11,6 +12,7 @@ from vapocline.core.coffee.coffee import Process, Roast
 from vapocline.core.machine.machine import Machine, SoftStart, ValveAhead
 from vapocline.core.puck.constants import CONSTANTS, Constants
 from vapocline.core.puck.plan import Setup
+from vapocline.core.puck.unknowns import BY_NAME, Unknown
 
 
 class Parameters(NamedTuple):
@@ -30,6 +32,7 @@ class Parameters(NamedTuple):
     capillary_bar: float
     # what the grains do
     gas_ml_g: float  # carbon dioxide left at wetting
+    rested: float  # days of rest over the time in which its gas falls to a third
     gas_back_bar: float  # back pressure on the front per mL/g
     gas_tau_s: float
     gas_keeps_bar: float  # so much pressure halves the pace at which gas leaves
@@ -134,6 +137,7 @@ DECAF = {"gas": 0.6, "density": 0.97, "rate": 1.08, "fines": 1.25, "uptake_tau":
 TAPERED = {"area": 0.94, "unevenness": 0.03}
 
 STALE_GAS_ML_G = 0.3  # what never leaves
+MOST_GAS_ML_G = 12.0
 
 
 def gas_left_ml_g(roast: Roast, rest_days: float) -> float:
@@ -175,7 +179,43 @@ def crema_ml_per_g(gas_ml_g: float) -> float:
 
 
 def parameters_for(setup: Setup, constants: Constants = CONSTANTS) -> Parameters:
-    """The kernel's parameters for one setup, at nominal values."""
+    """The kernel's parameters for one setup: at nominal values, moved by what is known of it."""
+    nominal = _nominal(setup, constants)
+    if setup.knowledge is None or setup.insert:
+        return nominal
+    return moved(nominal, setup.knowledge.means())
+
+
+def moved(p: Parameters, values: Mapping[str, float]) -> Parameters:
+    """Parameters with unknowns moved off what is assumed: logarithms, sums or exponents by name."""
+    changed: dict[str, float] = {}
+    for name, value in values.items():
+        unknown = BY_NAME[name]
+        for field in unknown.fields:
+            now = changed.get(field, getattr(p, field))
+            changed[field] = _moved_field(p, unknown, now, value)
+    return p._replace(**changed)
+
+
+def _moved_field(p: Parameters, unknown: Unknown, now: float, value: float) -> float:
+    if unknown.kind == "shift":
+        return now + value
+    if unknown.kind == "staling":
+        return min(MOST_GAS_ML_G, now * math.exp(value * p.rested))
+    return now * math.exp(value * strength_of(unknown, p))
+
+
+def strength_of(unknown: Unknown, p: Parameters) -> float:
+    """How far a field's logarithm follows an unknown: a factor's wholly, an exponent's by the
+    grind's fineness, staling by how long the coffee has rested."""
+    if unknown.kind == "power":
+        # Finer passes less and gives off more: sizes are given as fineness here.
+        fineness = math.log(p.fineness)
+        return -fineness if unknown.name == "permeability by grind" else fineness
+    return p.rested if unknown.kind == "staling" else 1.0
+
+
+def _nominal(setup: Setup, constants: Constants) -> Parameters:
     k = constants
     roast, process = ROASTS[setup.roast], PROCESSES[setup.process]
     decaf = DECAF if setup.decaf else dict.fromkeys(DECAF, 1.0)
@@ -186,6 +226,7 @@ def parameters_for(setup: Setup, constants: Constants = CONSTANTS) -> Parameters
     numbers = dict(
         dose_g=setup.dose_g,
         gas_ml_g=gas,
+        rested=setup.rest_days / ROASTS[setup.roast]["gas_days"],
         gas_back_bar=k.gas_back_bar,
         gas_tau_s=k.gas_tau_s,
         gas_keeps_bar=k.gas_keeps_bar,

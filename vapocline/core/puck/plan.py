@@ -30,6 +30,7 @@ from vapocline.core.coffee.basket import BasketShape
 from vapocline.core.coffee.coffee import Process, Roast
 from vapocline.core.machine.machine import REFERENCE, Machine
 from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.knowledge import Knowledge
 
 BUILT_IN = {"reference": REFERENCE}
 MOST_MEMBERS = 1000
@@ -54,8 +55,8 @@ class Setup(Document):
     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
     are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
-    the ranges are wide. With `insert` a drilled disc takes the puck's place: for a dry run
-    without coffee.
+    the ranges are wide. `knowledge` is what their shots taught, instead of either. With `insert`
+    a drilled disc takes the puck's place: for a dry run without coffee.
     """
 
     dose_g: DoseG
@@ -74,6 +75,7 @@ class Setup(Document):
     density_g_ml: DensityGMl | None = None
     crema_ml_per_g: CremaMlPerG | None = None
     dialled_in: bool = True
+    knowledge: Knowledge | None = None
     insert: bool = False
     machine: Annotated[Machine, BeforeValidator(_built_in)] = REFERENCE
 
@@ -81,10 +83,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, nested_parts_changed)
+    UPGRADES = (unknown_fields_in_place, nested_parts_changed, nested_parts_changed)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     setup: Setup
     members: Members = 200
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
@@ -95,6 +97,12 @@ def on(plan: Plan, machine: Machine, profile: Profile | None = None) -> Plan:
     """The plan on another machine, with another profile where one is given."""
     setup = plan.setup.model_copy(update={"machine": machine})
     return plan.model_copy(update={"setup": setup, "profile": profile or plan.profile})
+
+
+def knowing(plan: Plan, knowledge: Knowledge | None) -> Plan:
+    """The plan on a puck of which so much is known."""
+    setup = plan.setup.model_copy(update={"knowledge": knowledge})
+    return plan.model_copy(update={"setup": setup})
 
 
 def reground(plan: Plan, by_um: float) -> Plan:

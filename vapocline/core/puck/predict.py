@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from vapocline.core.puck.binding import bindings_of
 from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.program import CONTROLS, Program, ended_on, program_of
 from vapocline.core.puck.ranges import TRACES, Ranges, ranges_of
 
@@ -75,7 +75,8 @@ def _answer(
     classes = Classes(**{name: said.pop(name) for name in ("bright", "sweet", "bitter")})
     return Prediction.model_construct(
         members=plan.members,
-        ranges="known" if plan.setup.dialled_in else "new",
+        ranges=_kind_of_ranges(plan.setup),
+        learnt_shots=0 if plan.setup.knowledge is None else plan.setup.knowledge.shots,
         assumed=assumed(plan.setup),
         preamble_s=0.0 if preamble is None else preamble.lasts_s,
         preamble=None if preamble is None else preamble.words,
@@ -86,6 +87,12 @@ def _answer(
         series=drawn.series,
         **said,
     )
+
+
+def _kind_of_ranges(setup: Setup) -> Literal["known", "new", "learnt"]:
+    if setup.knowledge is not None:
+        return "learnt"
+    return "known" if setup.dialled_in else "new"
 
 
 def _figure(name: str, value: float, ranges: Ranges | None) -> Figure:

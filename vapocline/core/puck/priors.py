@@ -6,20 +6,23 @@ Spreads are ours to start with, as one standard deviation, and to be moved by lo
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.puck.parameters import Parameters
+from vapocline.core.puck.knowledge import Knowledge
+from vapocline.core.puck.parameters import Parameters, moved
+from vapocline.core.puck.unknowns import BY_NAME, SOLIDS
 
 
 class Prior(NamedTuple):
     """One unknown: which parameters it moves, by what spread, and why that much.
 
-    A factor's spread is of its logarithm; a power's is of the exponent on fineness.
+    A factor's spread is of its logarithm; a power's is of the exponent on fineness. `pull` is the
+    part of it that differs from one pull to the next, which no shot teaches of another.
     """
 
     name: str
@@ -28,43 +31,49 @@ class Prior(NamedTuple):
     unit: str
     fields: tuple[str, ...]
     reason: str
+    pull: float = 0.0
 
 
-RATES = ("bright_per_s", "sweet_per_s", "bitter_per_s")
-SOLIDS = ("bright_pct", "sweet_pct", "bitter_pct")
-# What differs from pull to pull of a coffee and grinder that are known here.
+# What differs between pulls of a coffee and grinder that are known here, nothing learnt from them.
 PRIORS = (
     Prior("grind", "factor", 0.020, "of µm", ("permeability", "size_ratio"),
-          "a setting repeats to about 6 µm; finer is slower (square) and gives more off"),
+          "a setting repeats to about 6 µm; finer is slower (square) and gives more off", 0.010),
     Prior("packing", "factor", 0.110, "", ("permeability",),
           "distribution and tamp, what drifts on the way or opens a channel: pulls alike in all "
           "else differ by a second or two"),
-    Prior("dose", "factor", 0.005, "of g", ("dose_g", "depth_cm"), "a scale's tenth of a gram"),
-    Prior("unevenness", "factor", 0.35, "", ("unevenness",), "how even a puck is cannot be seen"),
-    Prior("gas", "factor", 0.12, "of mL/g", ("gas_ml_g",), "rest in the bag depends on its valve"),
+    Prior("dose", "factor", 0.005, "of g", ("dose_g", "depth_cm"), "a scale's tenth of a gram",
+          0.005),
+    Prior("unevenness", "factor", 0.35, "", ("unevenness",), "how even a puck is cannot be seen",
+          0.20),
+    Prior("gas", "factor", 0.12, "of mL/g", ("gas_ml_g",), "rest in the bag depends on its valve",
+          0.06),
     Prior("uptake", "factor", 0.06, "of mL/g", ("uptake_ml_g",), "from puck weights after shots"),
-    Prior("uptake time", "factor", 0.10, "of s", ("uptake_tau_s",), "grows with the grain's core"),
-    Prior("fines", "factor", 0.12, "", ("fines_block",), "changes with burrs and bean"),
+    Prior("uptake time", "factor", 0.10, "of s", ("uptake_tau_s",), "grows with the grain's core",
+          0.08),
+    Prior("fines", "factor", 0.12, "", ("fines_block",), "changes with burrs and bean", 0.08),
     Prior("erosion", "factor", 0.12, "", ("erosion",), "changes with the bean"),
-    Prior("bright rate", "factor", 0.07, "of 1/s", ("bright_per_s",), "changes with the bean"),
-    Prior("sweet rate", "factor", 0.07, "of 1/s", ("sweet_per_s",), "changes with the bean"),
-    Prior("bitter rate", "factor", 0.10, "of 1/s", ("bitter_per_s",), "changes with the bean"),
+    Prior("bright rate", "factor", 0.07, "of 1/s", ("bright_per_s",), "changes with the bean",
+          0.04),
+    Prior("sweet rate", "factor", 0.07, "of 1/s", ("sweet_per_s",), "changes with the bean", 0.04),
+    Prior("bitter rate", "factor", 0.10, "of 1/s", ("bitter_per_s",), "changes with the bean",
+          0.04),
     Prior("head", "factor", 0.08, "of mL", ("head_free_ml", "head_trapped_ml"),
           "how high the puck stands under the screen"),
-    Prior("machine lag", "factor", 0.15, "of s", ("pressure_lag_s",), "warm or cool, as it ages"),
-    Prior("water", "shift", 0.7, "°C", ("water_c",), "between the boiler's reading and the puck"),
-    Prior("scale lag", "factor", 0.20, "of s", ("scale_lag_s",), "filters differ, cups are heavy"),
+    Prior("machine lag", "factor", 0.15, "of s", ("pressure_lag_s",), "warm or cool, as it ages",
+          0.05),
+    Prior("water", "shift", 0.7, "°C", ("water_c",), "between the boiler's reading and the puck",
+          0.2),
+    Prior("scale lag", "factor", 0.20, "of s", ("scale_lag_s",), "filters differ, cups are heavy",
+          0.10),
 )  # fmt: skip
-# And what nobody knows yet of a coffee and grinder that were never pulled together here.
-NEW = (
-    Prior("permeability", "factor", 0.36, "", ("permeability",),
-          "grinders' scales and beans differ: the same nominal size runs half again as slow"),
-    Prior("rates", "factor", 0.15, "of 1/s", RATES, "beans differ in how fast they give off"),
-    Prior("solids", "factor", 0.06, "of %", SOLIDS, "and in how much there is"),
-    Prior("permeability by grind", "power", 0.35, "", ("permeability",),
-          "the exponent of size is near 2, by the shape of the grains"),
-    Prior("rates by grind", "power", 0.30, "", ("size_ratio",),
-          "the exponent of fineness is near 1, between a surface's and a grain's core"),
+# And what nobody knows yet of a coffee and grinder that were never pulled together here: the widest
+# of what shots can teach, with the same spreads.
+NEW = tuple(
+    Prior(one.name, "power" if one.kind == "power" else "factor", one.spread, "", one.fields,
+          one.words)
+    for one in map(BY_NAME.__getitem__, (
+        "permeability", "rate", "solids", "permeability by grind", "rate by grind",
+    ))
 )  # fmt: skip
 
 
@@ -73,13 +82,45 @@ def priors_of(known: bool) -> tuple[Prior, ...]:
     return PRIORS if known else PRIORS + NEW
 
 
-def members_of(p: Parameters, members: int, seed: int, known: bool = True) -> list[Parameters]:
-    """Parameters of each member, drawn around the nominal ones; the same seed gives the same."""
+def members_of(
+    p: Parameters,
+    members: int,
+    seed: int,
+    known: bool = True,
+    knowledge: Knowledge | None = None,
+) -> list[Parameters]:
+    """Parameters of each member, drawn around the nominal ones; the same seed gives the same.
+
+    With knowledge, `p` has its means already: what it leaves open is drawn together, and besides
+    only what differs from pull to pull.
+    """
+    if knowledge is not None:
+        return list(_members_knowing(p, members, seed, knowledge))
     priors = priors_of(known)
-    return [_moved(p, priors, row) for row in draws(members, seed, len(priors))]
+    return [_drawn(p, priors, row) for row in draws(members, seed, len(priors))]
 
 
-def _moved(p: Parameters, priors: tuple[Prior, ...], row: Sequence[float]) -> Parameters:
+def _members_knowing(
+    p: Parameters, members: int, seed: int, knowledge: Knowledge
+) -> Iterator[Parameters]:
+    names, root = knowledge.spread_root()
+    pulls = pulls_of(knowledge)
+    for row in draws(members, seed, len(names) + len(pulls)):
+        values = root @ row[: len(names)]
+        yield _drawn(moved(p, dict(zip(names, values, strict=True))), pulls, row[len(names) :])
+
+
+def pulls_of(knowledge: Knowledge) -> tuple[Prior, ...]:
+    """What differs from pull to pull once shots have taught the rest, and what the model misses."""
+    packing = math.sqrt(knowledge.pull_spread**2 + knowledge.model_spread**2)
+    return (
+        *(one._replace(spread=one.pull) for one in PRIORS if one.pull),
+        Prior("packing", "factor", packing, "", ("permeability",), "as its pulls repeat"),
+        Prior("model", "factor", knowledge.model_solids, "of %", SOLIDS, "what the model misses"),
+    )
+
+
+def _drawn(p: Parameters, priors: tuple[Prior, ...], row: Sequence[float]) -> Parameters:
     changed: dict[str, float] = {}
     for prior, z in zip(priors, row, strict=True):
         for field in prior.fields:

@@ -62,7 +62,8 @@ def ranges_of(
     plan: Plan, nominal: Parameters, program: Program, fine: Figures, samples: Floats
 ) -> Ranges:
     """Run the members and gather them. Deterministic for a seed, whatever the machine does."""
-    members = members_of(nominal, plan.members, plan.seed, plan.setup.dialled_in)
+    setup = plan.setup
+    members = members_of(nominal, plan.members, plan.seed, setup.dialled_in, setup.knowledge)
     coarse, *ensemble = side_by_side(lambda p: run_member(plan, p, program), [nominal, *members])
     return Ranges(
         figures=_figures(fine, coarse.figures, [one.figures for one in ensemble]),

@@ -46,6 +46,7 @@ class Intended(Answer):
     dose_g: float
     dose_tolerance_g: float
     weighed_g: float | None
+    doses_within_g: float | None  # how far off this grinder's doses are, where this one is further
     coffee: str | None
     bag: str | None  # which one and what is left of it
     bag_short_g: float | None  # how much the bag lacks for this dose
@@ -154,6 +155,10 @@ def _dose(intended: Intended) -> Item:
     off = intended.weighed_g - wanted
     if abs(off) > tolerance + 1e-9:
         words = f"{intended.weighed_g:.1f} g is {off:+.1f} g off; {tolerance:g} g is the tolerance"
+        if intended.doses_within_g is not None:
+            words += (
+                f". Doses from this grinder are within {intended.doses_within_g:.1f} g: grind again"
+            )
         return _item("dose", "missing", words)
     return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
 

@@ -9,7 +9,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from vapocline.core.base.document import Answer
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.read.cannot_tell import cannot_tell
 from vapocline.core.read.command_rules import (
     by_hand,
@@ -168,6 +169,9 @@ def _pulled(
     record: Record, plan: Plan | None, known: Circumstances, earlier: Sequence[Earlier]
 ) -> Pulled:
     forecast = None if plan is None else forecast_of(plan)
+    # Every puck is compared with the nominal one, whatever was known when it was planned.
+    expected = None if plan is None else _expected_ln_k(plan)
+    plan = None if plan is None else knowing(plan, None)
     if not _phases_told(record, forecast):  # then commands cannot be set against their phases
         record = record._replace(asked=np.full(record.time_s.size, math.nan))
     replay = None if plan is None else replay_of(record, plan, by_hand=known.by_hand)
@@ -184,10 +188,19 @@ def _pulled(
         by_hand=known.by_hand,
         stopped_by=known.stopped_by,
         target_g=known.target_g,
-        usual_ln_k=_middle([one.ln_k for one in earlier]),
+        usual_ln_k=_middle([one.ln_k for one in earlier] or [expected]),
         usual_press_s=_middle([one.press_s for one in earlier]),
         usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
     )
+
+
+def _expected_ln_k(plan: Plan) -> float | None:
+    """The permeability that the coffee's shots had taught before this one, against what is assumed
+    of any; None where nothing was learnt."""
+    if plan.setup.knowledge is None:
+        return None
+    known, assumed = (parameters_for(one.setup) for one in (plan, knowing(plan, None)))
+    return math.log(known.permeability / assumed.permeability)
 
 
 def _middle(values: Sequence[float | None]) -> float | None:

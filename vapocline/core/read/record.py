@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from vapocline.core.base.arrays import Floats
+from vapocline.core.puck.columns import compiled
 from vapocline.core.read.thresholds import Gauges, threshold
 from vapocline.core.shot.result import FIRST_DRIP_G
 from vapocline.core.shot.traces import Traces
@@ -232,10 +233,14 @@ def lagged(values: Floats, lag_s: float) -> Floats:
     """Through a first-order lag, sample by sample of the grid."""
     if lag_s <= 0:
         return values
-    follows = 1 - np.exp(-GRID_S / lag_s)
-    out, now = np.empty_like(values), float(values[0])
-    for i, value in enumerate(values.tolist()):
-        now += (value - now) * follows
+    return _lagged(np.ascontiguousarray(values), 1 - math.exp(-GRID_S / lag_s))
+
+
+@compiled
+def _lagged(values: Floats, follows: float) -> Floats:
+    out, now = np.empty_like(values), values[0]
+    for i in range(values.size):
+        now += (values[i] - now) * follows
         out[i] = now
     return out
 

@@ -192,6 +192,16 @@ def first_of(events: Sequence[Event], kind: type[EventType]) -> EventType | None
     return next(events_of(events, kind), None)
 
 
+BY_HAND = ("hand", "left_alone", "skip")
+
+
+def steered(events: Sequence[Event]) -> bool:
+    """Whether a hand had a part in how a shot ran or when it ended."""
+    stopped = first_of(events, Stopped)
+    by_hand = stopped is not None and stopped.reason in BY_HAND
+    return by_hand or bool(corrections_in(events))
+
+
 class Span(NamedTuple):
     """One phase as it ran: from when to when, s, and what ended it."""
 

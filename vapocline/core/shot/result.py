@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from vapocline.core.base.arrays import Floats
 from vapocline.core.shot.traces import Traces
 
 # From when a shot's time is counted: three habits, each with its own figure.
@@ -19,11 +20,15 @@ TIME_FIGURES: dict[Clock, str] = {
 FIRST_DRIP_G = 0.3  # above a scale's noise
 FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it
+LAST_FLOW_S, LEAST_WEIGHTS = 1.0, 5  # window and samples for the flow at the stop
 
 
 @dataclass(frozen=True)
 class Result:
-    """Figures of a pull as they were measured; None where it never happened or was not measured."""
+    """Figures of a pull as they were measured; None where it never happened or was not measured.
+
+    `last_flow_g_s` runs into the cup as the machine stops.
+    """
 
     shot_time_s: float | None
     first_drip_s: float | None
@@ -35,6 +40,7 @@ class Result:
     tds_pct: float | None = None
     extraction_yield_pct: float | None = None
     full_pressure_s: float | None = None
+    last_flow_g_s: float | None = None
 
 
 def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
@@ -60,7 +66,16 @@ def result_of(traces: Traces, *, stop_s: float | None, dose_g: float) -> Result:
         water_in_ml=_pumped(traces),
         ratio=None if yield_g is None else yield_g / dose_g,
         full_pressure_s=_full_pressure_s(traces),
+        last_flow_g_s=None if stop_s is None else _last_flow(time_s, weight_g, stop_s),
     )
+
+
+def _last_flow(time_s: Floats, weight_g: Floats, stop_s: float) -> float | None:
+    """Slope of the weight over the last second, g/s."""
+    last = (time_s > stop_s - LAST_FLOW_S) & (time_s <= stop_s)
+    if last.sum() < LEAST_WEIGHTS:
+        return None
+    return float(np.polyfit(time_s[last], weight_g[last], 1)[0])
 
 
 def _unweighed(traces: Traces, stop_s: float | None) -> Result:

@@ -1,23 +1,30 @@
-"""Two shots side by side: what differs between them, and whether that can be attributed."""
+"""Shots side by side: what differs between them, whether that can be attributed, and whether a
+difference in taste is large enough to believe."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from statistics import fmean
+from typing import TypeAlias
 
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.result import Result
+from vapocline.core.taste.ages import MOST_APART_S, clock
 from vapocline.core.taste.as_run import (
     AsRun,
     corrections_apart,
     hands_apart,
     stops_apart,
 )
+from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import ATTRIBUTES, Served, Tasting, Warmth
+from vapocline.core.taste.wording import listed
 
 # More steps than these between two profiles of one name, or of two names, are no list to read.
 MOST_STEPS, MOST_STEPS_APART = 8, 4
+LEAST_DOSE_G = 0.1
 
 
 @dataclass(frozen=True)
@@ -25,14 +32,26 @@ class ShotRecipe:
     """What went into a shot besides its profile."""
 
     coffee: str | None
+    bag: str | None
     rest_days: float | None
     dose_g: float
+    wanted_dose_g: float
     yield_g: float
     basket: str | None
     grinder: str | None
     grind_setting: float | None
     machine: str
     water_c: float
+
+
+@dataclass(frozen=True)
+class TastedCup:
+    """What a taster found in a cup: how old it was then, and whether it was stirred."""
+
+    tasting: Tasting
+    taster: str
+    age_s: float | None = None
+    stirred: bool = False
 
 
 @dataclass(frozen=True)
@@ -43,7 +62,7 @@ class Pulled:
     recipe: ShotRecipe
     run: AsRun
     result: Result
-    tastings: Sequence[Tasting] = field(default_factory=tuple)
+    tastings: Sequence[TastedCup] = field(default_factory=tuple)
 
 
 @dataclass(frozen=True)
@@ -62,12 +81,36 @@ class Difference:
 
 @dataclass(frozen=True)
 class Cups:
-    """One cup of each shot, tasted the same way: every score given, by attribute."""
+    """Both shots as one taster scored them, tasted the same way: every score given, by attribute
+    (the mean where several cups of a shot were scored), and the smallest difference to believe of
+    each."""
 
+    taster: str
     warmth: Warmth
     served: Served
-    first: dict[str, int]
-    second: dict[str, int]
+    first: dict[str, float]
+    second: dict[str, float]
+    least: dict[str, float]
+
+
+@dataclass(frozen=True)
+class _Tasted:
+    """All cups of a shot that one taster tasted in one way: mean scores by attribute."""
+
+    taster: str
+    warmth: Warmth
+    served: Served
+    scores: dict[str, float]
+    words: tuple[str, ...]
+    age_s: float | None
+    stirred: bool
+
+    @property
+    def liking(self) -> float | None:
+        return self.scores.get("liking")
+
+
+_Both: TypeAlias = tuple[_Tasted, _Tasted]
 
 
 @dataclass(frozen=True)
@@ -82,43 +125,66 @@ class Comparison:
     caution: str | None
 
 
-def compare(first: Pulled, second: Pulled) -> Comparison:
+def compare(first: Pulled, second: Pulled, smallest: Believable) -> Comparison:
     """Name what differs between two shots, causes separate from results."""
-    done = [
-        *_recipe(first.recipe, second.recipe),
-        *_profile(first.run.profile, second.run.profile),
-        *_hands(first.run, second.run),
-    ]
+    done = differences_as_run(first, second)
+    alike = list(_alike(first.tastings, second.tastings))
     return Comparison(
         done=done,
         came=list(_results(first.result, second.result)),
-        tasted=list(_tastes(first.tastings, second.tastings)),
-        cups=[
-            Cups(a.warmth, a.served, a.scores(), b.scores())
-            for a, b in _alike(first.tastings, second.tastings)
-        ],
-        verdict=_verdict(first, second),
+        tasted=list(_tastes(alike, smallest)),
+        cups=[_cups(before, after, smallest) for before, after in alike],
+        verdict=_verdict(first, second, alike, smallest),
         caution=_caution(done),
     )
 
 
-def _verdict(first: Pulled, second: Pulled) -> str:
-    """Which of the two was liked more, by the cups tasted alike."""
+def differences_as_run(first: Pulled, second: Pulled) -> list[Difference]:
+    """What was done differently: recipe, profile, hands, and cups tasted at another age."""
+    return [
+        *_recipe(first.recipe, second.recipe),
+        *_profile(first.run.profile, second.run.profile),
+        *_hands(first.run, second.run),
+        *_handling(list(_alike(first.tastings, second.tastings))),
+    ]
+
+
+def _cups(before: _Tasted, after: _Tasted, smallest: Believable) -> Cups:
+    was, now = before.scores, after.scores
+    least = {line: smallest.of(before.taster, line).points for line in was.keys() & now.keys()}
+    return Cups(before.taster, before.warmth, before.served, was, now, least)
+
+
+def _verdict(
+    first: Pulled,
+    second: Pulled,
+    alike: Sequence[_Both],
+    smallest: Believable,
+) -> str:
+    """Which of the two was liked more, by the cups tasted alike, and whether that can be told."""
     scores = [
         (before.liking, after.liking, before)
-        for before, after in _alike(first.tastings, second.tastings)
+        for before, after in alike
         if before.liking is not None and after.liking is not None
     ]
     if not scores:
         return "Which is better is unknown until both are scored for liking, tasted alike."
-    cups = "; ".join(f"{now} against {was}, {cup.warmth}" for was, now, cup in scores)
-    step = sum(now - was for was, now, _ in scores)
+    several = len({cup.taster for _, _, cup in scores}) > 1
+    cups = "; ".join(
+        f"{now:.3g} against {was:.3g}, {cup.warmth}{f' by {cup.taster}' if several else ''}"
+        for was, now, cup in scores
+    )
+    step = sum(now - was for was, now, _ in scores) / len(scores)
     if step == 0:
         return f"Both were liked as much: {cups}."
     better = second if step > 0 else first
     name = better.name
     if first.name == second.name:
         name = f"The {'second' if better is second else 'first'}"
+    least = smallest.of_mean([cup.taster for _, _, cup in scores], "liking")
+    if abs(step) < least:
+        too_small = f"less than the {least:.1f} points that can be believed"
+        return f"Which is liked more cannot be told: {cups}, {too_small}."
     return f"{name} was liked more: {cups}."
 
 
@@ -128,8 +194,7 @@ def _caution(done: Sequence[Difference]) -> str | None:
     if not causes:
         return "Nothing was done differently: these differences are the spread of repeats."
     if len(causes) > 1:
-        named = f"{', '.join(causes[:-1])} and {causes[-1]}"
-        return f"{named.capitalize()} changed together; the result has no single cause."
+        return f"{listed(causes).capitalize()} changed together; the result has no single cause."
     if any(difference.parts for difference in done):
         return "Two different profiles: the result has no single cause."
     if len(done) > 1:
@@ -140,8 +205,13 @@ def _caution(done: Sequence[Difference]) -> str | None:
 def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
     yield from _text("coffee", a.coffee, b.coffee)
     if a.coffee == b.coffee:
+        yield from _text("bag", a.bag, b.bag)
         yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=2)
-    yield from _number("dose", "g", a.dose_g, b.dose_g, 1, least=0.1)
+    if a.wanted_dose_g == b.wanted_dose_g and abs(a.dose_g - b.dose_g) >= LEAST_DOSE_G:
+        said = f"dose off: {a.dose_g:.1f} g, then {b.dose_g:.1f} g where {a.wanted_dose_g:.1f} g "
+        yield Difference("dose", f"{a.dose_g:.1f} g", f"{b.dose_g:.1f} g", f"{said}was wanted")
+    else:
+        yield from _number("dose", "g", a.dose_g, b.dose_g, 1, least=LEAST_DOSE_G)
     yield from _number("yield goal", "g", a.yield_g, b.yield_g, 1, least=0.1)
     yield from _text("basket", a.basket, b.basket)
     yield from _text("grinder", a.grinder, b.grinder)
@@ -189,28 +259,80 @@ def _results(a: Result, b: Result) -> Iterator[Difference]:
             yield from _number(what, unit, was, now, 1, least=least)
 
 
-def _tastes(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[Difference]:
-    """Scores of cups tasted alike: the same warmth, served the same way."""
-    for before, after in _alike(a, b):
-        was, now = before.scores(), after.scores()
+def _handling(alike: Sequence[_Both]) -> Iterator[Difference]:
+    """Cups that were tasted at unlike ages, or one stirred and the other not."""
+    for before, after in alike:
+        ages = [age for age in (before.age_s, after.age_s) if age is not None]
+        if len(ages) == 2 and abs(ages[1] - ages[0]) > MOST_APART_S:
+            yield from _text("cup age", clock(ages[0]), clock(ages[1]))
+            return
+        if before.stirred != after.stirred:
+            said = [("stirred" if cup.stirred else "not stirred") for cup in (before, after)]
+            yield from _text("cup", said[0], said[1])
+            return
+
+
+def _tastes(alike: Sequence[_Both], smallest: Believable) -> Iterator[Difference]:
+    """Scores of cups tasted alike that differ by what can be believed."""
+    for before, after in alike:
+        was, now = before.scores, after.scores
         for attribute in ATTRIBUTES:
             if attribute.field in was and attribute.field in now:
+                both = was[attribute.field], now[attribute.field]
+                whole = all(score.is_integer() for score in both)
                 yield from _number(
                     f"{attribute.name.lower()}, {before.warmth}",
                     "",
-                    was[attribute.field],
-                    now[attribute.field],
-                    0,
-                    least=1,
+                    *both,
+                    0 if whole else 1,
+                    least=smallest.of(before.taster, attribute.field).points,
                 )
+        yield from _words(before, after)
 
 
-def _alike(a: Sequence[Tasting], b: Sequence[Tasting]) -> Iterator[tuple[Tasting, Tasting]]:
-    """Pairs of cups that were tasted the same way, so that their scores can be set side by side."""
-    for before in a:
-        for after in b:
-            if (before.warmth, before.served) == (after.warmth, after.served):
-                yield before, after
+def _words(before: _Tasted, after: _Tasted) -> Iterator[Difference]:
+    """Flavour words that one taster found in one cup and not in the other."""
+    was, now = before.words, after.words
+    if not was or not now:  # none given is not none there
+        return
+    gained = [word for word in now if word not in was]
+    lost = [word for word in was if word not in now]
+    said = [f"gained {', '.join(gained)}"] if gained else []
+    said += [f"lost {', '.join(lost)}"] if lost else []
+    if said:
+        yield Difference("words", ", ".join(was), ", ".join(now), "; ".join(said))
+
+
+def _alike(a: Sequence[TastedCup], b: Sequence[TastedCup]) -> Iterator[_Both]:
+    """What was tasted the same way of both, so that the scores can be set side by side."""
+    first, second = _by_way(a), _by_way(b)
+    for way, before in first.items():
+        if after := second.get(way):
+            yield before, after
+
+
+def _by_way(cups: Sequence[TastedCup]) -> dict[tuple[str, Warmth, Served], _Tasted]:
+    """Cups by whose they are and how they were tasted; repeats of one way count once."""
+    groups: dict[tuple[str, Warmth, Served], list[TastedCup]] = {}
+    for cup in cups:
+        key = (cup.taster, cup.tasting.warmth, cup.tasting.served)
+        groups.setdefault(key, []).append(cup)
+    return {way: _mean_of(way, group) for way, group in groups.items()}
+
+
+def _mean_of(way: tuple[str, Warmth, Served], cups: Sequence[TastedCup]) -> _Tasted:
+    scores: dict[str, list[int]] = {}
+    for cup in cups:
+        for line, points in cup.tasting.scores().items():
+            scores.setdefault(line, []).append(points)
+    ages = [cup.age_s for cup in cups if cup.age_s is not None]
+    return _Tasted(
+        *way,
+        scores={line: fmean(given) for line, given in scores.items()},
+        words=tuple(dict.fromkeys(word for cup in cups for word in cup.tasting.words)),
+        age_s=fmean(ages) if ages else None,
+        stirred=any(cup.stirred for cup in cups),
+    )
 
 
 def _text(what: str, a: str | None, b: str | None) -> Iterator[Difference]:

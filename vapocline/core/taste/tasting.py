@@ -1,42 +1,61 @@
-"""The short tasting form: attributes on a common scale, never invented, never absolute."""
+"""The tasting form: attributes on a common scale, never invented, never absolute."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from vapocline.core.base.document import Note
+from vapocline.core.base.document import Name, Note
 
 LOW, HIGH = 0, 10
 Score = Annotated[int, Field(ge=LOW, le=HIGH)]
 Warmth = Literal["hot", "warm", "cool"]
 Served = Literal["straight", "milk"]
+MOST_WORDS = 12
+Words = Annotated[tuple[Name, ...], Field(max_length=MOST_WORDS)]
+"""Flavour words as tags, in the order they were given."""
 
 
 @dataclass(frozen=True)
 class Attribute:
-    """One line of the form: its field, its name, and the words at the scale's two ends."""
+    """One line of the form: its field, its name, the words at the scale's two ends, and how a cup
+    with more or less of it is called beside another."""
 
     field: str
     name: str
     low: str
     high: str
+    more: str
+    less: str
 
 
 ATTRIBUTES = (
-    Attribute("acidity", "Acidity", "flat", "sharp"),
-    Attribute("sweetness", "Sweetness", "none", "syrupy"),
-    Attribute("bitterness", "Bitterness", "none", "harsh"),
-    Attribute("dryness", "Dryness", "none", "parching"),
-    Attribute("body", "Body", "watery", "heavy"),
-    Attribute("texture", "Texture", "rough", "silky"),
-    Attribute("clarity", "Clarity", "muddled", "distinct"),
-    Attribute("balance", "Balance", "one-sided", "even"),
-    Attribute("finish", "Finish", "short", "long"),
-    Attribute("liking", "Liking", "undrinkable", "outstanding"),
+    Attribute("acidity", "Acidity", "flat", "sharp", "more acidic", "less acidic"),
+    Attribute("sweetness", "Sweetness", "none", "syrupy", "sweeter", "less sweet"),
+    Attribute("bitterness", "Bitterness", "none", "harsh", "more bitter", "less bitter"),
+    Attribute("dryness", "Dryness", "none", "parching", "drier", "less dry"),
+    Attribute("body", "Body", "watery", "heavy", "heavier", "lighter"),
+    Attribute("texture", "Texture", "rough", "silky", "silkier", "rougher"),
+    Attribute("clarity", "Clarity", "muddled", "distinct", "more distinct", "less distinct"),
+    Attribute("cleanness", "Cleanness", "muddy", "clean", "cleaner", "less clean"),
+    Attribute("complexity", "Complexity", "plain", "many-sided", "more complex", "plainer"),
+    Attribute("balance", "Balance", "one-sided", "even", "more balanced", "less balanced"),
+    Attribute("finish", "Finish", "short", "long", "longer to finish", "shorter to finish"),
+    Attribute("liking", "Liking", "pour it away", "again, please", "liked more", "liked less"),
 )
+BY_FIELD = {attribute.field: attribute for attribute in ATTRIBUTES}
+Line = Literal[
+    "acidity", "sweetness", "bitterness", "dryness", "body", "texture", "clarity", "cleanness",
+    "complexity", "balance", "finish", "liking",
+]  # fmt: skip
+LINES: tuple[Line, ...] = get_args(Line)
+DEFAULT_LINES: tuple[Line, ...] = (
+    "acidity", "sweetness", "bitterness", "dryness", "body", "texture", "clarity", "balance",
+    "finish", "liking",
+)  # fmt: skip
+"""What a house scores until it chooses otherwise: one key each."""
 
 
 class Tasting(BaseModel):
@@ -53,9 +72,12 @@ class Tasting(BaseModel):
     body: Score | None = None
     texture: Score | None = None
     clarity: Score | None = None
+    cleanness: Score | None = None
+    complexity: Score | None = None
     balance: Score | None = None
     finish: Score | None = None
     liking: Score | None = None
+    words: Words = ()
     notes: Note = ""
 
     def scores(self) -> dict[str, int]:

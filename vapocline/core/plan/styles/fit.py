@@ -73,7 +73,7 @@ def fit(
         own = round(setup.dose_g * style.ratio, 1)
         words.append(f"yield {yield_g:g} to {own:g} g, as it is meant for {style.drink}")
         yield_g = own
-    plan = _first(style, setup, yield_g)
+    plan = unsolved(style, setup, yield_g)
     want = _grind_want(plan, style)
     move = Allowed(what="setup.grind_um", low=grinds_um[0], high=grinds_um[1])
     suits = seek(Goal(plan=plan, wants=(want,), moves=(move,)))
@@ -115,7 +115,8 @@ def _lost(style: Style, shot: Prediction, yield_g: float) -> list[str]:
     return said
 
 
-def _first(style: Style, setup: Setup, yield_g: float) -> Plan:
+def unsolved(style: Style, setup: Setup, yield_g: float) -> Plan:
+    """A style's plan for a setup and a drink, before any of its numbers is solved."""
     *before, last = _with_strokes(style.build(Spelling(setup), yield_g), setup)
     return Plan(
         members=1,

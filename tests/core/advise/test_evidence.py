@@ -1,0 +1,90 @@
+"""What own cups say of a move: only where it was the one change."""
+
+from __future__ import annotations
+
+import unittest
+
+from tests.core.advise.test_candidates import KEYS, before
+from vapocline.core.advise.evidence import Cup, move_between, tried
+from vapocline.core.advise.moves import MOVE, MOVES
+from vapocline.core.advise.settling import settled
+from vapocline.core.puck.plan import Plan
+from vapocline.core.taste.believable import believable
+from vapocline.core.taste.tasting import Line
+
+SMALLEST = believable([])
+LIKE = {"much_longer_drink": "longer_drink"}  # recognized by their effect
+
+
+class Between(unittest.TestCase):
+    def test_every_move_is_recognized_between_the_plans_it_makes(self) -> None:
+        for move in MOVES:
+            for key in KEYS:
+                plan = move.change(before(key))
+                if plan is None or plan == before(key).plan:
+                    continue
+                with self.subTest(move=move.key, style=key):
+                    found = move_between(before(key).plan, plan)
+                    self.assertIn(found, {LIKE.get(move.key, move.key), *self.alike(move.key)})
+
+    def alike(self, key: str) -> set[str]:
+        """Moves that may come to the same change of a plan."""
+        return {"shorter_soak": {"soak_until_drip"}, "soak_until_drip": {"shorter_soak"}}.get(
+            key, set()
+        )
+
+    def test_two_changes_at_once_are_none_of_them(self) -> None:
+        here = before("soak-then-press")
+        finer = MOVE["finer"].change(here)
+        assert finer
+        both = MOVE["warmer"].change(here._replace(plan=finer))
+        assert both
+        self.assertIsNone(move_between(here.plan, both))
+        self.assertIsNone(move_between(here.plan, here.plan))
+
+
+class Cups(unittest.TestCase):
+    def cup(self, plan: Plan, **scores: float) -> Cup:
+        return Cup(plan, {("Ines", "hot"): scores})  # type: ignore[dict-item]
+
+    def test_what_a_move_did_is_told_in_steps_that_one_can_tell(self) -> None:
+        here = before("soak-then-press")
+        cooler = MOVE["cooler"].change(here)
+        assert cooler
+        [found] = tried(
+            [self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4)], SMALLEST
+        )
+        self.assertEqual(found.move, "cooler")
+        step = SMALLEST.of("Ines", "bitterness").points
+        self.assertEqual(found.steps, {"bitterness": -4 / step})
+
+    def test_a_change_is_settled_by_the_next_cup_and_only_where_it_was_made(self) -> None:
+        here = before("soak-then-press")
+        cooler = MOVE["cooler"].change(here)
+        assert cooler
+        first = self.cup(here.plan, bitterness=8)
+        expected: dict[Line, float] = {"bitterness": -0.9, "body": -0.1}
+        for after, outcome in (
+            (self.cup(cooler, bitterness=4), "as expected"),
+            (self.cup(cooler, bitterness=10), "too small to tell"),
+            (self.cup(cooler, bitterness=7), "too small to tell"),
+            (self.cup(cooler, body=7), "not tasted alike"),
+            (self.cup(here.plan, bitterness=2), "not made"),
+        ):
+            with self.subTest(outcome):
+                found = settled("cooler", expected, (first, after), SMALLEST)
+                self.assertEqual((found.outcome, found.line), (outcome, "bitterness"))
+        low = self.cup(here.plan, bitterness=3)
+        worse = settled("cooler", expected, (low, self.cup(cooler, bitterness=9)), SMALLEST)
+        self.assertEqual(worse.outcome, "against it")
+
+    def test_confounded_changes_and_other_tasters_say_nothing(self) -> None:
+        here = before("soak-then-press")
+        finer = MOVE["finer"].change(here)
+        assert finer
+        both = MOVE["warmer"].change(here._replace(plan=finer))
+        assert both
+        first = self.cup(here.plan, bitterness=8)
+        self.assertEqual(tried([first, self.cup(both, bitterness=4)], SMALLEST), [])
+        another = Cup(finer, {("Teodor", "hot"): {"bitterness": 2}})
+        self.assertEqual(tried([first, another], SMALLEST), [])

@@ -1,0 +1,110 @@
+"""What a fit makes of shots whose truth is known."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from functools import cache
+
+import numpy as np
+
+from tests.core.learn.shots import shot, shots, timed_only
+from tests.core.read.recordings import styled
+from vapocline.core.learn.fit import Fit, fit, free_names
+from vapocline.core.learn.logged import LoggedShot
+from vapocline.core.learn.observed import COARSE, observed, residuals
+from vapocline.core.puck.knowledge import Knowledge
+from vapocline.core.puck.unknowns import UNKNOWNS
+
+COARSER = {"permeability": 1.35, "head_free_ml": 1.3}
+
+
+def fitted(logged: list[LoggedShot], start: Knowledge | None = None) -> Fit:
+    ready = [observed(one) for one in logged]
+    return fit(ready, start or Knowledge(), free_names(ready))
+
+
+@cache
+def of_four() -> Fit:
+    return fitted(shots(4, COARSER, tds=True))
+
+
+class Fits(unittest.TestCase):
+    def test_the_truth_is_found_within_what_is_said_to_be_known(self) -> None:
+        knowledge = of_four().knowledge
+        head = knowledge.of("head")
+        self.assertAlmostEqual(head.mean, math.log(1.3), delta=3 * head.sd)
+        self.assertLess(head.sd, 0.08)
+        self.assertGreater(knowledge.of("permeability").mean, 0.15)
+        self.assertLess(knowledge.of("permeability").sd, 0.15)
+
+    def test_more_shots_leave_less_open(self) -> None:
+        one = fitted(shots(1, COARSER)).knowledge
+        for name in ("permeability", "head", "erosion", "uptake", "unevenness"):
+            with self.subTest(name):
+                before = next(u.spread for u in UNKNOWNS if u.name == name)
+                self.assertLess(one.of(name).sd, before)
+                self.assertLess(of_four().knowledge.of(name).sd, one.of(name).sd)
+
+    def test_without_a_measured_strength_rates_stay_at_their_prior(self) -> None:
+        knowledge = fitted(shots(2, COARSER)).knowledge
+        for unknown in UNKNOWNS:
+            if unknown.needs_strength:
+                found = knowledge.of(unknown.name)
+                self.assertEqual((found.mean, found.sd), (0.0, unknown.spread))
+        self.assertLess(of_four().knowledge.of("rate").sd, 0.14)
+
+    def test_from_time_and_drink_alone_permeability_is_learnt_less_surely(self) -> None:
+        whole = shots(2, COARSER)
+        rough = fitted([timed_only(one) for one in whole]).knowledge
+        fine = fitted(whole).knowledge
+        self.assertGreater(rough.of("permeability").mean, 0.1)
+        self.assertGreater(rough.of("permeability").sd, fine.of("permeability").sd)
+        self.assertEqual(rough.of("gauge lag").sd, 0.5)  # no gauge was recorded
+
+    def test_a_shot_worked_by_hand_follows_its_recorded_pressure(self) -> None:
+        by_hand = fitted([shot("spring-decline", 511, COARSER, by_hand=True)]).knowledge
+        self.assertGreater(by_hand.of("permeability").mean, 0.1)
+
+    def test_what_the_recorded_commands_were_is_replayed(self) -> None:
+        logged = shot("bloom", 3, COARSER)
+        one = observed(logged)
+        known = fitted([logged]).knowledge.means()
+        left, assumed = (np.abs(residuals(one, values, COARSE)) for values in (known, {}))
+        self.assertLess(left.mean(), 0.2)
+        self.assertLess(left.mean(), 0.4 * assumed.mean())
+        self.assertEqual(left.size, one.residuals)
+
+    def test_leaving_a_shot_out_is_nearly_as_if_it_never_was(self) -> None:
+        logged = shots(4, COARSER, tds=True)
+        quick, real = of_four().without((3,)), fitted(logged[:3]).knowledge
+        for name in ("permeability", "head", "rate"):
+            one, other = quick.of(name), real.of(name)
+            self.assertAlmostEqual(one.mean, other.mean, delta=0.7 * other.sd)
+            self.assertAlmostEqual(one.sd, other.sd, delta=0.25 * other.sd)
+        self.assertEqual((quick.shots, quick.strengths), (3, 3))
+
+    def test_a_later_fit_goes_on_from_what_was_believed_before(self) -> None:
+        start = of_four().knowledge
+        more = fitted([shot("gentle-low-pressure", 77, COARSER)], start).knowledge
+        self.assertLess(more.of("head").sd, start.of("head").sd)
+        self.assertAlmostEqual(more.of("head").mean, start.of("head").mean, delta=0.15)
+
+    def test_a_pull_unlike_the_others_weighs_less(self) -> None:
+        odd = shot("steady-nine", 900, {"permeability": 1.35 * 1.6, "head_free_ml": 1.3})
+        together = fitted([*shots(4, COARSER, tds=True), odd])
+        self.assertGreater(together.pulls()[4][0], 0.2)
+        shift = (
+            together.knowledge.of("permeability").mean - of_four().knowledge.of("permeability").mean
+        )
+        self.assertLess(shift, 0.1)
+
+    def test_other_doses_and_grinds_are_learnt_from_as_what_they_are(self) -> None:
+        plan = styled("steady-nine")
+        setup = plan.setup.model_copy(update={"dose_g": 20.0, "grind_um": 330.0})
+        other = shot("steady-nine", 12, COARSER,
+                     plan=plan.model_copy(update={"setup": setup}))  # fmt: skip
+        ready = observed(other)
+        self.assertEqual(ready.nominal.dose_g, 20.0)
+        knowledge = fitted([other, *shots(1, COARSER)]).knowledge
+        self.assertGreater(knowledge.of("permeability").mean, 0.1)

@@ -1,0 +1,96 @@
+"""What was learnt in a barista's units: each unknown before and after, with its range."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from vapocline.core.base.document import Answer
+from vapocline.core.learn.learning import Parameter
+from vapocline.core.learn.observed import GAUGE_LAG_S
+from vapocline.core.puck.constants import CONSTANTS
+from vapocline.core.puck.parameters import parameters_for
+from vapocline.core.puck.plan import Setup
+from vapocline.core.puck.unknowns import BY_NAME, Level, Unknown
+
+P90_SDS = 1.2816
+MOVED_SDS, NARROWED = 0.5, 0.8  # of what was believed before: less is nothing to tell
+# Units of the parameters that have one worth showing; the others are given as a percentage of the
+# assumed value.
+UNITS = {
+    "head_free_ml": "mL", "head_trapped_ml": "mL", "hose_ml_bar": "mL/bar", "pressure_lag_s": "s",
+    "gas_ml_g": "mL/g", "uptake_ml_g": "mL/g", "uptake_tau_s": "s",
+}  # fmt: skip
+EXPONENTS = {
+    "permeability by grind": CONSTANTS.permeability_power,
+    "rate by grind": CONSTANTS.rate_power,
+}
+
+
+class Range(Answer):
+    """A value, and what 8 in 10 lie between."""
+
+    value: float
+    low: float
+    high: float
+
+
+class LearntUnknown(Answer):
+    """One unknown in words and numbers: `before` any shot and `after`. `unit` is empty for an
+    exponent. `moved` where shots say something of it."""
+
+    name: str
+    level: Level
+    words: str
+    unit: str
+    before: Range
+    after: Range
+    moved: bool
+
+
+class _Scale(NamedTuple):
+    """How an unknown is shown: a factor on a base value, or an offset from it."""
+
+    base: float
+    factor: bool
+    unit: str
+
+
+def in_units(parameters: list[Parameter], setup: Setup) -> list[LearntUnknown]:
+    """Unknowns as they are with a set-up, in their own order."""
+    nominal = parameters_for(setup.model_copy(update={"knowledge": None}))._asdict()
+    return [_unknown_in_units(one, _scale(BY_NAME[one.name], nominal)) for one in parameters]
+
+
+def _scale(unknown: Unknown, nominal: dict[str, float]) -> _Scale:
+    if unknown.name in EXPONENTS:
+        return _Scale(EXPONENTS[unknown.name], False, "")
+    if unknown.kind == "shift":
+        return _Scale(0.0, False, "bar")
+    if unknown.name == "gauge lag":
+        return _Scale(GAUGE_LAG_S, True, "s")
+    field = unknown.fields[0] if unknown.fields else ""
+    if unknown.kind == "factor" and field in UNITS:
+        return _Scale(nominal[field], True, UNITS[field])
+    return _Scale(100.0, True, "%")
+
+
+def _unknown_in_units(one: Parameter, scale: _Scale) -> LearntUnknown:
+    narrowed = one.sd < NARROWED * one.prior_sd
+    return LearntUnknown(
+        name=one.name,
+        level=one.level,
+        words=BY_NAME[one.name].words,
+        unit=scale.unit,
+        before=_range(one.prior, one.prior_sd, scale),
+        after=_range(one.value, one.sd, scale),
+        moved=narrowed or abs(one.value - one.prior) > MOVED_SDS * one.prior_sd,
+    )
+
+
+def _range(mean: float, sd: float, scale: _Scale) -> Range:
+    def at(off: float) -> float:
+        value = scale.base * math.exp(off) if scale.factor else scale.base + off
+        return round(value, 3)
+
+    return Range(value=at(mean), low=at(mean - P90_SDS * sd), high=at(mean + P90_SDS * sd))

@@ -1,0 +1,223 @@
+"""Learning from a coffee's shots by a grinder on a machine: what moved, whether it predicts what
+was left out better than its rivals, and what may be used of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from typing import Literal, NamedTuple
+
+from vapocline.core.base.document import Answer, Versioned
+from vapocline.core.learn.fit import PULL, Fit, fit, free_names
+from vapocline.core.learn.held_out import Guess, guess, guesses
+from vapocline.core.learn.judging import (
+    HELD_OUT_FROM,
+    Rival,
+    Scores,
+    Verdict,
+    as_last_time,
+    judged,
+    scores,
+)
+from vapocline.core.learn.logged import LoggedShot, counts
+from vapocline.core.learn.observed import Observed, observed
+from vapocline.core.puck.knowledge import Knowledge
+from vapocline.core.puck.unknowns import UNKNOWNS, Level, Unknown
+
+MOST_SHOTS = 12  # the newest: older ones teach little more
+OUTLIER = 2.5  # of the usual difference from pull to pull
+PULLS_WEIGHT, HELD_WEIGHT = 5, 8  # what was assumed counts like so many shots
+RANGE_SDS = 2.563  # from p10 to p90 of a normal distribution
+FAR_SDS = 3.0  # what was left out and lies further off counts as so far
+TIME_FOLLOWS = 0.75  # how far ln-time follows ln-permeability, nearly
+LEAST_MODEL_SPREAD, LEAST_MODEL_SOLIDS = 0.02, 0.008
+
+
+class LeftOut(Answer):
+    """A shot that taught nothing, and why."""
+
+    shot: str
+    because: str
+
+
+class Outlier(Answer):
+    """A shot that ran unlike the others, by so much permeability, %; it counts less."""
+
+    shot: str
+    permeability_pct: float
+
+
+class Parameter(Answer):
+    """One unknown: how far it lies off what is assumed, before and after; factors by logarithm."""
+
+    name: str
+    level: Level
+    prior: float
+    prior_sd: float
+    value: float
+    sd: float
+
+
+class Learning(Versioned):
+    """What shots taught. `knowledge` is what predictions take where it is `used`."""
+
+    UPGRADES = ()
+
+    format: Literal["vapocline/learnt"] = "vapocline/learnt"
+    version: Literal[1] = 1
+    shots: int
+    counted: list[str]
+    left_out: list[LeftOut]
+    outliers: list[Outlier]
+    parameters: list[Parameter]
+    held_out: Scores | None
+    rivals: dict[Rival, Scores]
+    used: bool
+    because: str
+    knowledge: Knowledge
+
+
+class _Trial(NamedTuple):
+    """A fit and how it predicts what was left out of it."""
+
+    fit: Fit
+    guesses: list[Guess]
+
+
+# Called with the progress, from 0 to 1.
+Report = Callable[[float], None]
+READ_AT, FITTED_AT, TRIED_AT = 0.15, 0.5, 0.8  # measured on five shots
+
+
+def learn(
+    shots: Sequence[LoggedShot],
+    start: Knowledge | None = None,
+    report: Report = lambda _share: None,
+) -> Learning:
+    """Learn from shots in order of time, from what was believed before. Raises Cancelled."""
+    before = start or Knowledge()
+    looked_at = [(shot, counts(shot)) for shot in shots]
+    counted = [shot for shot, why in looked_at if why is None][-MOST_SHOTS:]
+    said = _Said(
+        before,
+        counted,
+        [LeftOut(shot=shot.name, because=why) for shot, why in looked_at if why is not None],
+    )
+    if not counted:
+        return _answer(said, None, {}, Verdict(False, "No shot counts yet."))
+    ready = [observed(shot) for shot in counted]
+    report(READ_AT)
+    found = fit(ready, before, free_names(ready))
+    report(FITTED_AT)
+    whole = _trial(found, counted)
+    report(TRIED_AT)
+    by_plan = sum(shot.by_plan for shot in counted)
+    if by_plan < HELD_OUT_FROM:
+        because = f"With {_shots(by_plan)} run by plan the fit cannot be tested on others yet."
+        return _answer(said, whole, {}, Verdict(True, because))
+    simple = _trial(fit(ready, before, _simplest_names(ready)), counted)
+    rivals: dict[Rival, list[Guess]] = {
+        "nothing": [one for shot in counted for one in guess(shot, None)],
+        "permeability": simple.guesses,
+        "last_time": as_last_time(counted),
+    }
+    verdict = judged(whole.guesses, rivals)
+    return _answer(said, simple if verdict.simple else whole, rivals, verdict)
+
+
+def simplest(shots: Sequence[LoggedShot]) -> Knowledge:
+    """What shots that count teach if only the permeability is learnt. Raises Cancelled."""
+    ready = [observed(shot) for shot in shots]
+    return _knowledge(_trial(fit(ready, Knowledge(), _simplest_names(ready)), shots))
+
+
+class _Said(NamedTuple):
+    """What learning began with."""
+
+    before: Knowledge
+    counted: Sequence[LoggedShot]
+    left_out: list[LeftOut]
+
+
+def _trial(found: Fit, counted: Sequence[LoggedShot]) -> _Trial:
+    return _Trial(found, guesses(found, counted) if len(counted) > 1 else [])
+
+
+def _simplest_names(ready: Sequence[Observed]) -> tuple[str, ...]:
+    """How the puck passes water, and with a measured strength what only that teaches."""
+    strength = any(one.tds_pct is not None for one in ready)
+    return (PULL, *(one.name for one in UNKNOWNS if strength and one.needs_strength))
+
+
+def _answer(
+    said: _Said, chosen: _Trial | None, rivals: dict[Rival, list[Guess]], verdict: Verdict
+) -> Learning:
+    before, counted = said.before, said.counted
+    taught = before if chosen is None else _knowledge(chosen)
+    return Learning(
+        shots=len(counted) + len(said.left_out),
+        counted=[shot.name for shot in counted],
+        left_out=said.left_out,
+        outliers=[] if chosen is None else _outliers(chosen.fit, counted),
+        parameters=[_parameter(one, before, taught) for one in UNKNOWNS],
+        held_out=scores(chosen.guesses) if chosen is not None and chosen.guesses else None,
+        rivals={name: scores(theirs) for name, theirs in rivals.items()},
+        used=verdict.used,
+        because=verdict.because,
+        knowledge=taught,
+    )
+
+
+def _parameter(unknown: Unknown, before: Knowledge, after: Knowledge) -> Parameter:
+    was, now = before.of(unknown.name), after.of(unknown.name)
+    return Parameter(
+        name=unknown.name, level=unknown.level,
+        prior=was.mean, prior_sd=was.sd, value=now.mean, sd=now.sd,
+    )  # fmt: skip
+
+
+def _outliers(found: Fit, counted: Sequence[LoggedShot]) -> list[Outlier]:
+    """Pulls that ran unlike the others of the same coffee."""
+    if len(counted) < HELD_OUT_FROM:
+        return []
+    far = OUTLIER * found.start.pull_spread
+    return [
+        Outlier(shot=shot.name, permeability_pct=round(100 * math.expm1(own), 1))
+        for shot, (own, _sd) in zip(counted, found.pulls(), strict=True)
+        if abs(own) > far
+    ]
+
+
+def _knowledge(trial: _Trial) -> Knowledge:
+    """What was learnt, with its spreads re-estimated: how pulls differ, what the model misses."""
+    knowledge, start = trial.fit.knowledge, trial.fit.start
+    pulls = [own**2 + sd**2 for own, sd in trial.fit.pulls()]
+    pull_var = (PULLS_WEIGHT * start.pull_spread**2 + sum(pulls)) / (PULLS_WEIGHT + len(pulls))
+    times = [_as_ln(one, one.measured * TIME_FOLLOWS) for one in trial.guesses
+             if one.figure == "shot_time_s"]  # fmt: skip
+    yields = [_as_ln(one, one.measured) for one in trial.guesses
+              if one.figure == "extraction_yield_pct"]  # fmt: skip
+    return knowledge.model_copy(
+        update={
+            "pull_spread": round(math.sqrt(pull_var), 4),
+            "model_spread": _widened(start.model_spread, times, LEAST_MODEL_SPREAD),
+            "model_solids": _widened(start.model_solids, yields, LEAST_MODEL_SOLIDS),
+        }
+    )
+
+
+def _as_ln(one: Guess, unit: float) -> tuple[float, float]:
+    """How far a guess was off, and how far it may be by its range, over a unit."""
+    return one.off / unit, (one.high - one.low) / RANGE_SDS / unit
+
+
+def _widened(spread: float, errors: Sequence[tuple[float, float]], least: float) -> float:
+    """The model's own error, so that ranges are as wide as what was left out says; the assumed one
+    counts like so many shots."""
+    more = sum(min(off**2, FAR_SDS**2 * wide**2) - wide**2 for off, wide in errors)
+    var = spread**2 + more / (HELD_WEIGHT + len(errors))
+    return round(math.sqrt(max(least**2, var)), 4)
+
+
+def _shots(count: int) -> str:
+    return "one shot" if count == 1 else f"{count} shots"

@@ -1,0 +1,121 @@
+"""Can they tell two drinks apart, and which do they prefer: exact tests of forced choices."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from scipy.stats import binom, binomtest
+
+TRIANGLE_CHANCE, PAIR_CHANCE = 1 / 3, 1 / 2
+ALPHA = 0.05  # a difference is believed where guessing does as well at most once in twenty
+POWER = 0.8
+HALF_TELL = 0.5  # share of answers that tell a clear difference, rather than guess
+PLAIN_PREFERENCE = 0.8  # share of choices that makes a preference plain
+MOST_ANSWERS = 400  # more than anybody serves
+
+
+@dataclass(frozen=True)
+class Discrimination:
+    """Right answers of a forced choice. `p_value` is how often guessing does at least as well;
+    `told` is the share of answers that told the difference rather than guessed, with its 90 %
+    range."""
+
+    right: int
+    of: int
+    p_value: float
+    told: float
+    told_low: float
+    told_high: float
+
+    @property
+    def believed(self) -> bool:
+        """Whether guessing explains it too seldom to be believed."""
+        return self.p_value <= ALPHA
+
+
+def triangle(right: int, of: int) -> Discrimination:
+    """The odd one of three found so often: exact binomial against one third, one-sided.
+
+    The share told leaves lucky guesses out: p = told + (1 - told) / 3. Source: ISO 4120.
+    """
+    found = binomtest(right, of, TRIANGLE_CHANCE, alternative="greater")
+    bounds = binomtest(right, of).proportion_ci(0.9, method="exact")
+    told = [_told(share) for share in (right / of, bounds.low, bounds.high)]
+    return Discrimination(right, of, float(found.pvalue), *told)
+
+
+def _told(right_share: float) -> float:
+    return max(0.0, float((right_share - TRIANGLE_CHANCE) / (1 - TRIANGLE_CHANCE)))
+
+
+@dataclass(frozen=True)
+class Preference:
+    """How often one drink of two was chosen. Ties are left out of the test and reported.
+
+    `share` of the choices for the first, with its 90 % range.
+    """
+
+    first: int
+    second: int
+    ties: int
+    p_value: float
+    share: float
+    share_low: float
+    share_high: float
+
+    @property
+    def believed(self) -> bool:
+        """Whether indifference explains it too seldom to be believed."""
+        return self.p_value <= ALPHA
+
+
+def preference(first: int, second: int, ties: int = 0) -> Preference:
+    """Which of two is chosen: exact binomial against one half, two-sided. Source: ISO 5495."""
+    chosen = first + second
+    if chosen == 0:
+        return Preference(first, second, ties, 1.0, 0.5, 0.0, 1.0)
+    found = binomtest(first, chosen, PAIR_CHANCE)
+    bounds = found.proportion_ci(0.9, method="exact")
+    share = first / chosen
+    p_value = float(found.pvalue)
+    return Preference(first, second, ties, p_value, share, float(bounds.low), float(bounds.high))
+
+
+def least_right(of: int, chance: float = TRIANGLE_CHANCE, alpha: float = ALPHA) -> int | None:
+    """The fewest right answers that can be believed; None where not even all of them can."""
+    least = int(binom.isf(alpha, of, chance)) + 1
+    return least if least <= of else None
+
+
+def power_of(of: int, told: float, chance: float = TRIANGLE_CHANCE) -> float:
+    """The chance that a test of so many answers shows a difference which a share of them tell."""
+    least = least_right(of, chance)
+    if least is None:
+        return 0.0
+    return float(binom.sf(least - 1, of, told + (1 - told) * chance))
+
+
+def answers_needed(
+    told: float, chance: float = TRIANGLE_CHANCE, power: float = POWER
+) -> int | None:
+    """How many answers it takes for a test to show such a difference; None beyond reason.
+
+    The first number that reaches the power; more answers may fall just below it again.
+    """
+    return next((n for n in _numbers() if power_of(n, told, chance) >= power), None)
+
+
+def _numbers() -> Iterator[int]:
+    return iter(range(1, MOST_ANSWERS + 1))
+
+
+def two_sided_power(of: int, share: float) -> float:
+    """The chance that a test of so many choices shows a preference of such a share."""
+    least = least_right(of, PAIR_CHANCE, ALPHA / 2)
+    return 0.0 if least is None else float(binom.sf(least - 1, of, share))
+
+
+def two_sided_needed(share: float, power: float = POWER) -> int | None:
+    """How many choices it takes for a test to show a preference of such a share."""
+    return next((n for n in _numbers() if two_sided_power(n, share) >= power), None)
