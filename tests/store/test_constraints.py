@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import json
 import math
+import re
 import unittest
 
+import procrastinate
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from procrastinate.schema import SchemaManager
 from sqlalchemy import Engine, create_engine, select, text
 from sqlalchemy.exc import DBAPIError, IntegrityError
 
@@ -16,18 +19,30 @@ from tests.parts import fresh_database, wait_for
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.core.shot.events import FirstDrip
 from vapocline.core.shot.traces import CHANNELS
-from vapocline.store import journal, profiles, shots
-from vapocline.store.database import alembic_config, connect, sessions_for, transaction
+from vapocline.store import journal, profiles, shots, taste
+from vapocline.store.database import (
+    MIGRATIONS,
+    alembic_config,
+    connect,
+    sessions_for,
+    transaction,
+)
 from vapocline.store.journal import Batch
 from vapocline.store.tables import (
     Base,
+    ChoiceRow,
     CoffeeRow,
+    CupRow,
     GrinderRow,
     JournalRow,
     MachineRow,
     ProfileRow,
+    ScoreRow,
+    SeatRow,
+    ServingRow,
     ShotRow,
-    TastingRow,
+    TasterRow,
+    TastingSessionRow,
     VersionRow,
 )
 
@@ -110,23 +125,92 @@ class Constraints(OnDatabase):
         for value in (0, 31):
             self.refused(self.shot(tds_pct=value), "ck_shots_tds_pct")
 
-    def test_scores_lie_on_the_scale_and_a_cup_is_scored_once(self) -> None:
+    def test_a_shots_version_must_exist(self) -> None:
+        self.refused(self.shot(version_id=99999), "fk_shots_version_id")
+
+
+class Tastings(OnDatabase):
+    def setUp(self) -> None:
+        """A session of two coded cups and one taster, and somebody who does not sit at it."""
         with self.sessions.begin() as session:
             shot = self.shot()
             session.add(shot)
+            taster = taste.taster_named(session, "Ines")
+            self.stranger_id = taste.taster_named(session, "Stranger").id
+            table = TastingSessionRow(
+                kind="triangle", blind=True, seed=1, warmths=["hot"], lines=["liking"],
+                questions=[], join_code=f"J{self.id()}", seats=[SeatRow(taster=taster, place=1)],
+            )  # fmt: skip
+            session.add(table)
             session.flush()
-            shot_id = shot.id
-            session.add(TastingRow(shot_id=shot_id, warmth="hot", served="straight", liking=10))
-        self.refused(
-            TastingRow(shot_id=shot_id, warmth="cool", served="straight", acidity=11), "acidity"
-        )
-        self.refused(
-            TastingRow(shot_id=shot_id, warmth="tepid", served="straight"), "ck_tastings_warmth"
-        )
-        self.refused(TastingRow(shot_id=shot_id, warmth="hot", served="straight"), "uq_tastings")
+            cups = [
+                CupRow(session_id=table.id, shot_id=shot.id, code=code) for code in ("417", "902")
+            ]
+            session.add_all(cups)
+            session.flush()
+            for position, cup in enumerate(cups, start=1):
+                place = {"session_id": table.id, "taster_id": taster.id, "round": 1}
+                session.add(ServingRow(**place, position=position, cup_id=cup.id))
+            self.shot_id, self.table_id, self.taster_id = shot.id, table.id, taster.id
+            self.cup_ids = [cup.id for cup in cups]
 
-    def test_a_shots_version_must_exist(self) -> None:
-        self.refused(self.shot(version_id=99999), "fk_shots_version_id")
+    def scored(self, **values: object) -> ScoreRow:
+        known = {
+            "session_id": self.table_id, "taster_id": self.taster_id, "cup_id": self.cup_ids[0],
+            "warmth": "hot", "served": "straight", "line": "liking", "points": 5,
+        }  # fmt: skip
+        return ScoreRow(**known | values)
+
+    def chosen(self, **values: object) -> ChoiceRow:
+        known = {
+            "session_id": self.table_id, "taster_id": self.taster_id, "cup_id": self.cup_ids[0],
+            "round": 1, "question": "odd", "place": 1,
+        }  # fmt: skip
+        return ChoiceRow(**known | values)
+
+    def test_scores_lie_on_the_scale_and_a_cup_is_scored_once(self) -> None:
+        with self.sessions.begin() as session:
+            session.add(self.scored(points=10))
+        self.refused(self.scored(line="body", points=11), "ck_scores_points")
+        self.refused(self.scored(warmth="tepid"), "ck_scores_warmth")
+        self.refused(self.scored(line="fizz"), "ck_scores_line")
+        self.refused(self.scored(line="body", since_stop_s=-1), "ck_scores_since_stop_s")
+        self.refused(self.scored(), "pk_scores")
+
+    def test_only_who_was_served_a_cup_says_anything_of_it(self) -> None:
+        self.refused(self.scored(taster_id=self.stranger_id), "fk_scores")
+        self.refused(self.chosen(taster_id=self.stranger_id), "fk_choices")
+
+    def test_one_cup_of_a_round_is_the_odd_one(self) -> None:
+        with self.sessions.begin() as session:
+            session.add(self.chosen())
+        self.refused(self.chosen(cup_id=self.cup_ids[1]), "uq_choices_odd")
+        self.refused(self.chosen(question="best"), "ck_choices_question")
+
+    def test_no_code_comes_twice_and_a_code_has_three_digits(self) -> None:
+        cup = {"session_id": self.table_id, "shot_id": self.shot_id}
+        self.refused(CupRow(**cup, code="417"), "uq_cups_session_id_code")
+        self.refused(CupRow(**cup, code="07"), "ck_cups_code")
+        self.refused(CupRow(**cup, code="418", withdrawn=""), "ck_cups_withdrawn")
+
+    def test_a_cup_comes_to_a_taster_once_and_tasters_are_told_apart_in_any_case(self) -> None:
+        again = {"session_id": self.table_id, "taster_id": self.taster_id, "round": 2}
+        self.refused(ServingRow(**again, position=1, cup_id=self.cup_ids[0]), "uq_servings")
+        self.refused(TasterRow(name="iNES"), "uq_tasters_name")
+        with self.sessions.begin() as session:
+            self.assertEqual(taste.taster_named(session, "INES").id, self.taster_id)
+
+    def test_a_quick_form_is_a_tasters_only_one_of_a_shot(self) -> None:
+        quick = {
+            "kind": "describe", "blind": False, "seed": 0, "warmths": [], "lines": [],
+            "questions": [], "quick_shot_id": self.shot_id, "quick_taster_id": self.taster_id,
+        }  # fmt: skip
+        with self.sessions.begin() as session:
+            session.add(TastingSessionRow(**quick))
+        self.refused(TastingSessionRow(**quick), "uq_tasting_sessions_quick_shot_id")
+        self.refused(
+            TastingSessionRow(**quick | {"quick_taster_id": None}), "ck_tasting_sessions_quick"
+        )
 
 
 class Versions(OnDatabase):
@@ -229,12 +313,42 @@ class Traces(OnDatabase):
             other.connection().invalidate()
 
 
+def words_of(sql: str) -> list[str]:
+    """A script's words without its comments."""
+    return re.sub(r"--.*", "", sql).split()
+
+
+def not_of_the_queue(name: str | None, kind: str, _parents: object) -> bool:
+    """The queue's tables are its library's."""
+    return kind != "table" or not str(name).startswith("procrastinate_")
+
+
 class Migrations(unittest.TestCase):
+    def test_the_queue_is_as_its_library_makes_it(self) -> None:
+        frozen = (MIGRATIONS / "queue" / f"{procrastinate.__version__}.sql").read_text()
+        for own, theirs in zip(words_of(frozen), words_of(SchemaManager.get_schema()), strict=True):
+            self.assertEqual(own, theirs)
+
+    def test_a_step_back_leaves_no_queue_and_forth_makes_it_again(self) -> None:
+        url = fresh_database()
+        engine = connect(url)
+        self.addCleanup(engine.dispose)
+        count = text("select count(*) from pg_class where relname like 'procrastinate%'")
+        with engine.connect() as connection:
+            before = connection.scalar(count)
+        command.downgrade(alembic_config(url), "0015")
+        with engine.connect() as connection:
+            self.assertEqual(connection.scalar(count), 0)
+        command.upgrade(alembic_config(url), "head")
+        with engine.connect() as connection:
+            self.assertEqual(connection.scalar(count), before)
+
     def test_the_migrations_make_exactly_the_tables_of_the_code(self) -> None:
         engine = connect(fresh_database())
         self.addCleanup(engine.dispose)
         with engine.connect() as connection:
-            context = MigrationContext.configure(connection, opts={"compare_type": True})
+            ours = {"compare_type": True, "include_name": not_of_the_queue}
+            context = MigrationContext.configure(connection, opts=ours)
             self.assertEqual(compare_metadata(context, Base.metadata), [])
 
     def test_names_of_before_lose_what_is_invisible_and_none_is_lost(self) -> None:
@@ -290,6 +404,61 @@ class Migrations(unittest.TestCase):
             self.assertEqual(connection.execute(sums).one(), (37.5, 2))
             connection.execute(text("update shots set bag_id = null where dose_g = 19"))
             self.assertEqual(connection.execute(sums).one(), (18.5, 1))
+
+    def test_every_tasting_of_before_becomes_a_session_of_one_and_goes_back(self) -> None:
+        url = fresh_database()
+        command.downgrade(alembic_config(url), "0014")
+        engine = connect(url)
+        self.addCleanup(engine.dispose)
+        shot = (
+            "insert into shots (state, version_id, machine_id, person_id, plan, prediction, "
+            "conditions, simulated, wired, dose_g, target_yield_g, water_c, tds_pct) "
+            "values ('done', 1, 1, :person, '{}', '{}', '{}', true, true, 18, 36, 93, :tds)"
+        )
+        old = (
+            "insert into tastings (shot_id, warmth, served, liking, body, notes) "
+            "values (:shot, :warmth, 'straight', :liking, :body, :notes)"
+        )
+        tastings = [(1, "hot", 7, 5, "plum"), (1, "cool", 8, None, ""), (2, "hot", None, None, "?")]
+        with engine.begin() as connection:
+            for statement in (
+                "insert into machines (name, document) values ('M', '{\"name\": \"M\"}')",
+                "insert into profiles (name) values ('P')",
+                "insert into profile_versions (profile_id, number, document) values (1, 1, '{}')",
+                "insert into people (name) values ('Ines')",
+            ):
+                connection.execute(text(statement))
+            for person, tds in ((1, 9.1), (None, None)):
+                connection.execute(text(shot), {"person": person, "tds": tds})
+            for row in tastings:
+                names = ("shot", "warmth", "liking", "body", "notes")
+                connection.execute(text(old), dict(zip(names, row, strict=True)))
+        command.upgrade(alembic_config(url), "head")
+        scores = text("""
+            select cups.shot_id, tasters.name, warmth, line, points from scores
+            join cups on cups.id = cup_id join tasters on tasters.id = taster_id order by 1, 3, 4
+        """)
+        with engine.connect() as connection:
+            self.assertEqual(
+                [tuple(row) for row in connection.execute(scores)],
+                [
+                    (1, "Ines", "cool", "liking", 8),
+                    (1, "Ines", "hot", "body", 5),
+                    (1, "Ines", "hot", "liking", 7),
+                ],
+            )
+            notes = text("select warmth, notes from remarks order by cup_id, warmth")
+            kept = [tuple(row) for row in connection.execute(notes)]
+            self.assertEqual(kept, [("cool", ""), ("hot", "plum"), ("hot", "?")])
+            read = connection.scalars(text("select tds_pct from strength_readings")).all()
+            self.assertEqual(read, [9.1])
+        command.downgrade(alembic_config(url), "0014")
+        with engine.connect() as connection:
+            back = text("select shot_id, warmth, liking, body, notes from tastings order by 1, 2")
+            self.assertEqual(
+                sorted(tuple(row) for row in connection.execute(back))[:2],
+                sorted(tastings)[:2],
+            )
 
     def test_every_foreign_key_is_indexed(self) -> None:
         bare = """

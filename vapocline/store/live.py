@@ -1,4 +1,5 @@
-"""What any process says of running shots: PostgreSQL's notifications, shared by all who watch."""
+"""What any process says of running shots, open tastings and work: PostgreSQL's notifications,
+shared by all who watch."""
 
 from __future__ import annotations
 
@@ -6,7 +7,7 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import AsyncIterator
-from typing import Any
+from typing import Any, Literal, get_args
 
 import orjson
 import psycopg
@@ -21,13 +22,18 @@ RETRY_S = 1.0
 LONGEST_QUEUE = 2000  # messages a slow watcher may fall behind before it is let go
 
 
-class LiveShots:
+Kind = Literal["shot", "tasting", "translation", "house"]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+Subject = tuple[str, int]
+
+
+class LiveNews:
     """One listening connection a process, and a queue for every watcher."""
 
     def __init__(self, url: str) -> None:
         """`url` is a plain PostgreSQL URL. Nothing connects before `listen`."""
         self._url = url.replace("postgresql+psycopg://", "postgresql://")
-        self._queues: dict[int, set[asyncio.Queue[dict[str, Any] | None]]] = {}
+        self._queues: dict[Subject, set[asyncio.Queue[dict[str, Any] | None]]] = {}
         self.listening = asyncio.Event()
 
     async def listen(self) -> None:
@@ -61,7 +67,7 @@ class LiveShots:
         self, connection: psycopg.AsyncConnection[Any], note: dict[str, Any]
     ) -> None:
         """Read an announced batch, once for all who watch; pass on whatever else it says."""
-        if note["shot"] not in self._queues:
+        if _subject(note) not in self._queues:
             return
         if "row" not in note:
             self._pass_on(note)
@@ -72,20 +78,28 @@ class LiveShots:
         self._pass_on({"shot": note["shot"], **batch})
 
     def _pass_on(self, message: dict[str, Any]) -> None:
-        for queue in self._queues.get(message["shot"], set()):
+        for queue in self._queues.get(_subject(message), set()):
             if queue.qsize() >= LONGEST_QUEUE:
                 queue.put_nowait(None)
             else:
                 queue.put_nowait(message)
 
     @contextlib.asynccontextmanager
-    async def watch(self, shot_id: int) -> AsyncIterator[asyncio.Queue[dict[str, Any] | None]]:
-        """Messages of one shot from now on; None means the watcher fell too far behind."""
+    async def watch(
+        self, kind: Kind, number: int
+    ) -> AsyncIterator[asyncio.Queue[dict[str, Any] | None]]:
+        """Messages of one subject from now on; None where a watcher fell too far behind."""
         queue: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
-        self._queues.setdefault(shot_id, set()).add(queue)
+        subject = (kind, number)
+        self._queues.setdefault(subject, set()).add(queue)
         try:
             yield queue
         finally:
-            self._queues[shot_id].discard(queue)
-            if not self._queues[shot_id]:
-                del self._queues[shot_id]
+            self._queues[subject].discard(queue)
+            if not self._queues[subject]:
+                del self._queues[subject]
+
+
+def _subject(message: dict[str, Any]) -> Subject:
+    """What a message is about."""
+    return next((kind, message[kind]) for kind in KINDS if kind in message)

@@ -103,6 +103,14 @@ def read_first_person(session: Session) -> PersonRow | None:
     return session.scalars(select(PersonRow).order_by(PersonRow.id).limit(1)).first()
 
 
+def read_person(session: Session, person_id: int) -> PersonRow:
+    """Someone who uses the application. Raises NotFoundError."""
+    row = session.get(PersonRow, person_id)
+    if row is None:
+        raise NotFoundError(f"There is no person {person_id}.")
+    return row
+
+
 def read_calibrations(session: Session, subject: str, subject_id: int) -> Sequence[CalibrationRow]:
     """Every calibration of a machine, a coffee or a grinder, newest first."""
     column = getattr(CalibrationRow, f"{subject}_id")

@@ -1,18 +1,24 @@
-"""Queries on shots and tastings. Traces grow as they come: what was received is never lost."""
+"""Queries on shots. Traces grow as they come: what was received is never lost."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import orjson
 from sqlalchemy import func, literal, or_, select, text, tuple_
-from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, defer, joinedload, selectinload
 
 from vapocline.core.base.problems import NotFoundError
 from vapocline.core.shot.traces import CHANNELS
-from vapocline.store.tables import SeriesRow, ShotRow, TastingRow, VersionRow
+from vapocline.store.tables import (
+    CupRow,
+    SeatRow,
+    SeriesRow,
+    ShotRow,
+    TastingSessionRow,
+    VersionRow,
+)
 
 LIVE_CHANNEL = "vapocline_live"
 RECORDING = 7286222  # first key of the advisory locks that recorders hold, the second is the shot
@@ -22,7 +28,13 @@ _WITH_SETUP = (
     joinedload(ShotRow.grinder),
     joinedload(ShotRow.machine),
     joinedload(ShotRow.version).joinedload(VersionRow.profile),
-    selectinload(ShotRow.tastings),
+    selectinload(ShotRow.cups).options(
+        joinedload(CupRow.session).selectinload(TastingSessionRow.seats).joinedload(SeatRow.taster),
+        selectinload(CupRow.scores),
+        selectinload(CupRow.remarks),
+    ),
+    selectinload(ShotRow.readings),
+    joinedload(ShotRow.observation),
 )
 
 # Whole pulls with coffee, pulled here, that nobody set aside.
@@ -65,6 +77,16 @@ def read_shots(
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     ).all()
+
+
+def read_numbered(session: Session, numbers: Iterable[int]) -> dict[int, ShotRow]:
+    """Shots by their numbers, without traces or forecast. Raises NotFoundError."""
+    wanted = list(numbers)
+    query = select(ShotRow).where(ShotRow.id.in_(wanted)).options(*_WITH_SETUP, *_LIGHT)
+    found = {row.id: row for row in session.scalars(query)}
+    if missing := [number for number in wanted if number not in found]:
+        raise NotFoundError(f"There is no shot {missing[0]}.")
+    return found
 
 
 def newest_on(session: Session, machine_id: int) -> int | None:
@@ -191,25 +213,3 @@ def hold_recording(session: Session, shot_id: int) -> bool:
 def read_running(session: Session) -> Sequence[int]:
     """Numbers of the shots that say they are running."""
     return session.scalars(select(ShotRow.id).where(ShotRow.state == "running")).all()
-
-
-def write_tasting(session: Session, shot_id: int, said: Mapping[str, Any]) -> None:
-    """Write what was found in one cup at one warmth, served one way, over what was there.
-
-    In one statement: two tasters may save the same cup at once."""
-    values = {"shot_id": shot_id, **said}
-    query = insert(TastingRow).values(values)
-    cup = (TastingRow.shot_id, TastingRow.warmth, TastingRow.served)
-    again = {**said, "changed_at": func.now()}
-    session.execute(query.on_conflict_do_update(index_elements=cup, set_=again))
-
-
-def read_tasting(session: Session, shot_id: int, warmth: str, served: str) -> TastingRow | None:
-    """The tasting of one cup at one warmth, served one way."""
-    return session.scalars(
-        select(TastingRow).where(
-            TastingRow.shot_id == shot_id,
-            TastingRow.warmth == warmth,
-            TastingRow.served == served,
-        )
-    ).first()

@@ -2,7 +2,9 @@
 
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.bench import BenchRow, PersonRow
-from vapocline.store.tables.profiles import ProfileRow, VersionRow
+from vapocline.store.tables.learn import KnowledgeChoiceRow, KnowledgeRow
+from vapocline.store.tables.next import ExpectationRow
+from vapocline.store.tables.profiles import ProfileRow, TranslationRow, VersionRow
 from vapocline.store.tables.shelf import (
     BagRow,
     BasketRow,
@@ -12,7 +14,21 @@ from vapocline.store.tables.shelf import (
     MachineRow,
     SlotRow,
 )
-from vapocline.store.tables.shots import EventRow, JournalRow, SeriesRow, ShotRow, TastingRow
+from vapocline.store.tables.shots import EventRow, JournalRow, SeriesRow, ShotRow
+from vapocline.store.tables.taste import (
+    ChoiceRow,
+    CupRow,
+    HouseRow,
+    ObservationRow,
+    ReadingRow,
+    RemarkRow,
+    ScoreRow,
+    SeatRow,
+    ServingRow,
+    TargetRow,
+    TasterRow,
+    TastingSessionRow,
+)
 
 __all__ = [
     "BagRow",
@@ -20,17 +36,32 @@ __all__ = [
     "BasketRow",
     "BenchRow",
     "CalibrationRow",
+    "ChoiceRow",
     "CoffeeRow",
+    "CupRow",
     "EventRow",
+    "ExpectationRow",
     "GrinderRow",
+    "HouseRow",
     "JournalRow",
+    "KnowledgeChoiceRow",
+    "KnowledgeRow",
     "MachineRow",
+    "ObservationRow",
     "PersonRow",
     "ProfileRow",
+    "ReadingRow",
+    "RemarkRow",
+    "ScoreRow",
+    "SeatRow",
     "SeriesRow",
+    "ServingRow",
     "ShotRow",
     "SlotRow",
-    "TastingRow",
+    "TargetRow",
+    "TasterRow",
+    "TastingSessionRow",
+    "TranslationRow",
     "VersionRow",
     "one_of",
 ]

@@ -23,7 +23,7 @@ from vapocline.store.tables.shelf import BasketRow, CoffeeRow, GrinderRow, Machi
 
 
 class BenchRow(Base):
-    """The setup on a bench: the sentence across the top of every view."""
+    """The setup on a bench: the sentence across the top of every view; or a shot's own puck."""
 
     __tablename__ = "benches"
     __table_args__ = (
@@ -48,6 +48,10 @@ class BenchRow(Base):
     dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
     goals: Mapped[dict[str, Any] | list[Any]] = mapped_column(JSONB, server_default="[]")
     refractometer_address: Mapped[str | None]
+    puck_shot_id: Mapped[int | None] = mapped_column(  # whose puck forecasts are for
+        ForeignKey("shots.id", ondelete="set null"), index=True
+    )
+    puck: Mapped[dict[str, Any] | None]  # that puck as a plan
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")

@@ -1,9 +1,9 @@
-"""Tables of profiles and their versions."""
+"""Tables of profiles, their versions and translations under way."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, get_args
 
 from sqlalchemy import (
     CheckConstraint,
@@ -17,7 +17,8 @@ from sqlalchemy.orm import (
     relationship,
 )
 
-from vapocline.store.tables.base import Base
+from vapocline.core.profile.purpose import Purpose
+from vapocline.store.tables.base import Base, one_of
 
 
 class ProfileRow(Base):
@@ -35,13 +36,15 @@ class ProfileRow(Base):
 
 
 class VersionRow(Base):
-    """One saved state of a profile. A trigger refuses any change to it but its label."""
+    """One saved state of a profile. A trigger refuses any change to it but its label and
+    its purpose."""
 
     __tablename__ = "profile_versions"
     __table_args__ = (
         UniqueConstraint("profile_id", "number"),
         CheckConstraint("number >= 1", name="number"),
         CheckConstraint("based_on < number", name="based_on"),
+        CheckConstraint(one_of("purpose", get_args(Purpose)), name="purpose"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -49,6 +52,18 @@ class VersionRow(Base):
     number: Mapped[int]
     based_on: Mapped[int | None]
     label: Mapped[str | None]
+    purpose: Mapped[str | None]  # what drink it is for
     document: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     profile: Mapped[ProfileRow] = relationship(back_populates="versions", lazy="raise")
+
+
+class TranslationRow(Base):
+    """A translation that somebody waits for: what was asked, and what came of it last."""
+
+    __tablename__ = "translations"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    asked: Mapped[dict[str, Any]]
+    came: Mapped[dict[str, Any] | None]

@@ -1,15 +1,14 @@
-"""Tables of shots: as pulled, what happened, as tasted."""
+"""Tables of shots: as pulled, and what happened."""
 
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, get_args
+from typing import Any
 
 from sqlalchemy import (
     CheckConstraint,
     ForeignKey,
     Index,
-    SmallInteger,
     UniqueConstraint,
     func,
     text,
@@ -22,10 +21,10 @@ from sqlalchemy.orm import (
 
 from vapocline.core.shot.events import EVENT_KINDS
 from vapocline.core.shot.traces import CHANNELS
-from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Served, Warmth
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.profiles import VersionRow
 from vapocline.store.tables.shelf import CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables.taste import CupRow, ObservationRow, ReadingRow
 
 
 class SeriesRow(Base):
@@ -73,6 +72,7 @@ class ShotRow(Base):
         Index("ix_shots_version_id", "version_id", "started_at", "id"),
         Index("ix_shots_coffee_id", "coffee_id", "started_at", "id"),
         Index("ix_shots_machine_id", "machine_id", "started_at", "id"),
+        Index("ix_shots_grinder_id", "grinder_id", "started_at", "id"),
         Index("ix_shots_together", "coffee_id", "grinder_id"),
         Index("ix_shots_running", "id", postgresql_where=text("state = 'running'")),
         Index(
@@ -95,7 +95,7 @@ class ShotRow(Base):
     version_id: Mapped[int] = mapped_column(ForeignKey("profile_versions.id"))
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"))
     bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)
-    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"), index=True)
+    grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
     dose_g: Mapped[float]
     target_yield_g: Mapped[float]
@@ -127,11 +127,16 @@ class ShotRow(Base):
     origin: Mapped[str] = mapped_column(server_default="pulled")  # or brought in, and how
     plan_known: Mapped[bool] = mapped_column(server_default="true")  # whether it ran by its plan
     set_aside: Mapped[str | None]  # why the shot counts nowhere
+    knowledge_id: Mapped[int | None] = mapped_column(  # that its forecast took
+        ForeignKey("knowledge.id", ondelete="set null"), index=True
+    )
+    stop_cue_g: Mapped[float | None]  # the weight at which a hand was to stop it
     yield_g: Mapped[float | None]
     shot_time_s: Mapped[float | None]
     first_drip_s: Mapped[float | None]
     full_pressure_s: Mapped[float | None]
     cup_at_stop_g: Mapped[float | None]
+    last_flow_g_s: Mapped[float | None]  # into the cup, as it stopped
     peak_pressure_bar: Mapped[float | None]
     water_in_ml: Mapped[float | None]
     tds_pct: Mapped[float | None]  # measured, never worked out
@@ -139,9 +144,11 @@ class ShotRow(Base):
     coffee: Mapped[CoffeeRow | None] = relationship(lazy="raise")
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")
-    tastings: Mapped[list[TastingRow]] = relationship(
-        back_populates="shot", order_by="TastingRow.id", lazy="raise"
+    cups: Mapped[list[CupRow]] = relationship(order_by="CupRow.id", lazy="raise", viewonly=True)
+    readings: Mapped[list[ReadingRow]] = relationship(
+        order_by="ReadingRow.id", lazy="raise", viewonly=True
     )
+    observation: Mapped[ObservationRow | None] = relationship(lazy="raise", viewonly=True)
 
 
 class EventRow(Base):
@@ -179,34 +186,3 @@ class JournalRow(Base):
     columns: Mapped[dict[str, Any]]
     events: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
     made_at: Mapped[float | None]
-
-
-class TastingRow(Base):
-    """One cup tasted: scores 0 to 10, each unknown until given; one a warmth and serving."""
-
-    __tablename__ = "tastings"
-    __table_args__ = (
-        UniqueConstraint("shot_id", "warmth", "served"),
-        CheckConstraint(one_of("warmth", get_args(Warmth)), name="warmth"),
-        CheckConstraint(one_of("served", get_args(Served)), name="served"),
-        *(CheckConstraint(f"{a.field} between {LOW} and {HIGH}", name=a.field) for a in ATTRIBUTES),
-    )
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
-    warmth: Mapped[str]
-    served: Mapped[str]
-    acidity: Mapped[int | None] = mapped_column(SmallInteger)
-    sweetness: Mapped[int | None] = mapped_column(SmallInteger)
-    bitterness: Mapped[int | None] = mapped_column(SmallInteger)
-    dryness: Mapped[int | None] = mapped_column(SmallInteger)
-    body: Mapped[int | None] = mapped_column(SmallInteger)
-    texture: Mapped[int | None] = mapped_column(SmallInteger)
-    clarity: Mapped[int | None] = mapped_column(SmallInteger)
-    balance: Mapped[int | None] = mapped_column(SmallInteger)
-    finish: Mapped[int | None] = mapped_column(SmallInteger)
-    liking: Mapped[int | None] = mapped_column(SmallInteger)
-    notes: Mapped[str] = mapped_column(server_default="")
-    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
-    shot: Mapped[ShotRow] = relationship(back_populates="tastings", lazy="raise")
