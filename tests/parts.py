@@ -21,7 +21,7 @@ import psycopg
 import uvicorn
 from psycopg import sql
 
-from vapocline.cli import listen
+from vapocline.cli.serving import listen
 from vapocline.demo.world import build
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, Simulators, open_resources
@@ -221,13 +221,15 @@ lend = shared_simulators  # a worker has the run's first process start them inst
 
 
 @contextlib.contextmanager
-def served(context: Context) -> Iterator[str]:
-    """The application over a real port; yields its address."""
-    listener = listen(None)
+def served(context: Context, *, phones: bool = False, learns: bool = False) -> Iterator[str]:
+    """The application over a real port; yields its address. With `phones` it answers at every
+    address of this machine. Unless it `learns`, no forecast changes by itself meanwhile."""
+    listener = listen(None, phones=phones)
     config = uvicorn.Config(
         application(
             Settings(
                 database_url=url_of(context),
+                learns=learns,
                 simulated_machine=context.resources.simulators.machine,
                 simulated_scale=context.resources.simulators.scale,
                 simulated_refractometer=context.resources.simulators.refractometer,

@@ -15,6 +15,7 @@ from tests.parts import wait_for
 from vapocline.api import dependencies
 from vapocline.core.base.cancellation import Cancelled, check_cancelled
 from vapocline.core.puck import ranges
+from vapocline.desk.plan import translation
 
 MEMBERS = 1000
 
@@ -63,9 +64,9 @@ class Budget(Served):
         self.assertIn("This took longer than 0.2 s and was cancelled", document["detail"])
         self.assertLess(self.begun, MEMBERS)
 
-    def test_a_translation_has_the_budget_of_its_request(self) -> None:
+    def test_a_translation_has_a_budget_too(self) -> None:
         machine = self.client.get("/api/bench").json()["machine"]["id"]
         asked = {"profile": SHORT.written(), "machine_id": machine}
-        with patch.object(dependencies, "BUDGET_S", 0.0):
+        with patch.object(translation, "BUDGET_S", 0.0):
             lines = self.client.post("/api/translations", json=asked).text.splitlines()
         self.assertIn("was cancelled", json.loads(lines[-1])["message"])

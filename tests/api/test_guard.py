@@ -9,10 +9,12 @@ import re
 from collections.abc import Iterator
 from urllib.parse import urlsplit
 
+import httpx
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect as connect_socket
 
 from tests.api.test_house import Served
+from tests.parts import served
 from vapocline.api.guard import LARGEST_BODY, LARGEST_CSV
 
 FOREIGN = "http://oven.example"
@@ -107,3 +109,45 @@ class Guarded(Served):
             headers={"content-type": "application/json", "transfer-encoding": "chunked"},
         )  # fmt: skip
         self.assertEqual(line.getresponse().status, 413)
+
+
+class FromTheNetwork(Served):
+    """A phone in the house's network, here at another address of this machine."""
+
+    sample_world = True
+
+    def setUp(self) -> None:
+        address = self.enterContext(served(self.context, phones=True))
+        self.port = urlsplit(address).port
+        self.phone = self.enterContext(
+            httpx.Client(base_url=f"http://127.0.0.2:{self.port}", timeout=90)
+        )
+
+    def test_a_phone_reaches_a_tasting_and_nothing_else(self) -> None:
+        setup = {"shot_ids": [1, 3], "tasters": ["Anna"], "lines": ["liking"]}
+        table = self.client.post("/api/tastings", json=setup).json()
+        path = f"/api/tables/{table['join_code']}"
+        seat = f"{path}/seats/{table['seats'][0]['taster_id']}"
+        cup = self.phone.get(seat).json()["cups"][0]["cup_id"]
+        said = {"cup_id": cup, "warmth": "hot", "line": "liking", "points": 7}
+        self.assertEqual(self.phone.put(f"{seat}/score", json=said).status_code, 204)
+        for open_to_it in (path, "/api/form", f"/table/{table['join_code']}"):
+            self.assertEqual(self.phone.get(open_to_it).status_code, 200, open_to_it)
+        for closed_to_it in ("/api/bench", "/api/shots", "/api/tastings", "/plan", "/"):
+            self.refused(self.phone.get(closed_to_it), 403)
+        serving = f"/api/tastings/{table['id']}/serving"
+        self.refused(self.phone.get(serving), 403)
+        self.refused(self.phone.post("/api/shots/1/orders", json={"do": "stop"}), 403)
+        with (
+            self.assertRaises(InvalidStatus),
+            connect_socket(f"ws://127.0.0.2:{self.port}/api/shots/1/live"),
+        ):
+            self.fail("a phone watched a shot")
+
+    def test_a_name_that_leads_here_is_still_refused(self) -> None:
+        self.refused(self.phone.get("/api/form", headers={"host": "oven.example"}), 421)
+
+    def test_without_phones_nothing_listens_there(self) -> None:
+        port = urlsplit(self.address).port
+        with self.assertRaises(httpx.ConnectError):
+            httpx.get(f"http://127.0.0.2:{port}/api/form")

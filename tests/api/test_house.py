@@ -22,6 +22,7 @@ SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"
 class Served(unittest.TestCase):
     speed = 8.0
     sample_world: ClassVar[bool] = False
+    learns: ClassVar[bool] = False
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -30,7 +31,7 @@ class Served(unittest.TestCase):
             context_on_fresh_database(speed=cls.speed, template=template)
         )
         cls.url = url_of(cls.context)
-        cls.address = cls.enterClassContext(served(cls.context))
+        cls.address = cls.enterClassContext(served(cls.context, learns=cls.learns))
         cls.client = cls.enterClassContext(httpx.Client(base_url=cls.address, timeout=90))
 
     def started(self, name: str) -> int:
@@ -53,7 +54,7 @@ class Answers(Served):
         for path in ("/api/health", "/api/ready"):
             self.assertTrue(self.client.get(path).json()["ok"])
         form = self.client.get("/api/form").json()
-        self.assertEqual(len(form["attributes"]), 10)
+        self.assertEqual(len(form["attributes"]), 12)
         self.assertEqual(form["ranges"]["dose_g"], [5, 40, "g"])
 
     def test_large_answers_and_scripts_are_compressed_and_lines_come_as_they_are(self) -> None:

@@ -217,7 +217,7 @@ class After(Pulled):
 
 
 class Series(Pulled):
-    def test_a_series_is_begun_gathers_its_pulls_and_is_judged_anew(self) -> None:
+    def test_a_series_is_begun_gathers_its_pulls_and_is_judged_again(self) -> None:
         number = self.started("Series")
         series = self.client.post(
             "/api/series", json={"profile_id": number, "number": 1, "wanted": 2}

@@ -19,7 +19,20 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import PathLike
 from starlette.types import Receive, Scope, Send
 
-from vapocline.api import bench, errors, exchange, house, plan, pull, read, shelf, taste, tidy
+from vapocline.api import (
+    bench,
+    errors,
+    exchange,
+    house,
+    learn,
+    plan,
+    pull,
+    read,
+    shelf,
+    taste,
+    tidy,
+)
+from vapocline.api import next as next_change
 from vapocline.api.guard import Guard, browser_headers
 from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
@@ -29,7 +42,7 @@ LEAST_COMPRESSED = 2000  # bytes
 GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
 LINE_BY_LINE = ("/api/translations",)
-ROUTERS = (house, bench, shelf, plan, pull, read, taste, tidy, exchange)
+ROUTERS = (house, bench, shelf, plan, pull, read, learn, taste, next_change, tidy, exchange)
 
 
 @dataclass(frozen=True)
@@ -61,6 +74,7 @@ def create_app(
         title="Vapocline", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json",
     )  # fmt: skip
+    app.state.phone_address = None  # set by whoever serves to the network
     headers = browser_headers(pages / "index.html")
     errors.install(app)
     app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import threading
 import time
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Annotated, Any, TypeVar
 
-from fastapi import Depends, Header, Request, Response
+from fastapi import Depends, Header, Request, Response, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel
 
 from vapocline.api.errors import ProblemDocument
 from vapocline.core.base.cancellation import Cancelled, cancel_check
+from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
+from vapocline.desk.pull.live import LiveFeed
 
 Answer = TypeVar("Answer")
 
@@ -39,6 +42,38 @@ async def context_of(request: Request, bench_id: BenchHeader = None) -> Context:
 
 
 AtBench = Annotated[Context, Depends(context_of)]
+
+
+async def live_of(request: Request) -> LiveFeed:
+    """News of what any process does."""
+    live: LiveFeed = request.app.state.opened.live
+    return live
+
+
+Live = Annotated[LiveFeed, Depends(live_of)]
+
+
+async def send_news(socket: WebSocket, messages: AsyncIterator[dict[str, Any]]) -> None:
+    """Send each message to a page until it goes away, which is noticed by reading, or they end.
+    A NotFoundError of theirs closes the socket with code 4404."""
+    await socket.accept()
+    sending = asyncio.create_task(_send_each(socket, messages))
+    with contextlib.suppress(WebSocketDisconnect):
+        while True:
+            await socket.receive_text()
+    sending.cancel()
+    with contextlib.suppress(asyncio.CancelledError, WebSocketDisconnect, RuntimeError):
+        await sending
+
+
+async def _send_each(socket: WebSocket, messages: AsyncIterator[dict[str, Any]]) -> None:
+    try:
+        async for message in messages:
+            await socket.send_json(message)
+    except NotFoundError:
+        await socket.close(code=4404)
+    else:
+        await socket.close()
 
 
 BUDGET_S = 60.0  # of computing time for one request; the heaviest takes a tenth of it on two cores

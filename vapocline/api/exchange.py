@@ -5,7 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from vapocline.api.dependencies import ERRORS, AtBench
-from vapocline.desk.exchange import traces
+from vapocline.core.formats.shot import ShotDocument
+from vapocline.desk.exchange import documents, traces
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 
@@ -19,3 +20,9 @@ def read_traces(context: AtBench, shot_id: int) -> Response:
         media_type="text/csv",
         headers={"content-disposition": name},
     )
+
+
+@router.get("/shots/{shot_id}/document", operation_id="readShotDocument")
+def read_document(context: AtBench, shot_id: int) -> ShotDocument:
+    """The shot whole, as `./vapo learn` reads it."""
+    return documents.read_document(context, shot_id)

@@ -27,6 +27,9 @@ OWN_SITE = ("same-origin", "none")  # of Sec-Fetch-Site; none is the person them
 LARGEST_BODY = 1_000_000  # bytes
 LARGEST_CSV = 5_000_000
 WITH_CSV = "/api/tidied"  # takes a whole recording as CSV in its body
+# What a phone in the house's network may ask for: its place at a tasting, and nothing else.
+FOR_PHONES = ("/table/", "/assets/", "/api/tables/")
+FOR_PHONES_EXACTLY = ("/api/form", "/icon.svg")
 _INLINE_SCRIPT = re.compile(r"<script>(.*?)</script>", re.DOTALL)
 
 
@@ -91,7 +94,12 @@ class Guard:
         headers = Headers(scope=scope)
         named = headers.getlist("host")
         host = _hostname(named[0]) if len(named) == 1 else None
-        if host not in self._hosts:
+        here = (scope.get("server") or ("",))[0]  # the address that it was asked at
+        if here not in LOOPBACK and host == here:
+            if not _for_phones(scope["path"]):
+                detail = "From another device only a place at a tasting can be opened."
+                return HTTPStatus.FORBIDDEN, detail
+        elif host not in self._hosts:
             got = ", ".join(named) or "nothing"
             detail = f"Host: got {got}; takes {', '.join(sorted(self._hosts))}."
             return HTTPStatus.MISDIRECTED_REQUEST, detail
@@ -107,6 +115,10 @@ class Guard:
         if not length.isdigit() or int(length) > limit:
             return HTTPStatus.REQUEST_ENTITY_TOO_LARGE, _too_large(limit)
         return None
+
+
+def _for_phones(path: str) -> bool:
+    return path in FOR_PHONES_EXACTLY or path.startswith(FOR_PHONES)
 
 
 def _hostname(netloc: str) -> str | None:

@@ -9,25 +9,41 @@ from pydantic import BaseModel
 
 from vapocline.api.dependencies import ERRORS, AtBench
 from vapocline.core.base.quantities import RANGES
-from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW
+from vapocline.core.taste.ages import FRESH_S, PROMPTS
+from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Warmth
+from vapocline.core.taste.words import WORD_GROUPS
 from vapocline.desk.bench import setup
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 
 
 class AttributeOut(BaseModel):
-    """One line of the tasting form."""
+    """One line of the tasting form; `more` and `less` call a cup beside another."""
 
     field: str
     name: str
     low: str
     high: str
+    more: str
+    less: str
+
+
+class PromptOut(BaseModel):
+    """When a cup is due at a warmth, s since the shot stopped, and the age it counts from."""
+
+    warmth: Warmth
+    due_s: float
+    from_s: float
 
 
 class Form(BaseModel):
-    """What the pages need to know of the rules: the tasting form and every quantity's range."""
+    """What the pages need to know of the rules: the tasting form, flavour words to choose from,
+    when cups are due (for `fresh_s` after a shot), and every quantity's range."""
 
     attributes: list[AttributeOut]
+    words: dict[str, list[str]]
+    prompts: list[PromptOut]
+    fresh_s: float
     lowest: int
     highest: int
     ranges: dict[str, tuple[float, float, str]]
@@ -59,6 +75,9 @@ def read_form() -> Form:
     """The tasting form and the ranges."""
     return Form(
         attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
+        words={group: list(words) for group, words in WORD_GROUPS.items()},
+        prompts=[PromptOut(**vars(prompt)) for prompt in PROMPTS],
+        fresh_s=FRESH_S,
         lowest=LOW,
         highest=HIGH,
         members=setup.MEMBERS,

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict
 
-from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
+from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, Live, as_json
 from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
@@ -20,6 +22,7 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Members, Plan
 from vapocline.desk.plan import (
     check,
+    first_grind,
     goals,
     profiles,
     recipe,
@@ -37,6 +40,12 @@ LINES = "application/x-ndjson"
 def check_on_bench(context: AtBench, draft: Draft, machine_id: int | None = None) -> check.Checked:
     """What of a draft the bench's machine, or another, cannot take."""
     return check.check(context, draft.profile, machine_id)
+
+
+@router.post("/bench/first-grind", operation_id="readFirstGrind")
+def read_first_grind(context: AtBench, draft: Draft) -> first_grind.FirstGrind | None:
+    """The grind to begin with for a coffee that was never pulled here."""
+    return first_grind.first_grind(context, draft.profile)
 
 
 @router.post("/bench/fix", operation_id="fixOnBench", response_model=check.Fixed)
@@ -68,13 +77,17 @@ def fix_effects(context: AtBench, draft: Draft) -> list[check.FixEffect]:
         }
     },
 )
-def translate(context: AtBench, asked: translation.TranslationAsked) -> StreamingResponse:
+async def translate(
+    context: AtBench, live: Live, asked: translation.TranslationAsked
+) -> StreamingResponse:
     """Translate a draft to another machine; closing the answer stops the search."""
-    progress = translation.translating(context, asked)
+    number = await asyncio.to_thread(translation.ask_translation, context, asked)
 
-    def lines() -> Iterator[str]:
-        for one in progress:
-            yield one.model_dump_json(by_alias=True) + "\n"
+    async def lines() -> AsyncIterator[str]:
+        following = translation.follow_translation(context, live, number)
+        async with contextlib.aclosing(following):
+            async for one in following:
+                yield one.model_dump_json(by_alias=True) + "\n"
 
     return StreamingResponse(lines(), media_type=LINES)
 
@@ -214,6 +227,14 @@ def save_version(context: AtBench, profile_id: int, new: profiles.NewVersion) ->
 def read_version(context: AtBench, profile_id: int, number: int) -> profiles.Version:
     """One version."""
     return profiles.read_version(context, profile_id, number)
+
+
+@router.put("/profiles/{profile_id}/versions/{number}/purpose", operation_id="setPurpose")
+def set_purpose(
+    context: AtBench, profile_id: int, number: int, said: profiles.PurposeSaid
+) -> profiles.Version:
+    """Say what a version is pulled for."""
+    return profiles.set_purpose(context, profile_id, number, said)
 
 
 @router.post("/profiles/{profile_id}/versions/{number}/changes", operation_id="changesSince")

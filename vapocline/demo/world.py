@@ -32,6 +32,7 @@ from vapocline.core.machine.machine import (
 )
 from vapocline.core.profile.profile import Profile
 from vapocline.core.taste.tasting import Tasting
+from vapocline.demo.tastings import taste_together
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources
@@ -67,6 +68,7 @@ def build(resources: Resources, say: Say) -> Context:
     if pulled < len(PULLS):
         say("Pulling the sample shots on the simulated machine")
         _shots(context, pulled)
+    taste_together(context)
     return context
 
 
@@ -381,6 +383,9 @@ PULLS: tuple[tuple[str, int, float, float, Tasting | None], ...] = (
 )  # fmt: skip
 
 
+TASTED_AFTER_H = 0.04  # the shot itself and a minute or two
+
+
 def _ago(now: datetime, hours: float) -> datetime:
     return now - timedelta(hours=hours)
 
@@ -395,5 +400,6 @@ def _shots(context: Context, already: int) -> None:
         request = PullRequest(profile_id=find_profile(context, name), number=number)
         shot_id = pull(then, request)
         if tasting is not None:
-            score(context, shot_id, tasting)
+            fresh = replace(then.resources, now=partial(_ago, now, hours_ago - TASTED_AFTER_H))
+            score(replace(then, resources=fresh), shot_id, tasting)
     change_bench(context, BenchChange(grind_setting=14.5))

@@ -71,8 +71,9 @@ class LineMachine(DeviceLine):
         return self.order(Plain(do="status")).machine or MachineStatus()
 
     def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
-        """See MachinePort."""
-        self.order(BasketOrder(setup=setup.written(), coffee=coffee, grinder=grinder))
+        """See MachinePort. The machine is not sent what is known of the puck."""
+        tamped = setup.model_copy(update={"knowledge": None})
+        self.order(BasketOrder(setup=tamped.written(), coffee=coffee, grinder=grinder))
 
     def load(self, profile: Profile) -> None:
         """See MachinePort."""

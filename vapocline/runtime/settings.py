@@ -19,6 +19,7 @@ class Settings(BaseSettings):
     simulated_scale: str | None = None
     simulated_refractometer: str | None = None
     unsaved_folder: Path | None = None  # for what the database does not take
+    learns: bool = True  # from shots, itself; else a worker beside it does
     hosts: str = ""  # names it is reached by besides loopback's, with commas between
     web_folder: Path = Path(__file__).parents[2] / "web" / "dist"
 

@@ -9,6 +9,7 @@ import sys
 from collections.abc import AsyncIterator
 
 import anyio.to_thread
+import numpy as np
 from fastapi import FastAPI
 
 from vapocline.api.application import Opened, create_app
@@ -16,12 +17,15 @@ from vapocline.core.base.problems import UnavailableError
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
+from vapocline.core.read.record import lagged
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, open_resources
+from vapocline.desk.learn.learning import catch_up
 from vapocline.desk.pull.ending import end_recordings
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.runtime.settings import Settings
-from vapocline.store.live import LiveShots
+from vapocline.runtime.worker import queues_for, working
+from vapocline.store.live import LiveNews
 
 log = logging.getLogger(__name__)
 ORPHANS_EVERY_S = 10.0
@@ -44,12 +48,13 @@ async def opened(settings: Settings) -> AsyncIterator[Opened]:
         settings.database_url, settings.simulators(), settings.unsaved_folder
     )
     context = await asyncio.to_thread(ready, resources)
-    live = LiveShots(settings.database_url)
+    live = LiveNews(settings.database_url)
     listening = asyncio.create_task(live.listen())
     await live.listening.wait()
     watching = asyncio.create_task(_take_up_orphans(resources))
     try:
-        yield Opened(context, live)
+        async with working(settings.database_url, resources, queues_for(settings.learns)):
+            yield Opened(context, live)
     finally:
         await asyncio.to_thread(end_recordings, resources)
         for task in (watching, listening):
@@ -75,10 +80,12 @@ def ready(resources: Resources) -> Context:
     """Set the bench up, resume or end shots that a dead process left, load the compiled kernel."""
     context = open_bench(resources)
     resume_recordings(resources)
+    catch_up(resources)
     warm_up()
     return context
 
 
 def warm_up() -> None:
-    """Predict once, so that the kernel is compiled, or read from its cache."""
+    """Predict once, so that the kernel is compiled, or read from its cache; and lag a channel."""
+    lagged(np.zeros(2), 1.0)
     predict(Plan(setup=Setup(dose_g=18), profile=steady_nine("Warm-up", 36)))

@@ -14,7 +14,7 @@ from vapocline.desk.pull.live import follow
 from vapocline.desk.pull.orders import OrderGiven, give_order
 from vapocline.desk.pull.start import begin_pull, pull
 from vapocline.desk.read.shots import read_shot
-from vapocline.store.live import LiveShots
+from vapocline.store.live import LiveNews
 
 
 class Watching(AtBench):
@@ -27,7 +27,7 @@ class Watching(AtBench):
             return [message async for message in follow(self.context, live, number)]
 
         async def every() -> list[list[dict[str, Any]]]:
-            live = LiveShots(url_of(self.context))
+            live = LiveNews(url_of(self.context))
             listening = asyncio.create_task(live.listen())
             await live.listening.wait()
             try:
@@ -60,7 +60,9 @@ class Watching(AtBench):
             """Tells of everything again that was stored before one began to listen."""
 
             @asynccontextmanager
-            async def watch(self, _shot: int) -> AsyncIterator[asyncio.Queue[dict[str, Any]]]:
+            async def watch(
+                self, _kind: str, _shot: int
+            ) -> AsyncIterator[asyncio.Queue[dict[str, Any]]]:
                 known = read_shot(context, number)
                 queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue()
                 events = [event.written() for event in known.events]

@@ -6,7 +6,7 @@ import contextlib
 import socket
 import threading
 import unittest
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any, ClassVar
 from unittest import mock
 
@@ -23,6 +23,7 @@ from vapocline.core.base.problems import (
     OrderError,
     Refused,
 )
+from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.machine import HandLever, Machine
 from vapocline.core.profile.profile import ForceCommand, Phase, PressureAboveExit, Profile
@@ -40,6 +41,7 @@ from vapocline.desk.pull.start import begin_pull
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.shots import Shot, read_shot
 from vapocline.desk.read.strength import Strength, WeighedYield, measure, weigh
+from vapocline.desk.shelf.coffees import add_coffee
 from vapocline.desk.shelf.connections import Connections, write_connections
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine
@@ -113,6 +115,13 @@ class Preparing(AtBench):
             {"armed", "warm", "water", "cup", "tare"},
         )
         self.assertNotIn("missing", states.values())
+
+    def test_the_bag_is_named_with_what_is_left_of_it(self) -> None:
+        bagged = Coffee(name="Bagged", roasted_on=date(2026, 11, 2), bag_g=250)
+        coffee = add_coffee(self.context, bagged)
+        change_bench(self.context, BenchChange(coffee_id=coffee.id))
+        items = {one.check: one.words for one in prepare(self.context, self.request()).items}
+        self.assertEqual(items["bag"], "Bagged, roasted 2 November, 250 g left")
 
     def test_a_pull_with_something_missing_is_refused_with_what_and_never_starts(self) -> None:
         request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.6)

@@ -23,6 +23,7 @@ from vapocline.core.shot.events import (
     events_of,
     first_of,
 )
+from vapocline.core.shot.result import result_of
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import find_profile, read_history, read_version
@@ -32,11 +33,13 @@ from vapocline.desk.pull.start import pull
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.series import read_series
-from vapocline.desk.read.shots import Shot, list_shots, read_shot
+from vapocline.desk.read.shots import Shot, list_shots, read_shot, stored_traces
 from vapocline.desk.shelf.calibrations import list_calibrations
 from vapocline.desk.shelf.machines import list_machines
 from vapocline.desk.shelf.slots import read_slots
 from vapocline.desk.taste.compare import compare_shots
+from vapocline.store import shots
+from vapocline.store.database import transaction
 
 DUMP = Path(__file__).parents[2] / "store" / "fixtures" / "database-0005.sql.gz"
 NUDGED, LEVER, UNWIRED, RUNNING = 3, 4, 5, 6  # shots in it
@@ -106,10 +109,24 @@ class OfVersion0005(unittest.TestCase):
         self.assertEqual((conditions.tamped.dose_g, conditions.intended.dose_g), (18.1, 18))
         self.assertEqual(conditions.sources.dose_g, "unknown", "nobody wrote it down then")
 
+    def test_the_flow_at_the_stop_is_worked_out_as_for_a_new_shot(self) -> None:
+        found = 0
+        with transaction(self.context.sessions) as session:
+            for line in list_shots(self.context):
+                row = shots.read_shot(session, line.id)
+                stop_s, traces = row.shot_time_s, stored_traces(row)
+                wanted = result_of(traces, stop_s=stop_s, dose_g=row.dose_g).last_flow_g_s
+                if wanted is None:
+                    self.assertIsNone(row.last_flow_g_s)
+                else:
+                    found += 1
+                    self.assertAlmostEqual(row.last_flow_g_s or 0, wanted, places=6)
+        self.assertGreaterEqual(found, 3)
+
     def test_they_compare_and_can_be_looked_back_on(self) -> None:
         compared = compare_shots(self.context, 1, 2).comparison
         self.assertTrue(compared.done)
-        self.assertTrue(compared.tasted)
+        self.assertTrue(compared.cups)
         after = review_shot(self.context, NUDGED)
         dose = after.recipe[0]
         self.assertEqual((dose.planned, dose.done), ("18.0 g", "18.1 g"))

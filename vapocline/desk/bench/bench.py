@@ -21,10 +21,13 @@ from vapocline.core.base.quantities import (
 from vapocline.core.coffee.coffee import UNKNOWN_REST_DAYS, Roast
 from vapocline.core.coffee.grinder import grind_um_at
 from vapocline.core.coffee.recipe import Follows, Recipe, glass_ml, revised
-from vapocline.core.formats.registry import GOALS, Goals
+from vapocline.core.formats.registry import GOALS, PLAN, Goals
 from vapocline.core.machine.calibration.apply import boiler_c
 from vapocline.core.plan.goal import Want
+from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.parameters import crema_ml_per_g, gas_left_ml_g
+from vapocline.core.puck.plan import Setup
+from vapocline.desk.bench.known import known_of
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import ShelvedBasket, basket_of
 from vapocline.desk.shelf.coffees import ShelvedCoffee, coffee_of
@@ -37,12 +40,25 @@ from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, M
 LEAST_TOGETHER = 3  # shots of a coffee on a grinder, before their ranges are a known coffee's
 
 
+class PuckOnBench(Answer):
+    """The identified puck of one shot. Forecasts are for it while it is on the bench."""
+
+    shot_id: int | None
+    dose_g: float
+    grind_um: float
+    roast: Roast
+    machine: str
+    setup: Annotated[Setup, Field(exclude=True)]
+
+
 class Bench(Answer):
     """The sentence across the top. `grind_um` is None without a grinder and a setting.
 
     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
-    warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before.
+    warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
+    `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
+    `learnt_others` of the house before any of their own; `knowledge_id` is what they taught.
     """
 
     id: int
@@ -65,6 +81,11 @@ class Bench(Answer):
     puck_start_c: float
     basket: ShelvedBasket | None
     dialled_in: bool
+    learnt_shots: int
+    learnt_others: int
+    puck: PuckOnBench | None
+    knowledge_id: int | None = None
+    knowledge: Annotated[Knowledge | None, Field(exclude=True)] = None
 
 
 class BenchSeen(BaseModel):
@@ -112,6 +133,10 @@ class BenchChange(BaseModel):
     seen: BenchSeen | None = None
 
 
+OF_THE_PUCK = {
+    "coffee_id", "grinder_id", "machine_id", "basket_id", "dose_g", "grind_setting", "water_c",
+    "puck_start_c",
+}  # fmt: skip
 WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
     "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
@@ -136,6 +161,8 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
     with transaction(context.sessions) as session:
         row = shelf.read_bench(session, context.bench_id, lock=True)
         _refuse_stale(bench_of(context, session, row), change)
+        if change.model_fields_set & OF_THE_PUCK:  # another puck is meant from here on
+            row.puck = row.puck_shot_id = None
         if change.coffee_id is not None:
             row.coffee = shelf.read_one(session, CoffeeRow, change.coffee_id)
         if change.grinder_id is not None:
@@ -217,6 +244,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
     grinder = grinder_of(row.grinder) if row.grinder else None
     coffee = coffee_of(context, row.coffee) if row.coffee else None
     known = None if coffee is None else coffee.crema_ml_per_g
+    knowledge_id, knowledge = known_of(session, row)
     crema = crema_ml_per_g(gas_left_ml_g(*roast_and_rest(coffee))) if known is None else known
     return Bench(
         id=row.id,
@@ -239,6 +267,26 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
         basket=basket_of(row.basket) if row.basket else None,
         puck_start_c=row.puck_start_c,
         dialled_in=_dialled_in(session, row),
+        learnt_shots=0 if knowledge is None else knowledge.shots,
+        learnt_others=0 if knowledge is None else knowledge.others,
+        puck=_puck_of(row),
+        knowledge_id=knowledge_id,
+        knowledge=knowledge,
+    )
+
+
+def _puck_of(row: BenchRow) -> PuckOnBench | None:
+    """The shot's puck that is on the bench."""
+    if row.puck is None:
+        return None
+    setup = PLAN.read(row.puck).setup
+    return PuckOnBench(
+        shot_id=row.puck_shot_id,
+        dose_g=setup.dose_g,
+        grind_um=setup.grind_um,
+        roast=setup.roast,
+        machine=setup.machine.name,
+        setup=setup,
     )
 
 

@@ -18,7 +18,10 @@ MEMBERS = 200  # behind the ranges on the pages: quick enough to follow a change
 
 
 def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, list[str]]:
-    """The bench and a profile as a plan, and what had to be assumed for lack of knowing."""
+    """The bench and a profile as a plan, and what had to be assumed for lack of knowing. While a
+    shot's puck is on the bench, the plan is for that."""
+    if bench.puck is not None:
+        return Plan(setup=bench.puck.setup, members=members, profile=profile), []
     assumed = []
     if bench.coffee is None:
         assumed.append("a medium roast, rested 12 days, as no coffee is chosen")
@@ -44,10 +47,16 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         puck_start_c=bench.puck_start_c,
         fines_pct=None if bench.grinder is None else bench.grinder.fines_pct,
         dialled_in=bench.dialled_in,
+        knowledge=bench.knowledge,
         machine=plain_machine(bench.machine),
         **_basket_part(basket),
     )
     return Plan(setup=setup, members=members, profile=profile), assumed
+
+
+def fresh(bench: Bench) -> Bench:
+    """The bench for a pull, which needs a fresh puck: without a shot's puck on it."""
+    return bench.model_copy(update={"puck": None})
 
 
 def _basket_part(basket: ShelvedBasket | None) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from pydantic import BaseModel
 
+from vapocline.core.learn.strength import StrengthOffer, strength_offer
 from vapocline.core.machine.cautions import cautions_for
 from vapocline.core.plan.goal import Goal, GoalResult, seek
 from vapocline.core.plan.sensitivity import Sensitivity, sensitivities
@@ -18,6 +19,7 @@ from vapocline.core.puck.predict import predict
 from vapocline.desk.bench.bench import Bench, read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context
+from vapocline.desk.shelf.overshoot import expected_drip_g, read_overshoot
 
 WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing the stop for
 
@@ -25,20 +27,24 @@ WORTH_AN_OFFER_G = 0.3  # an overshoot smaller than this is not worth changing t
 class StopOffer(BaseModel):
     """The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
 
-    `measured` where the drips are the machine's own as calibrated, not the model's.
+    `measured` where the drips are the machine's own, as calibrated or as its last `stops` say, not
+    the model's.
     """
 
     over_g: float
     stop_at_g: float
     measured: bool
+    stops: int
 
 
 class Forecast(BaseModel):
-    """A prediction for the bench, what it had to assume, and the stop that would land on goal."""
+    """A prediction for the bench, what it had to assume, the stop that would land on goal, and what
+    measuring a strength would bring."""
 
     prediction: Prediction
     goal_cup_g: float
     stop_offer: StopOffer | None
+    strength_offer: StrengthOffer | None
     assumed: list[str]
     notices: list[Notice]
     misfits: list[Misfit]
@@ -56,7 +62,10 @@ def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
     return Forecast.model_construct(
         prediction=prediction,
         goal_cup_g=bench.yield_g,
-        stop_offer=_stop_offer(bench, profile, prediction),
+        stop_offer=_stop_offer(context, bench, profile, prediction),
+        strength_offer=(
+            strength_offer(plan, prediction.extraction_yield_pct) if members > 1 else None
+        ),
         assumed=[*assumed, *prediction.assumed],
         notices=notices(plan),
         misfits=misfits(profile, bench.machine),
@@ -70,18 +79,27 @@ def cached_prediction(plan_json: str) -> Prediction:
     return predict(Plan.model_validate_json(plan_json))
 
 
-def _stop_offer(bench: Bench, profile: Profile, prediction: Prediction) -> StopOffer | None:
+def _stop_offer(
+    context: Context, bench: Bench, profile: Profile, prediction: Prediction
+) -> StopOffer | None:
     cup, stop = prediction.yield_g.value, profile.stop.cup_g
     if cup is None or stop is None or prediction.stopped_on != "cup_g":
         return None
-    drips = bench.machine.after_drip_g
-    if drips is not None:  # measured on this machine: it knows better than the model
-        cup = stop + drips
+    learnt = read_overshoot(context, bench.machine.id, bench.machine)
+    # A machine's own stops and its calibration know better than the model.
+    measured = learnt is not None or bench.machine.after_drip_g is not None
+    if measured:
+        cup = stop + (expected_drip_g(prediction, bench.machine, learnt) or 0.0)
     over = cup - bench.yield_g
     stop_at = round(stop - over, 1)
     if abs(over) < WORTH_AN_OFFER_G or stop_at <= 1:
         return None
-    return StopOffer(over_g=round(over, 1), stop_at_g=stop_at, measured=drips is not None)
+    return StopOffer(
+        over_g=round(over, 1),
+        stop_at_g=stop_at,
+        measured=measured,
+        stops=0 if learnt is None else learnt.stops,
+    )
 
 
 def plan_sensitivities(plan: Plan) -> list[Sensitivity]:

@@ -13,6 +13,7 @@ from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
+from vapocline.core.profile.purpose import Purpose
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context
@@ -23,11 +24,12 @@ from vapocline.store.tables import ProfileRow, VersionRow
 
 
 class ProfileLine(Answer):
-    """A profile in a list: its newest version's number and when that was saved."""
+    """A profile in a list: its newest version's number, what that is for, and when it was saved."""
 
     id: int
     name: str
     newest: int
+    purpose: Purpose | None
     saved_at: datetime
 
 
@@ -37,6 +39,7 @@ class Version(Answer):
     profile_id: int
     number: int
     label: str | None
+    purpose: Purpose | None
     based_on: int | None
     saved_at: datetime
     profile: Profile
@@ -47,6 +50,7 @@ class VersionLine(Answer):
 
     number: int
     label: str | None
+    purpose: Purpose | None
     based_on: int | None
     saved_at: datetime
     differences: list[str]
@@ -80,6 +84,14 @@ class NewVersion(BaseModel):
     profile: Profile
 
 
+class PurposeSaid(BaseModel):
+    """What a version is pulled for; None for anything."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    purpose: Purpose | None
+
+
 class Since(Answer):
     """What a draft changes from a saved version: in words, and by prediction where there is one."""
 
@@ -97,6 +109,7 @@ def list_profiles(context: Context) -> list[ProfileLine]:
                 id=row.profile_id,
                 name=row.profile.name,
                 newest=row.number,
+                purpose=row.purpose,
                 saved_at=row.created_at,
             )
             for row in profiles.read_heads(session)
@@ -138,6 +151,7 @@ def save_version(context: Context, profile_id: int, new: NewVersion) -> Version:
             number=newest + 1,
             based_on=new.based_on,
             label=new.label,
+            purpose=head.versions[-1].purpose,  # what it is for stays until said otherwise
             document=PROFILE.write(new.profile),
         )
         session.add(row)
@@ -162,6 +176,7 @@ def read_history(context: Context, profile_id: int) -> History:
         VersionLine(
             number=version.number,
             label=version.label,
+            purpose=version.purpose,
             based_on=version.based_on,
             saved_at=version.saved_at,
             differences=(
@@ -215,10 +230,19 @@ def _version(row: VersionRow) -> Version:
         profile_id=row.profile_id,
         number=row.number,
         label=row.label,
+        purpose=row.purpose,
         based_on=row.based_on,
         saved_at=row.created_at,
         profile=PROFILE.read(row.document),
     )
+
+
+def set_purpose(context: Context, profile_id: int, number: int, said: PurposeSaid) -> Version:
+    """Say what a version is pulled for. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        row = profiles.read_version(session, profile_id, number)
+        row.purpose = said.purpose
+        return _version(row)
 
 
 def find_profile(context: Context, name: str) -> int:

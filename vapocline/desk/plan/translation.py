@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextvars import copy_context
-from queue import SimpleQueue
-from threading import Thread
+import asyncio
+import time
+from collections.abc import AsyncGenerator
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
+from vapocline.core.base.cancellation import Cancelled, cancel_check
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.machine.machine import Machine
@@ -18,8 +18,15 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan, on
 from vapocline.desk.bench.bench import Bench, read_bench
 from vapocline.desk.bench.setup import plan_for
-from vapocline.desk.context import Context
+from vapocline.desk.context import Context, Resources
 from vapocline.desk.shelf.machines import read_machine
+from vapocline.store import translations
+from vapocline.store.database import transaction
+from vapocline.store.live import LiveNews
+
+RETRY_S = 1.0
+BUDGET_S = 60.0  # of computing; the heaviest takes a tenth of it on two cores
+BROKE = "The translation failed; nothing was changed."
 
 
 class TranslationAsked(BaseModel):
@@ -81,39 +88,99 @@ def compare_translation(context: Context, asked: ComparedAsked) -> Translation:
     return compared(plan, machine, asked.translated)
 
 
-def translating(context: Context, asked: TranslationAsked) -> Iterator[Progress | Done | Failed]:
-    """Translate a draft, reporting how far it has come; closing the iterator stops the search.
+class TookTooLong(Cancelled):
+    """A translation reached its time limit."""
 
-    Raises Refused, NotFoundError before the first line.
-    """
+
+class TranslationJob(BaseModel):
+    """What a worker needs to translate."""
+
+    plan: Plan
+    machine: Machine
+    smooth: bool
+    gates: Gates
+
+
+Line = Annotated[Progress | Done | Failed, Field(discriminator="is_")]
+LINE: TypeAdapter[Progress | Done | Failed] = TypeAdapter(Line)
+
+
+def ask_translation(context: Context, asked: TranslationAsked) -> int:
+    """Queue a translation of a draft; gives its number. Raises Refused, NotFoundError."""
     plan, machine = _source(context, asked)
-    return _searched(plan, machine, Wish(smooth=asked.smooth, gates=asked.gates))
+    job = TranslationJob(plan=plan, machine=machine, smooth=asked.smooth, gates=asked.gates)
+    with transaction(context.sessions) as session:
+        return translations.ask(session, job.model_dump(mode="json", by_alias=True))
 
 
-def _searched(plan: Plan, machine: Machine, wish: Wish) -> Iterator[Progress | Done | Failed]:
-    reports: SimpleQueue[Progress | Done | Failed] = SimpleQueue()
-    wanted = [True]
+async def follow_translation(
+    context: Context, live: LiveNews, number: int
+) -> AsyncGenerator[Progress | Done | Failed, None]:
+    """A line each time the search came nearer, and one at its end, whoever works it out; closing
+    the iterator calls it off."""
+    last: Progress | Done | Failed | None = None
+    try:
+        async with live.watch("translation", number) as news:
+            while not isinstance(last, Done | Failed):
+                now = await asyncio.to_thread(_came, context.resources, number)
+                if now is not None and now != last:
+                    last = now
+                    yield now
+                elif await news.get() is None:  # the line to the database was lost: look again
+                    await asyncio.sleep(RETRY_S)
+    finally:
+        # Whoever closes us may be cancelled: that must not keep the search going.
+        await asyncio.shield(asyncio.to_thread(_forget, context.resources, number))
+
+
+def work_out_translation(resources: Resources, number: int) -> None:
+    """Translate what was asked under a number, as long as anybody follows it. Raises Cancelled."""
+    with transaction(resources.sessions) as session:
+        wanted = translations.read(session, number)
+    if wanted is None:
+        return
+    job = TranslationJob.model_validate(wanted.asked)
+    called_off, until = cancel_check.get(), time.monotonic() + BUDGET_S
+
+    def in_time() -> None:
+        called_off()
+        if time.monotonic() > until:
+            raise TookTooLong(f"This took longer than {BUDGET_S:g} s and was cancelled.")
 
     def watch(share: float, profile: Profile, distance: float) -> bool:
-        reports.put(Progress(share=round(share, 3), distance=round(distance, 3), profile=profile))
-        return wanted[0]
+        near = Progress(share=round(share, 3), distance=round(distance, 3), profile=profile)
+        return _report(resources, number, near)
 
-    def work() -> None:
-        try:
-            reports.put(Done(translation=translate(plan, machine, wish, watch)))
-        except VapoclineError as error:
-            reports.put(Failed(message=str(error)))
-        except BaseException:
-            reports.put(Failed(message="The translation failed; nothing was changed."))
-            raise
-
-    within = copy_context()  # with the budget of who asked
-    Thread(target=within.run, args=(work,), name="translation", daemon=True).start()
+    wish = Wish(smooth=job.smooth, gates=job.gates)
+    end: Done | Failed
+    token = cancel_check.set(in_time)
     try:
-        while True:
-            one = reports.get()
-            yield one
-            if not isinstance(one, Progress):
-                return
+        end = Done(translation=translate(job.plan, job.machine, wish, watch))
+    except VapoclineError as error:
+        if isinstance(error, Cancelled) and not isinstance(error, TookTooLong):
+            raise
+        end = Failed(message=str(error))
+    except Exception:
+        _report(resources, number, Failed(message=BROKE))
+        raise
     finally:
-        wanted[0] = False
+        cancel_check.reset(token)
+    _report(resources, number, end)
+
+
+def _came(resources: Resources, number: int) -> Progress | Done | Failed | None:
+    with transaction(resources.sessions) as session:
+        found = translations.read(session, number)
+    if found is None:
+        return Failed(message=BROKE)
+    return None if found.came is None else LINE.validate_python(found.came)
+
+
+def _report(resources: Resources, number: int, line: Progress | Done | Failed) -> bool:
+    with transaction(resources.sessions) as session:
+        return translations.report(session, number, line.model_dump(mode="json", by_alias=True))
+
+
+def _forget(resources: Resources, number: int) -> None:
+    with transaction(resources.sessions) as session:
+        translations.forget(session, number)

@@ -21,6 +21,7 @@ from vapocline.desk.read.shots import stored_traces
 from vapocline.store import journal, shots
 from vapocline.store.database import hold_connection, session_on, transaction
 from vapocline.store.journal import Batch
+from vapocline.store.learn import ask_to_learn
 
 if TYPE_CHECKING:
     from vapocline.desk.pull.recording import Recording
@@ -216,6 +217,8 @@ def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | No
             row.first_drip_s = dripped.time_s
         row.full_pressure_s = result.full_pressure_s
         row.cup_at_stop_g = result.cup_at_stop_g
+        row.last_flow_g_s = result.last_flow_g_s
         row.peak_pressure_bar = result.peak_pressure_bar
         row.water_in_ml = result.water_in_ml
+        ask_to_learn(session, row)
         shots.notify(session, {"shot": shot_id, "state": state})

@@ -8,19 +8,19 @@ from typing import Any
 
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import read_shot
-from vapocline.store.live import LiveShots
+from vapocline.store.live import LiveNews
 
-LiveFeed = LiveShots
+LiveFeed = LiveNews
 
 
-async def follow(context: Context, live: LiveShots, shot_id: int) -> AsyncIterator[dict[str, Any]]:
+async def follow(context: Context, live: LiveNews, shot_id: int) -> AsyncIterator[dict[str, Any]]:
     """First what is stored, then what comes, to the end. Raises NotFoundError.
 
     Messages: `{"columns": {...}, "events": [...]}` and, at the end, `{"state": ...}`. Listening
     begins before reading, and every batch is stored before its notice, so nothing is missed; what
     would come twice is cut by its time.
     """
-    async with live.watch(shot_id) as queue:
+    async with live.watch("shot", shot_id) as queue:
         shot = await asyncio.to_thread(read_shot, context, shot_id)
         known = shot.traces.time_s[-1] if shot.traces.time_s else -1.0
         # Written in one shape, stored or new, so that each is known again.

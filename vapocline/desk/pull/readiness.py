@@ -10,18 +10,20 @@ from pydantic import BaseModel, ConfigDict
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.base.quantities import WarmUpMin
+from vapocline.core.learn.doses import Doses
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
 from vapocline.desk.bench.bench import Bench, read_bench
-from vapocline.desk.bench.setup import MEMBERS, plan_for
+from vapocline.desk.bench.setup import MEMBERS, fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
+from vapocline.desk.shelf.doses import read_doses
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.messages import MachineStatus, ScaleStatus
 from vapocline.devices.probing import probe
@@ -61,7 +63,7 @@ class Switched(BaseModel):
 def prepare(context: Context, request: PullRequest, wait_s: float | None = None) -> Prepared:
     """What is ready and what is not. `wait_s` is how long each device may take to answer, by
     default as long as a page that looks again anyway can wait. Raises NotFoundError."""
-    bench = read_bench(context)
+    bench = fresh(read_bench(context))
     profile = read_version(context, request.profile_id, request.number).profile
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
@@ -72,7 +74,8 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     if not misfit:
         plan, _ = plan_for(bench, profile, MEMBERS)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
-    intended = _intended(bench, request, water_ml, warm_up.ready_at)
+    doses = None if bench.grinder is None else read_doses(context, bench.grinder.id)
+    intended = _intended(bench, request, water_ml, warm_up.ready_at, doses)
     by_hand = hand_of(row, bench.machine)
     return Prepared(
         items=checklist(standing, intended, request.confirmed, context.now(), dry=request.dry),
@@ -149,8 +152,19 @@ def _on_the_scale(address: str, wait_s: float | None) -> dict[str, object]:
     return {"scale": True, "weight_g": status.weight_g, "cup": status.cup}
 
 
+def _within(doses: Doses | None, weighed_g: float | None, wanted_g: float) -> float | None:
+    """How far off a grinder's doses usually are, where a weighed one is too far off to be one."""
+    if doses is None or weighed_g is None or not doses.far(weighed_g - wanted_g):
+        return None
+    return doses.most_off_g
+
+
 def _intended(
-    bench: Bench, request: PullRequest, water_ml: float | None, ready_at: datetime | None
+    bench: Bench,
+    request: PullRequest,
+    water_ml: float | None,
+    ready_at: datetime | None,
+    doses: Doses | None,
 ) -> Intended:
     coffee, setting = bench.coffee, request.grind_setting
     setting = bench.grind_setting if setting is None else setting
@@ -159,10 +173,10 @@ def _intended(
     grind = None
     if bench.grinder is not None and setting is not None:
         grind = f"{setting:g} on {bench.grinder.name}"
-    bag = None
+    which_bag = None
     if bag is not None:
         roasted = f"roasted {bag.roasted_on:%-d %B}" if bag.roasted_on else "no roast date"
-        bag = roasted if left is None else f"{roasted}, {left:.0f} g left"
+        which_bag = roasted if left is None else f"{roasted}, {left:.0f} g left"
     return Intended(
         machine=bench.machine.name,
         water_c=bench.water_c,
@@ -171,8 +185,9 @@ def _intended(
         dose_g=bench.dose_g,
         dose_tolerance_g=bench.dose_tolerance_g,
         weighed_g=request.weighed_g,
+        doses_within_g=_within(doses, request.weighed_g, bench.dose_g),
         coffee=coffee.name if coffee else None,
-        bag=bag,
+        bag=which_bag,
         bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
         grind=grind,
         ready_at=ready_at,

@@ -12,7 +12,7 @@ from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
 from vapocline.core.pull.readiness import Check
 from vapocline.desk.bench.bench import Bench, grind_size, read_bench
-from vapocline.desk.bench.setup import MEMBERS, plan_for
+from vapocline.desk.bench.setup import MEMBERS, fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
@@ -71,7 +71,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
 
     Raises NotFoundError, Refused where the plan cannot run.
     """
-    bench = read_bench(context)
+    bench = fresh(read_bench(context))
     version = read_version(context, request.profile_id, request.number)
     plan, _ = plan_for(bench, version.profile, MEMBERS)
     if request.dry:

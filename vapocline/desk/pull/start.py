@@ -18,6 +18,7 @@ from vapocline.desk.pull.readiness import hand_of, prepare
 from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
+from vapocline.desk.shelf.overshoot import expected_drip_g, overshoot_on
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.line import ANSWER_WAIT_S
 from vapocline.devices.machine import MachinePort
@@ -88,6 +89,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         with session_on(lock_connection) as session:
             shot = _row(session, context, request, set_up)
             shot.manual, shot.token = manual, secrets.token_hex(8)
+            shot.stop_cue_g = _stop_cue(session, set_up, manual=manual)
             session.add(shot)
             session.flush()
             shots.hold_recording(session, shot.id)
@@ -178,4 +180,16 @@ def _row(session: Session, context: Context, request: PullRequest, set_up: Arran
         wired=set_up.conditions.wired,
         commander=request.page or None,
         series_id=request.series_id,
+        knowledge_id=None if request.dry else bench.knowledge_id,
     )
+
+
+def _stop_cue(session: Session, set_up: Arranged, *, manual: bool) -> float | None:
+    """The weight at which the shot is to be stopped: by hand early, so that what still drips lands
+    on the goal. None where the plan names no weight."""
+    goal, machine = set_up.plan.profile.stop.cup_g, set_up.plan.setup.machine
+    if goal is None or not manual:
+        return goal
+    overshoot = overshoot_on(session, set_up.bench.machine.id, machine)
+    drip = expected_drip_g(set_up.prediction, machine, overshoot, by_hand=True)
+    return max(0.0, round(goal - (drip or 0.0), 2))

@@ -168,7 +168,7 @@ def _circumstances(row: ShotRow, events: list[Event]) -> Circumstances:
         stopped_by=None if stopped is None else stopped.reason,
         by_hand=row.manual,
         marks=tuple(Seen(one.time_s, one.mark) for one in events_of(events, Marked)),
-        target_g=PLAN.read(row.plan).profile.stop.cup_g,
+        target_g=(row.stop_cue_g if row.manual else PLAN.read(row.plan).profile.stop.cup_g),
     )
 
 

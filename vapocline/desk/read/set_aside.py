@@ -10,6 +10,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.store import shots
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn
 
 MOST_REASON = 200
 
@@ -32,5 +33,6 @@ def set_aside(context: Context, shot_id: int, said: SetAside) -> ShotLine:
     with transaction(context.sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
         row.set_aside = said.reason
+        ask_to_learn(session, row)
         session.flush()
         return line_of(row)

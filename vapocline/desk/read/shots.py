@@ -15,26 +15,37 @@ from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.machine.commands import bar_per_unit, levels_of, steered_by, top_of
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.profile import Profile
+from vapocline.core.profile.purpose import Purpose
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.pull.conditions import Conditions
 from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.steering import NUDGES, nudge_of
 from vapocline.core.shot.events import Event
 from vapocline.core.shot.traces import CHANNELS, Traces
-from vapocline.core.taste.tasting import ATTRIBUTES, Tasting, extraction_yield_pct
+from vapocline.core.taste.extraction import Extraction, extraction_of
+from vapocline.core.taste.observations import Observation
+from vapocline.core.taste.tasting import Tasting, extraction_yield_pct
 from vapocline.desk.context import Context
+from vapocline.desk.shelf.overshoot import expected_drip_g, overshoot_on
 from vapocline.store import journal, shots
 from vapocline.store.database import transaction
-from vapocline.store.tables import ShotRow, TastingRow
+from vapocline.store.tables import CupRow, RemarkRow, ScoreRow, ShotRow
 
 ShotState = Literal["running", "done", "incomplete"]
 
 
 class Tasted(Tasting):
-    """A tasting as stored."""
+    """A tasting as stored: whose, of which session; `quick` a taster's own form of a shot. `age_s`
+    is the cup's age, on average over its scores."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
 
+    session_id: int
+    taster: str
+    quick: bool
+    blind: bool
+    age_s: float | None
+    stirred: bool
     changed_at: datetime
 
 
@@ -55,7 +66,9 @@ class ShotLine(Answer):
     profile_id: int
     profile_name: str
     number: int
+    purpose: Purpose | None
     coffee: str | None
+    bag_id: int | None
     rest_days: float | None
     dose_g: float
     target_yield_g: float
@@ -82,6 +95,9 @@ class ShotLine(Answer):
     ratio: float | None
     tds_pct: float | None
     extraction_yield_pct: float | None
+    readings_pct: list[float]
+    extraction_error_pct: float | None
+    observation: Observation | None
     tastings: list[Tasted]
 
 
@@ -166,6 +182,8 @@ def line_of(row: ShotRow) -> ShotLine:
 
 
 def _line(row: ShotRow) -> dict[str, Any]:
+    extraction = extraction_in(row)
+    error = None if extraction is None else extraction.error_pct
     return {
         "id": row.id,
         "state": row.state,
@@ -176,7 +194,9 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "profile_id": row.version.profile_id,
         "profile_name": row.version.document["name"],
         "number": row.version.number,
+        "purpose": row.version.purpose,
         "coffee": row.coffee.name if row.coffee else None,
+        "bag_id": row.bag_id,
         "rest_days": row.rest_days,
         "dose_g": row.dose_g,
         "target_yield_g": row.target_yield_g,
@@ -203,7 +223,10 @@ def _line(row: ShotRow) -> dict[str, Any]:
         "ratio": None if row.yield_g is None else round(row.yield_g / row.dose_g, 2),
         "tds_pct": row.tds_pct,
         "extraction_yield_pct": measured_yield(row),
-        "tastings": [_tasted(tasting) for tasting in row.tastings],
+        "readings_pct": [one.tds_pct for one in row.readings],
+        "extraction_error_pct": _rounded(error, 2),
+        "observation": observation_of(row),
+        "tastings": tastings_of(row),
     }
 
 
@@ -212,6 +235,20 @@ def measured_yield(row: ShotRow) -> float | None:
     if row.tds_pct is None or row.yield_g is None:
         return None
     return round(extraction_yield_pct(row.tds_pct, row.yield_g, row.dose_g), 1)
+
+
+def extraction_in(row: ShotRow) -> Extraction | None:
+    """Extraction with its error, from every reading of the strength."""
+    return extraction_of([one.tds_pct for one in row.readings], row.yield_g, row.dose_g)
+
+
+def observation_of(row: ShotRow) -> Observation | None:
+    """What crema and puck looked like; None where nobody looked."""
+    if row.observation is None:
+        return None
+    return Observation(
+        **{name: getattr(row.observation, name) for name in Observation.model_fields}
+    )
 
 
 def _since(stop_s: float | None, moment_s: float | None) -> float | None:
@@ -224,17 +261,47 @@ def _rounded(value: float | None, digits: int) -> float | None:
     return None if value is None else round(value, digits)
 
 
-def _tasted(row: TastingRow) -> Tasted:
-    scores = {attribute.field: getattr(row, attribute.field) for attribute in ATTRIBUTES}
+def tastings_of(row: ShotRow) -> list[Tasted]:
+    """What is known of a shot's taste, the oldest first: an open session keeps what it has."""
+    found = [
+        _tasted(cup, *key)
+        for cup in row.cups
+        if cup.session.state == "closed" and cup.withdrawn is None
+        for key in dict.fromkeys(_way(one) for one in _said_of(cup))
+    ]
+    return sorted(found, key=lambda one: one.session_id)
+
+
+def _tasted(cup: CupRow, taster_id: int, warmth: str, served: str) -> Tasted:
+    key = (taster_id, warmth, served)
+    scores = [one for one in cup.scores if _way(one) == key]
+    remarks = [one for one in cup.remarks if _way(one) == key]
+    names = {seat.taster_id: seat.taster.name for seat in cup.session.seats}
+    ages = [one.since_stop_s for one in scores if one.since_stop_s is not None]
     return Tasted.model_validate(
-        {
-            **scores,
-            "warmth": row.warmth,
-            "served": row.served,
-            "notes": row.notes,
-            "changed_at": row.changed_at,
+        {one.line: one.points for one in scores}
+        | {
+            "warmth": warmth,
+            "served": served,
+            "notes": " ".join(one.notes for one in remarks if one.notes),
+            "words": [word for one in remarks for word in one.words],
+            "session_id": cup.session_id,
+            "taster": names[taster_id],
+            "quick": cup.session.quick_shot_id is not None,
+            "blind": cup.session.blind,
+            "age_s": round(sum(ages) / len(ages), 1) if ages else None,
+            "stirred": any(one.stirred for one in scores),
+            "changed_at": max(one.changed_at for one in _said_of(cup) if _way(one) == key),
         }
     )
+
+
+def _said_of(cup: CupRow) -> list[ScoreRow | RemarkRow]:
+    return [*cup.remarks, *cup.scores]
+
+
+def _way(said: ScoreRow | RemarkRow) -> tuple[int, str, str]:
+    return said.taster_id, said.warmth, said.served
 
 
 GAPPED = tuple(name for name in CHANNELS if name not in ("time_s", "phase"))
@@ -257,7 +324,7 @@ def whole_of(session: Session, row: ShotRow) -> Shot:
         nudges={control: nudge_of(control, machine) for control in steered},
         tops={control: top_of(control, machine) for control in steered},
         shown_per_unit={control: bar_per_unit(control, machine) for control in steered},
-        after_drip_g=_after_drip(prediction, machine),
+        after_drip_g=_after_drip(session, row, prediction, machine),
         prediction=prediction,
         conditions=CONDITIONS.read(row.conditions),
         traces=_with_gaps(kept.columns),
@@ -284,12 +351,14 @@ def _with_gaps(columns: dict[str, list[Any]]) -> ShotTraces:
     return ShotTraces.model_construct(**columns | gapped)
 
 
-def _after_drip(prediction: Prediction, machine: Machine) -> float | None:
-    """What should still drip after the stop: as measured on the machine, else as predicted."""
-    if machine.after_drip_g is not None:
-        return machine.after_drip_g
-    cup, at_stop = prediction.yield_g.value, prediction.cup_at_stop_g.value
-    return None if cup is None or at_stop is None else round(cup - at_stop, 2)
+def _after_drip(
+    session: Session, row: ShotRow, prediction: Prediction, machine: Machine
+) -> float | None:
+    """The drips expected after the stop; for a manual shot, as stored when it began."""
+    goal = PLAN.read(row.plan).profile.stop.cup_g
+    if row.manual and row.stop_cue_g is not None and goal is not None:
+        return round(goal - row.stop_cue_g, 2)
+    return expected_drip_g(prediction, machine, overshoot_on(session, row.machine_id, machine))
 
 
 def stored_traces(row: ShotRow) -> Traces:

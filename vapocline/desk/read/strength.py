@@ -13,26 +13,42 @@ from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of, stored_traces
 from vapocline.desk.shelf.connections import is_simulated, refractometer_address
 from vapocline.devices.adapters import open_refractometer
-from vapocline.store import shelf, shots
+from vapocline.store import shelf, shots, taste
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn
 from vapocline.store.tables import ShotRow
 
 
 class Strength(BaseModel):
-    """A measured strength, or None to take it back."""
+    """A measured strength, or None to take all readings back; `again` beside those before."""
 
     model_config = ConfigDict(extra="forbid")
 
     tds_pct: TdsPct | None
+    again: bool = False
+
+
+MOST_READINGS = 20
 
 
 def measure(context: Context, shot_id: int, strength: Strength) -> ShotLine:
-    """Note a measured strength, from which the extraction is worked out. Raises NotFoundError."""
+    """Note a measured strength, from which the extraction is worked out; read `again`, the mean of
+    all readings counts, and their spread gives its error.
+
+    Raises NotFoundError, ConflictError beyond twenty readings.
+    """
     with transaction(context.sessions) as session:
         row = shots.read_shot(session, shot_id)
-        row.tds_pct = strength.tds_pct
+        before = [one.tds_pct for one in row.readings] if strength.again else []
+        if len(before) >= MOST_READINGS:
+            raise ConflictError(f"Its strength was read {MOST_READINGS} times: that is enough.")
+        readings = before if strength.tds_pct is None else [*before, strength.tds_pct]
+        taste.write_readings(session, shot_id, readings)
+        row.tds_pct = round(sum(readings) / len(readings), 3) if readings else None
+        ask_to_learn(session, row)
         session.flush()
-        return line_of(row)
+        session.expire_all()
+        return line_of(shots.read_shot(session, shot_id))
 
 
 class WeighedYield(BaseModel):
@@ -53,6 +69,7 @@ def weigh(context: Context, shot_id: int, drink: WeighedYield) -> ShotLine:
         if (weighed := scale_weight_g(row)) is not None:
             raise ConflictError(f"The scale weighed this shot: {weighed:.1f} g.")
         row.yield_g = drink.yield_g
+        ask_to_learn(session, row)
         session.flush()
         return line_of(row)
 
@@ -79,4 +96,4 @@ def read_strength(context: Context, shot_id: int) -> ShotLine:
     if not taken.low <= tds_pct <= taken.high:
         what = f"The refractometer read {tds_pct:g} %, which is no drink's strength"
         raise DeviceError(f"{what} ({taken.low:g} to {taken.high:g} %): clean it, and read again.")
-    return measure(context, shot_id, Strength(tds_pct=tds_pct))
+    return measure(context, shot_id, Strength(tds_pct=tds_pct, again=True))

@@ -21,6 +21,7 @@ from vapocline.desk.shelf.grinders import grinder_of
 from vapocline.desk.shelf.machines import machine_of
 from vapocline.store import shelf
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import CalibrationRow, CoffeeRow, GrinderRow, MachineRow
 
 
@@ -144,6 +145,7 @@ def _put_to_use(
     else:
         grinder = apply.on_grinder(grinder_of(owner), found)
         owner.settings, owner.grind_um = list(grinder.settings), list(grinder.grind_um)
+    ask_to_learn_again(session, owner)
     session.flush()
 
 

@@ -10,6 +10,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import BagRow, CoffeeRow
 
 OF_BAG = {"roasted_on", "bag_g"}
@@ -112,5 +113,6 @@ def change_coffee(
         refuse_stale(_coffee(row), coffee, seen)
         row.rewrite(_of_coffee(coffee))
         row.bags[-1].rewrite(coffee.model_dump(include=OF_BAG))
+        ask_to_learn_again(session, row)
         session.flush()
         return coffee_of(context, row)

@@ -7,6 +7,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import GrinderRow
 
 
@@ -63,5 +64,6 @@ def change_grinder(
         row = shelf.read_one(session, GrinderRow, grinder_id, lock=True)
         refuse_stale(_grinder(row), grinder, seen)
         row.rewrite(_grinder_columns(grinder))
+        ask_to_learn_again(session, row)
         session.flush()
         return grinder_of(row)

@@ -15,6 +15,7 @@ from vapocline.desk.shelf.connections import is_simulated
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
 from vapocline.store.database import transaction
+from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import MachineRow
 
 
@@ -101,5 +102,6 @@ def change_machine(
         row = shelf.read_one(session, MachineRow, machine_id, lock=True)
         refuse_stale(MACHINE.read(row.document), machine, seen)
         row.name, row.document = machine.name, MACHINE.write(machine)
+        ask_to_learn_again(session, row)
         session.flush()
         return machine_of(row)

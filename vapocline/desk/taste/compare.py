@@ -1,21 +1,28 @@
-"""Two shots side by side."""
+"""Two shots or several side by side."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 import numpy as np
 
 from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.machine.commands import steered_by
 from vapocline.core.profile.differences import UNITS
 from vapocline.core.shot.events import TakenOver, first_of
 from vapocline.core.shot.result import TIME_FIGURES, Clock, Result
 from vapocline.core.taste.as_run import AsRun, HandHeld
-from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, compare
-from vapocline.core.taste.tasting import Tasting
+from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, TastedCup, compare
+from vapocline.core.taste.several import Several, compare_several
+from vapocline.core.taste.tasting import Served, Tasting, Warmth
 from vapocline.desk.context import Context
-from vapocline.desk.read.shots import Shot, whole_of
+from vapocline.desk.read.shots import Shot, ShotLine, ShotTraces, whole_of
+from vapocline.desk.taste.spread import believable_here
 from vapocline.store import shots
 from vapocline.store.database import transaction
+
+MOST_COMPARED = 12
 
 
 class Compared(Answer):
@@ -31,8 +38,42 @@ def compare_shots(context: Context, first: int, second: int, clock: Clock = "pum
     with transaction(context.sessions) as session:
         rows = [shots.read_shot(session, number) for number in (first, second)]
         wholes = [whole_of(session, row) for row in rows]
+        smallest = believable_here(session)
     pulled = [_pulled(whole, clock) for whole in wholes]
-    return Compared(first=wholes[0], second=wholes[1], comparison=compare(pulled[0], pulled[1]))
+    comparison = compare(pulled[0], pulled[1], smallest)
+    return Compared(first=wholes[0], second=wholes[1], comparison=comparison)
+
+
+class ComparedSeveral(Answer):
+    """Shots as lines and small curves, by number, and how they compare; places name them by their
+    position in `shots`."""
+
+    shots: list[ShotLine]
+    traces: list[ShotTraces]
+    comparison: Several
+
+
+def compare_several_shots(
+    context: Context,
+    numbers: Sequence[int],
+    *,
+    warmth: Warmth = "hot",
+    served: Served = "straight",
+    clock: Clock = "pump",
+) -> ComparedSeveral:
+    """Two to twelve shots side by side, in the order named. Raises Refused, NotFoundError."""
+    if not MOST_COMPARED >= len(set(numbers)) >= 2 or len(set(numbers)) < len(numbers):
+        got = f"{len(numbers)} shots" if len(set(numbers)) == len(numbers) else "a shot twice"
+        raise Refused([Problem("shots", got, f"2 to {MOST_COMPARED} shots, each once")])
+    with transaction(context.sessions) as session:
+        wholes = [whole_of(session, shots.read_shot(session, number)) for number in numbers]
+        smallest = believable_here(session)
+    pulled = [_pulled(whole, clock) for whole in wholes]
+    return ComparedSeveral(
+        shots=[ShotLine(**{n: getattr(one, n) for n in ShotLine.model_fields}) for one in wholes],
+        traces=[one.traces for one in wholes],
+        comparison=compare_several(pulled, smallest, warmth, served),
+    )
 
 
 def _pulled(shot: Shot, clock: Clock) -> Pulled:
@@ -40,8 +81,10 @@ def _pulled(shot: Shot, clock: Clock) -> Pulled:
         name=f"{shot.profile_name} v{shot.number}",
         recipe=ShotRecipe(
             coffee=shot.coffee,
+            bag=None if shot.bag_id is None else f"no. {shot.bag_id}",
             rest_days=shot.rest_days,
             dose_g=shot.dose_g,
+            wanted_dose_g=shot.conditions.intended.dose_g,
             yield_g=shot.target_yield_g,
             basket=shot.conditions.basket,
             grinder=shot.grinder,
@@ -62,7 +105,13 @@ def _pulled(shot: Shot, clock: Clock) -> Pulled:
             extraction_yield_pct=shot.extraction_yield_pct,
         ),
         tastings=tuple(
-            Tasting(**tasted.model_dump(exclude={"changed_at"})) for tasted in shot.tastings
+            TastedCup(
+                Tasting.model_validate(tasted.model_dump(include=set(Tasting.model_fields))),
+                tasted.taster,
+                tasted.age_s,
+                tasted.stirred,
+            )
+            for tasted in shot.tastings
         ),
     )
 

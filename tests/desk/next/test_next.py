@@ -1,0 +1,124 @@
+"""From a tasted shot to changes: what was found, what answers it, what own cups say."""
+
+from __future__ import annotations
+
+import unittest
+
+from pydantic import ValidationError
+
+from tests.desk.learn.at_bench import add
+from tests.factories import EVERY_CHECK, pressure, profile, seconds
+from tests.parts import context_on_fresh_database
+from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.taste.target import Target
+from vapocline.core.taste.tasting import Tasting
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.context import Context
+from vapocline.desk.next.next import Next, NextChange, Taken, read_next, take_change
+from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.pull.start import pull
+from vapocline.desk.taste.target import set_target
+from vapocline.desk.taste.tasting import score
+from vapocline.store.database import transaction
+from vapocline.store.tables import ShotRow
+
+PRESSED = profile(
+    pressure(3, name="Soak", kind="pre-infusion", exits=[seconds(6)]),
+    pressure(8, name="Press"),
+    cup_g=30,
+)
+
+
+class AfterAShot(unittest.TestCase):
+    context: Context
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.context = cls.enterClassContext(context_on_fresh_database())
+        new = NewProfile(name="Pressed", profile=PRESSED)
+        cls.profile_id = start_profile(cls.context, new).profile_id
+
+    def setUp(self) -> None:
+        self.coffee, grinder = add(self.context, self._testMethodName[5:60])
+        change = BenchChange(coffee_id=self.coffee, grinder_id=grinder, water_c=93)
+        change_bench(self.context, change)
+
+    def pulled(self, **scores: int) -> int:
+        request = {"profile_id": self.profile_id, "number": 1, "despite": EVERY_CHECK}
+        number = pull(self.context, PullRequest.model_validate(request))
+        if scores:
+            score(self.context, number, Tasting.model_validate(scores))
+        return number
+
+    def change(self, found: Next, move: str) -> NextChange:
+        return next(one for one in found.changes if one.move == move)
+
+    def test_a_taste_off_its_target_is_a_chip_with_its_evidence_and_is_answered(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2, "body": 6}))
+        found = read_next(self.context, self.pulled(bitterness=7, body=6))
+        [chip] = found.chips
+        self.assertEqual((chip.trigger, chip.evidence), ("too bitter", "bitterness 7, aimed at 2"))
+        self.assertTrue(all(v.trigger == "too bitter" for c in found.changes for v in c.voices))
+        ranked = [one.move for one in found.changes]
+        self.assertLessEqual({"cooler", "coarser", "shorter_drink", "falling_end"}, set(ranked))
+        cooler, shorter = self.change(found, "cooler"), self.change(found, "shorter_drink")
+        self.assertEqual((cooler.bench.water_c, cooler.bench.yield_g), (92, 36))
+        self.assertEqual((shorter.bench.water_c, shorter.bench.yield_g), (93, 33))
+        self.assertEqual((cooler.profile.stop.cup_g, shorter.profile.stop.cup_g), (30, 27))
+        self.assertEqual(len(self.change(found, "falling_end").profile.phases), 3)
+        self.assertLess(self.change(found, "coarser").expected["bitterness"], 0)
+
+    def test_what_is_within_what_can_be_told_is_nothing(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 4}))
+        found = read_next(self.context, self.pulled(bitterness=5))
+        self.assertEqual([chip.trigger for chip in found.chips], ["nothing wrong"])
+
+    def test_a_chip_can_be_switched_off_and_a_wish_added(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2}))
+        number = self.pulled(bitterness=8)
+        off = read_next(self.context, number, off=frozenset({"too bitter"}))
+        self.assertEqual(([c.on for c in off.chips], off.changes), ([False], []))
+        wished = read_next(
+            self.context, number, off=frozenset({"too bitter"}), wished=frozenset({"thin"})
+        )
+        self.assertEqual([(c.trigger, c.on) for c in wished.chips][-1], ("thin", True))
+        self.assertTrue(all(v.trigger == "thin" for c in wished.changes for v in c.voices))
+
+    def test_own_cups_count_for_a_move_that_helped(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2}))
+        self.pulled(bitterness=9)
+        change_bench(self.context, BenchChange(water_c=90))
+        found = read_next(self.context, self.pulled(bitterness=5))
+        cooler = self.change(found, "cooler")
+        self.assertEqual((cooler.cups_for, cooler.cups_against), (1, 0))
+        self.assertEqual(cooler.bench.water_c, 89)
+
+    def test_what_was_expected_is_settled_by_the_next_tasted_shot(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2}))
+        first = self.pulled(bitterness=9)
+        cooler = self.change(read_next(self.context, first), "cooler")
+        taken = Taken(move=cooler.move, expected=cooler.expected)
+        take_change(self.context, first, taken)
+        self.assertIsNone(read_next(self.context, first).settled)
+        change_bench(self.context, BenchChange(water_c=cooler.bench.water_c))
+        came = read_next(self.context, self.pulled(bitterness=4)).settled
+        assert came
+        self.assertEqual((came.outcome, came.words), ("as expected", "Cooler water"))
+        with self.assertRaises(ValidationError):
+            Taken.model_validate({"move": "harder", "expected": {}})
+        with self.assertRaises(NotFoundError):
+            take_change(self.context, 99_999, taken)
+
+    def test_an_unknown_shot_and_one_without_its_plan_are_refused(self) -> None:
+        with self.assertRaises(NotFoundError):
+            read_next(self.context, 99_999)
+        number = self.pulled()
+        for change, said in (({"plan_known": False}, "was brought in"), ({"dry": True}, "dry run")):
+            with transaction(self.context.sessions) as session:
+                row = session.get_one(ShotRow, number)
+                row.plan_known, row.dry = True, False
+                for name, value in change.items():
+                    setattr(row, name, value)
+            with self.subTest(said), self.assertRaisesRegex(ConflictError, said):
+                read_next(self.context, number)

@@ -1,0 +1,149 @@
+"""The application served until Ctrl-C, with everything it needs."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+from contextlib import closing, suppress
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from vapocline.cli.commands import printing_errors, say
+from vapocline.core.base.problems import VapoclineError
+
+if TYPE_CHECKING:
+    import uvicorn
+    from fastapi import FastAPI
+
+    from vapocline.desk.context import Resources
+    from vapocline.runtime.server import Server
+
+FIRST_PORT = 8417
+ELSEWHERE = "192.0.2.1"  # of RFC 5737: nobody's
+PORTS_TRIED = 20
+
+
+def end_as_ctrl_c() -> None:
+    """Asked to end, or its terminal closed: as Ctrl-C, so that everything is put away."""
+    for one in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(one, signal.default_int_handler)
+
+
+def serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool, phones: bool) -> None:
+    """Serve a kind of data, own or demo, until Ctrl-C."""
+    end_as_ctrl_c()
+    with printing_errors():
+        _run(kind, port, data_dir, fresh=fresh, phones=phones)
+
+
+def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool, phones: bool) -> None:
+    """Everything from the database to the pages, until Ctrl-C."""
+    # Before anything is touched: it may be taken.
+    listener = listen(port, phones=phones)
+    with closing(listener):
+        _serve_on(listener, kind, data_dir, fresh=fresh, phones=phones)
+    say("Stopped.")
+
+
+def _serve_on(
+    listener: socket.socket, kind: str, data_dir: Path | None, *, fresh: bool, phones: bool
+) -> None:
+    import uvicorn
+
+    from vapocline.runtime.processes import default_folder, running, start_afresh
+    from vapocline.runtime.settings import Settings
+    from vapocline.runtime.startup import application
+
+    url = os.environ.get("VAPOCLINE_DATABASE_URL")
+    folder = (data_dir or default_folder(kind)).resolve()  # one folder has one lock, by any path
+    if fresh and url:
+        raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
+    if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
+        say(f"What was there is now in {aside}")
+    with running(folder, url, say) as parts:
+        if kind == "demo":
+            _fill(parts.database_url)
+        settings = Settings(
+            database_url=parts.database_url,
+            simulated_machine=parts.simulators.machine,
+            simulated_scale=parts.simulators.scale,
+            simulated_refractometer=parts.simulators.refractometer,
+            unsaved_folder=folder / "unsaved",
+        )
+        app = application(settings)
+        port = listener.getsockname()[1]
+        if phones:
+            app.state.phone_address = f"http://{_address_in_network()}:{port}"
+        config = uvicorn.Config(
+            app,
+            log_level="warning",
+            log_config=None,  # where everything else is logged
+            timeout_graceful_shutdown=3,
+            ws="websockets-sansio",
+        )
+        if phones:
+            say(f"Phones in this network find a tasting under {app.state.phone_address}/table/")
+        say(f"Vapocline is at http://127.0.0.1:{port}  (Ctrl-C stops it)")
+        with suppress(KeyboardInterrupt):  # it stops on Ctrl-C, then raises it again
+            _server(config, app).run(sockets=[listener])
+
+
+def _server(config: uvicorn.Config, app: FastAPI) -> Server:
+    """A server that knows of the shots its application records."""
+    from vapocline.desk.pull.ending import running_shots, stop_all
+    from vapocline.runtime.server import Server
+
+    def resources() -> Resources | None:
+        opened = getattr(app.state, "opened", None)
+        return None if opened is None else opened.context.resources
+
+    def running() -> list[int]:
+        found = resources()
+        return [] if found is None else running_shots(found)
+
+    def stop() -> None:
+        if (found := resources()) is not None:
+            stop_all(found)
+
+    return Server(config, running=running, stop=stop, say=say)
+
+
+def _fill(url: str) -> None:
+    from vapocline.demo.world import build
+    from vapocline.desk.context import Simulators, open_resources
+    from vapocline.runtime.simulators import simulated_machine
+
+    with simulated_machine(seed=7, speed=0) as quick:
+        resources = open_resources(url, Simulators(quick))
+        try:
+            build(resources, say)
+        finally:
+            resources.close()
+
+
+def _address_in_network() -> str:
+    """This machine's address as others in its network reach it. Nothing is sent to find it."""
+    with closing(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) as probe:
+        with suppress(OSError):  # no network at all
+            probe.connect((ELSEWHERE, 9))
+        address: str = probe.getsockname()[0]
+    return "127.0.0.1" if address == "0.0.0.0" else address  # not bound to: compared
+
+
+def listen(port: int | None, *, phones: bool = False) -> socket.socket:
+    """A listening socket on loopback, for phones on the network too: the asked port, or the first
+    free one."""
+    host = "0.0.0.0" if phones else "127.0.0.1"  # the guard lets only tastings in
+    tried = [port] if port is not None else range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)
+    for number in tried:
+        listener = socket.socket()
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind((host, number))
+        except (OSError, OverflowError):
+            listener.close()
+            continue
+        listener.listen(128)
+        return listener
+    raise VapoclineError(f"Port {tried[0]} is taken or not allowed: name another with --port")

@@ -1,0 +1,1 @@
+"""Learning from the bench's own shots."""

@@ -1,0 +1,121 @@
+"""The grind to begin with for a coffee that was never pulled on the bench's grinder and machine."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from statistics import median
+from typing import NamedTuple
+
+from vapocline.core.base.document import Answer
+from vapocline.core.plan.goal import Allowed, Goal, Want, seek
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.plan import Plan, reground
+from vapocline.core.puck.predict import predict
+from vapocline.desk.bench.bench import Bench, read_bench
+from vapocline.desk.bench.setup import grinds_of, plan_for, setting_of
+from vapocline.desk.context import Context
+from vapocline.store import shelf
+from vapocline.store.database import transaction
+from vapocline.store.habits import PastTime, read_past_times
+
+MEMBERS = 64
+FINER = 0.04  # of the size, for how the time follows the grind
+MOST_PAST, ENOUGH = 40, 2
+
+
+class FirstGrind(Answer):
+    """A setting to begin with, and what 8 in 10 such coffees would need; for a shot of `time_s`, as
+    `because` says."""
+
+    setting: float
+    low: float
+    high: float
+    grind_um: float
+    time_s: float
+    because: str
+
+
+class _Aim(NamedTuple):
+    """What the shot time should be, and whose that is."""
+
+    want: Want
+    because: str
+
+    @property
+    def time_s(self) -> float:
+        """One time that would do."""
+        ends = [one for one in (self.want.at_least, self.want.at_most) if one is not None]
+        return sum(ends) / len(ends) if self.want.at is None else self.want.at
+
+
+def first_grind(context: Context, profile: Profile) -> FirstGrind | None:
+    """What to set for a profile. None where the coffee was pulled here before, or where nothing
+    says how long its shot should take. Raises Refused where the profile cannot run."""
+    bench = read_bench(context)
+    if bench.coffee is None or bench.grinder is None or bench.puck is not None:
+        return None
+    with transaction(context.sessions) as session:
+        if shelf.count_shots_together(session, bench.coffee.id, bench.grinder.id, 1):
+            return None
+        past = read_past_times(session, bench.grinder.id, bench.machine.id, limit=MOST_PAST)
+    aim = _aim(bench, profile, past)
+    return None if aim is None else _solved(bench, profile, aim)
+
+
+def _aim(bench: Bench, profile: Profile, past: Sequence[PastTime]) -> _Aim | None:
+    """The bench's own goal, or how long the house's shots take: of this profile and roast, of this
+    profile, of this roast."""
+    goal = next((want for want in bench.goals if want.figure == "shot_time_s"), None)
+    if goal is not None:
+        return _Aim(goal, "your goal for the shot time")
+    roast = "" if bench.coffee is None else bench.coffee.roast
+    grinder = "" if bench.grinder is None else bench.grinder.name
+    same = [one for one in past if one.profile == profile.name]
+    for found, of in (
+        ([one for one in same if one.roast == roast], f"of {profile.name} with {roast} coffees"),
+        (same, f"of {profile.name}"),
+        ([one for one in past if one.roast == roast], f"of {roast} coffees"),
+    ):
+        if len(found) >= ENOUGH:
+            time_s = median(one.shot_time_s for one in found)
+            want = Want(figure="shot_time_s", at=round(time_s, 1))
+            return _Aim(want, f"your last {len(found)} shots {of} by {grinder}")
+    return None
+
+
+def _solved(bench: Bench, profile: Profile, aim: _Aim) -> FirstGrind | None:
+    plan, _assumed = plan_for(bench, profile)
+    low, high = grinds_of(bench)
+    goal = Goal(
+        plan=plan,
+        wants=(aim.want,),
+        moves=(Allowed(what="setup.grind_um", low=low, high=high),),
+    )
+    size = seek(goal).moves[0].after
+    ground = reground(plan, size - plan.setup.grind_um).model_copy(update={"members": MEMBERS})
+    sizes = [size, *(min(max(one, low), high) for one in _range(ground))]
+    settings = [setting_of(bench, one) for one in sizes]
+    middle, *ends = [one for one in settings if one is not None]
+    return FirstGrind(
+        setting=middle,
+        low=min(ends),
+        high=max(ends),
+        grind_um=round(size),
+        time_s=round(aim.time_s, 1),
+        because=aim.because,
+    )
+
+
+def _range(plan: Plan) -> tuple[float, float]:
+    """The sizes at which a fast and a slow one of such coffees would take the time."""
+    size = plan.setup.grind_um
+    shot = predict(plan).shot_time_s
+    finer = predict(reground(plan, -FINER * size).model_copy(update={"members": 1})).shot_time_s
+    if None in (shot.value, shot.p10, shot.p90, finer.value):
+        return size, size
+    middle, fast, slow = shot.value or 1.0, shot.p10 or 1.0, shot.p90 or 1.0
+    follows = math.log((finer.value or middle) / middle) / math.log(1 - FINER)
+    if follows >= -0.1:  # the time hardly follows the grind: nothing can be said
+        return size, size
+    return size * (middle / fast) ** (1 / follows), size * (middle / slow) ** (1 / follows)
