@@ -6,6 +6,7 @@ import contextlib
 import re
 import unittest
 from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager
 from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar, Literal
@@ -66,19 +67,23 @@ class InBrowser(unittest.TestCase):
     sample_world: ClassVar[bool] = True
     speed: ClassVar[float] = 4.0
     instruments: ClassVar[bool] = False
+    learns: ClassVar[bool] = False
 
     @classmethod
     def setUpClass(cls) -> None:
-        template = sample_world() if cls.sample_world else "vapocline"
-        cls.app: Context = cls.enterClassContext(
-            context_on_fresh_database(
-                speed=cls.speed, template=template, instruments=cls.instruments
-            )
-        )
-        cls.address = cls.enterClassContext(served(cls.app))
+        cls.app: Context = cls.enterClassContext(cls.at_bench())
+        cls.address = cls.enterClassContext(served(cls.app, learns=cls.learns))
         cls.browser: Browser = browser()
         cls.context = cls.enterClassContext(cls.opened())
         cls.tab = cls.context.new_page()
+
+    @classmethod
+    def at_bench(cls) -> AbstractContextManager[Context]:
+        """The first person at the first bench, on a database of its own."""
+        template = sample_world() if cls.sample_world else "vapocline"
+        return context_on_fresh_database(
+            speed=cls.speed, template=template, instruments=cls.instruments
+        )
 
     def setUp(self) -> None:
         self.complaints: list[str] = []

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
@@ -16,10 +15,12 @@ from vapocline.core.formats.registry import PLAN
 from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.result import result_of
 from vapocline.core.shot.traces import CHANNELS
+from vapocline.core.taste.sessions import SessionSetup
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.shelf.machines import list_machines
+from vapocline.desk.taste.sessions import remove_session, start_session
 from vapocline.store.database import transaction
 from vapocline.store.tables import EventRow, ShotRow
 
@@ -33,11 +34,13 @@ def main() -> None:
         context_on_fresh_database(
             speed=1, seed=11, template=sample_world(), instruments=True
         ) as context,
-        served(context) as address,
+        served(context, learns=True) as address,
         sync_playwright() as playwright,
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         wide = browser.new_page(viewport=WIDE, base_url=address)
+        learnt(wide)
+        next_change(wide)
         plan(wide, "plan")
         shaping(wide)
         read(wide, context)
@@ -51,10 +54,36 @@ def main() -> None:
         dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
         plan(dark, "plan-dark")
         plan(phone, "plan-phone")
-        phone.goto("/taste/5")
-        expect(phone.get_by_role("radiogroup", name="Liking")).to_be_visible()
-        kept(phone, "taste-phone")
+        at_a_table(phone, context)
         browser.close()
+
+
+def at_a_table(phone: Page, context: Context) -> None:
+    """A taster's phone in mid tasting."""
+    setup = SessionSetup(shot_ids=(1, 3, 5), tasters=("Ines", "Teodor"), warmths=("hot", "warm"))
+    table = start_session(context, setup)
+    phone.goto(f"/table/{table.join_code}/{table.seats[0].taster_id}")
+    for points in ("6", "4", "5"):
+        phone.get_by_role("button", name=points, exact=True).click()
+    expect(phone.get_by_text("3 of 60")).to_be_visible()
+    kept(phone, "taste-phone")
+    remove_session(context, table.id)
+
+
+def learnt(page: Page) -> None:
+    """What the sample shots taught."""
+    page.goto("/shelf/learnt")
+    expect(page.locator("[data-part=in-use]")).to_contain_text("6 shots", timeout=60_000)
+    expect(page.locator("[data-part=next-shot]")).to_be_visible()
+    kept(page, "learnt")
+
+
+def next_change(page: Page) -> None:
+    """Changes that answer a wish, one chosen."""
+    page.goto("/next/6?wished=too+bitter&wished=thin")
+    page.locator("[data-change=longer_soak] > button").click()
+    expect(page.get_by_role("heading", name="Longer soak")).to_be_visible()
+    kept(page, "next")
 
 
 def plan(page: Page, name: str) -> None:
@@ -70,21 +99,15 @@ def plan(page: Page, name: str) -> None:
 
 
 def shaping(page: Page) -> None:
-    """A what-if under the curves, a style fitted to the bench, and two versions compared."""
-    page.get_by_role("tab", name="What if").click()
-    expect(page.locator("[data-variant=finer]")).to_be_visible()
-    kept(page, "what-if")
-    page.get_by_role("tab", name="Phase").click()
-    for button, name in (("Start from a style", "styles"), ("Versions", "versions")):
-        page.get_by_role("button", name=button, exact=True).click()
-        dialog = page.get_by_role("dialog")
-        if name == "styles":
-            dialog.get_by_role("button", name="Hard start, falling").click()
-            expect(dialog.get_by_text("Fitted:")).to_be_visible()
-        expect(dialog.get_by_role("img").first).to_be_visible()
-        kept(page, name)
-        page.keyboard.press("Escape")
-        expect(dialog).to_have_count(0)
+    """A style fitted to the bench."""
+    page.get_by_role("button", name="Start from a style", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="Hard start, falling").click()
+    expect(dialog.get_by_text("Fitted:")).to_be_visible()
+    expect(dialog.get_by_role("img").first).to_be_visible()
+    kept(page, "styles")
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
 
 
 def compare(page: Page) -> None:
@@ -97,6 +120,10 @@ def taste(page: Page) -> None:
     page.goto("/taste/5")
     expect(page.get_by_role("radiogroup", name="Liking")).to_be_visible()
     kept(page, "taste")
+    page.goto("/taste/together")
+    page.get_by_role("link", name="Steady nine v1, Long soak v1").click()
+    expect(page.get_by_role("img", name="Scores, hot, of all tasters")).to_be_visible()
+    kept(page, "together")
 
 
 def start(page: Page, path: str) -> None:
@@ -231,10 +258,6 @@ def translated(page: Page, context: Context) -> None:
     expect(page.get_by_role("dialog").get_by_role("table")).to_be_visible()
     kept(page, "translate")
     page.keyboard.press("Escape")
-    change_bench(context, BenchChange(machine_id=machines["Semaphore"]))
-    page.reload()
-    expect(page.get_by_text(re.compile("hold the level .*: .*bar off"))).to_be_visible()
-    kept(page, "misfits")
     change_bench(context, BenchChange(machine_id=machines["Sluice Two"]))
 
 

@@ -36,7 +36,18 @@ const VIEWS = {
   read: () => import("./views/read/ReadView").then((m) => ({ Component: m.ReadView })),
   bringIn: () => import("./views/read/BringIn").then((m) => ({ Component: m.BringIn })),
   taste: () => import("./views/taste/TasteView").then((m) => ({ Component: m.TasteView })),
+  together: () =>
+    import("./views/taste/together/TogetherView").then((m) => ({ Component: m.TogetherView })),
+  session: () =>
+    import("./views/taste/together/SessionView").then((m) => ({ Component: m.SessionView })),
+  serving: () =>
+    import("./views/taste/together/ServingSheet").then((m) => ({ Component: m.ServingSheet })),
+  table: () => import("./views/taste/table/TableView").then((m) => ({ Component: m.TableView })),
+  seat: () => import("./views/taste/table/SeatView").then((m) => ({ Component: m.SeatView })),
+  several: () => import("./views/taste/SeveralView").then((m) => ({ Component: m.SeveralView })),
   compare: () => import("./views/taste/CompareView").then((m) => ({ Component: m.CompareView })),
+  learnt: () => import("./views/learn/LearntView").then((m) => ({ Component: m.LearntView })),
+  next: () => import("./views/next/NextView").then((m) => ({ Component: m.NextView })),
   shelf: () => import("./views/shelf/ShelfView").then((m) => ({ Component: m.ShelfView })),
   tidy: () => import("./views/tidy/TidyView").then((m) => ({ Component: m.TidyView })),
   print: () => import("./views/print/PrintView").then((m) => ({ Component: m.PrintView })),
@@ -56,12 +67,28 @@ const router = createBrowserRouter([
       { path: "pull/:profileId/:number", lazy: VIEWS.pull },
       { path: "read/bring-in", lazy: VIEWS.bringIn },
       { path: "read/:shotId?", lazy: VIEWS.read },
+      { path: "taste/together", lazy: VIEWS.together },
+      { path: "taste/several", lazy: VIEWS.several },
+      { path: "taste/together/:sessionId", lazy: VIEWS.session },
+      { path: "taste/together/:sessionId/serving", lazy: VIEWS.serving },
       { path: "taste/:shotId?", lazy: VIEWS.taste },
       { path: "taste/:first/with/:second", lazy: VIEWS.compare },
+      { path: "next/:shotId?", lazy: VIEWS.next },
+      { path: "shelf/learnt/:coffeeId?/:grinderId?/:machineId?", lazy: VIEWS.learnt },
       { path: "shelf/:kind?/:id?", lazy: VIEWS.shelf },
       { path: "tidy/:shotId?", lazy: VIEWS.tidy },
       { path: "print/:profileId/:number", lazy: VIEWS.print },
       { path: "*", element: <NotFound /> },
+    ],
+  },
+  // A phone at a tasting sees its own cups and nothing of the bench.
+  {
+    path: "/table/:join",
+    errorElement: <Trouble />,
+    hydrateFallbackElement: <p className="p-5">Loading the page…</p>,
+    children: [
+      { index: true, lazy: VIEWS.table },
+      { path: ":tasterId", lazy: VIEWS.seat },
     ],
   },
 ]);

@@ -46,6 +46,7 @@ class Meanwhile(WithMachines):
         self.provokes_refusals = True
         page = self.shelf("Sluice Two")
         page.get_by_label("Note").fill("ours")
+        page.wait_for_load_state("networkidle")  # a late first reading would show theirs already
         self.changed_elsewhere("Sluice Two", note="theirs", relief_bar=10.5)
         page.get_by_role("button", name="Save the machine").click()
         said = page.locator("[data-part=elsewhere]")

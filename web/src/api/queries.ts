@@ -7,7 +7,9 @@ import {
   type Profile,
   type PullRequest,
   type Recording,
+  type SessionSetup,
   type TidyAsk,
+  type Trigger,
 } from "./client";
 
 /** An answer that stays true for its key, and a refusal that stays a refusal. */
@@ -18,6 +20,94 @@ const draftOf = (profile: unknown) => ({ profile: profile as Profile, members: 1
 
 export const benchQuery = () =>
   queryOptions({ queryKey: ["bench"], queryFn: () => answered(client.GET("/api/bench")) });
+
+/** The last forecasts for what stands on the bench, beside what happened. */
+export const forecastRecordQuery = (benchWords: unknown, limit: number) =>
+  queryOptions({
+    queryKey: ["forecast record", benchWords, limit],
+    queryFn: () => answered(client.GET("/api/learn/forecasts", { params: { query: { limit } } })),
+  });
+
+/** The coffee, grinder and machine that something was learnt of, as in its address. */
+export interface Three {
+  coffee_id: number;
+  grinder_id: number;
+  machine_id: number;
+}
+
+/** What was found on a shot and the changes that answer it. */
+export const nextQuery = (shotId: number, off: Trigger[], wished: Trigger[]) =>
+  queryOptions({
+    queryKey: ["next", shotId, off, wished],
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET("/api/shots/{shot_id}/next", {
+          params: { path: { shot_id: shotId }, query: { off, wished } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const triggersQuery = () =>
+  queryOptions({
+    queryKey: ["triggers"],
+    queryFn: () => answered(client.GET("/api/triggers")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const taughtQuery = (three: Three) =>
+  queryOptions({
+    queryKey: ["taught", three],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}", {
+          params: { path: three },
+        }),
+      ),
+  });
+
+export const nextShotQuery = (three: Three) =>
+  queryOptions({
+    queryKey: ["taught", three, "next shot"],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}/next-shot", {
+          params: { path: three },
+        }),
+      ),
+  });
+
+export const togetherQuery = (kind: "coffee" | "grinder" | "machine", number: number) =>
+  queryOptions({
+    queryKey: ["taught", "together", kind, number],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/together/{kind}/{number}", { params: { path: { kind, number } } }),
+      ),
+  });
+
+export const dosesQuery = (grinderId: number) =>
+  queryOptions({
+    queryKey: ["doses", grinderId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/doses/{grinder_id}", {
+          params: { path: { grinder_id: grinderId } },
+        }),
+      ),
+  });
+
+export const overshootQuery = (machineId: number) =>
+  queryOptions({
+    queryKey: ["overshoot", machineId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/overshoot/{machine_id}", {
+          params: { path: { machine_id: machineId } },
+        }),
+      ),
+  });
 
 export const formQuery = () =>
   queryOptions({
@@ -121,7 +211,7 @@ export const fixesQuery = (bench: string, profile: unknown) =>
 
 /**
  * What a page of the Shelf draws; the bench's puck is in it. Its key stands apart from the list's:
- * a list that is read anew must not ask for the picture of what was just taken off.
+ * when a list is read again, it must not ask for the picture of a thing that was just removed.
  */
 export const reachQuery = (machineId: number, bench: string) =>
   queryOptions({
@@ -194,6 +284,23 @@ export const forecastQuery = (bench: string, profile: unknown, members: number) 
     gcTime: 60_000,
     retry: (count, error) => count < 40 && (error as { status?: number }).status === 0,
     retryDelay: 1500,
+  });
+
+/** The grind to begin with; null where the coffee was pulled here before. */
+export const firstGrindQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["first grind", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/first-grind", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    placeholderData: keepPreviousData,
+    retry: false,
   });
 
 export const changesQuery = (
@@ -320,6 +427,23 @@ export const compareQuery = (first: number, second: number, clock: Clock) =>
     placeholderData: keepPreviousData,
   });
 
+/** Several shots side by side, as they were run, by cups tasted at one warmth. */
+export const severalQuery = (
+  shots: number[],
+  warmth: "hot" | "warm" | "cool",
+  served: "straight" | "milk",
+  clock: Clock,
+) =>
+  queryOptions({
+    queryKey: ["compare-several", shots, warmth, served, clock],
+    queryFn: () =>
+      answered(
+        client.GET("/api/compare-several", { params: { query: { shots, warmth, served, clock } } }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 export const versionQuery = (profileId: number, number: number) =>
   queryOptions({
     queryKey: ["profiles", profileId, "versions", number],
@@ -424,4 +548,133 @@ export const tidiedQuery = (of: { shot_id: number } | { csv: string }, ask: Tidy
       answered(client.POST("/api/tidied", { body: { ...of, name: "Tidied", ask }, signal })),
     placeholderData: keepPreviousData,
     ...ASKED_ONCE,
+  });
+
+/** Tastings of several cups or by several people, the newest first. */
+export const tastingsQuery = () =>
+  queryOptions({ queryKey: ["tastings"], queryFn: () => answered(client.GET("/api/tastings")) });
+
+export const tastingQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["tastings", id],
+    queryFn: () =>
+      answered(client.GET("/api/tastings/{session_id}", { params: { path: { session_id: id } } })),
+  });
+
+export const tastingResultsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["tasting-results", id],
+    queryFn: () =>
+      answered(
+        client.GET("/api/tastings/{session_id}/results", { params: { path: { session_id: id } } }),
+      ),
+  });
+
+export const servingQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["tasting-serving", id],
+    queryFn: () =>
+      answered(
+        client.GET("/api/tastings/{session_id}/serving", { params: { path: { session_id: id } } }),
+      ),
+  });
+
+/** What a tasting would serve and could tell, before it is drawn. */
+export const tastingPreviewQuery = (setup: SessionSetup) =>
+  queryOptions({
+    queryKey: ["tasting-preview", setup],
+    queryFn: () => answered(client.POST("/api/tastings/preview", { body: setup })),
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+/** Where phones in the house's network find a tasting. */
+export const phonesQuery = () =>
+  queryOptions({
+    queryKey: ["phones"],
+    queryFn: () => answered(client.GET("/api/phones")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** How strong a drink is in so much milk. */
+export const inMilkQuery = (tds_pct: number, yield_g: number, milk_g: number) =>
+  queryOptions({
+    queryKey: ["in-milk", tds_pct, yield_g, milk_g],
+    queryFn: () =>
+      answered(client.GET("/api/in-milk", { params: { query: { tds_pct, yield_g, milk_g } } })),
+    ...ASKED_ONCE,
+    placeholderData: keepPreviousData,
+  });
+
+/** How far a shot is from its coffee's target; asked again when its tastings change. */
+export const offTargetQuery = (shotId: number, tasted: string) =>
+  queryOptions({
+    queryKey: ["off-target", shotId, tasted],
+    queryFn: () =>
+      answered(
+        client.GET("/api/shots/{shot_id}/off-target", { params: { path: { shot_id: shotId } } }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+/** What a coffee is to taste of. */
+export const targetQuery = (coffeeId: number) =>
+  queryOptions({
+    queryKey: ["target", coffeeId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/coffees/{coffee_id}/target", {
+          params: { path: { coffee_id: coffeeId } },
+        }),
+      ),
+  });
+
+export const tastersQuery = () =>
+  queryOptions({ queryKey: ["tasters"], queryFn: () => answered(client.GET("/api/tasters")) });
+
+export const houseLinesQuery = () =>
+  queryOptions({
+    queryKey: ["house-lines"],
+    queryFn: () => answered(client.GET("/api/house/lines")),
+  });
+
+export const tableQuery = (join: string) =>
+  queryOptions({
+    queryKey: ["table", join],
+    queryFn: () =>
+      answered(client.GET("/api/tables/{join_code}", { params: { path: { join_code: join } } })),
+  });
+
+export const seatQuery = (join: string, tasterId: number) =>
+  queryOptions({
+    queryKey: ["table", join, tasterId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/tables/{join_code}/seats/{taster_id}", {
+          params: { path: { join_code: join, taster_id: tasterId } },
+        }),
+      ),
+  });
+
+/** The curve of a cup's shot, where it is not blind. */
+export const cupCurveQuery = (join: string, cupId: number) =>
+  queryOptions({
+    queryKey: ["cup-curve", join, cupId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/tables/{join_code}/cups/{cup_id}/curve", {
+          params: { path: { join_code: join, cup_id: cupId } },
+        }),
+      ),
+    ...ASKED_ONCE,
+  });
+
+export const tableResultsQuery = (join: string) =>
+  queryOptions({
+    queryKey: ["table-results", join],
+    queryFn: () =>
+      answered(
+        client.GET("/api/tables/{join_code}/results", { params: { path: { join_code: join } } }),
+      ),
   });

@@ -556,6 +556,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/first-grind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read First Grind
+         * @description The grind to begin with for a coffee that was never pulled here.
+         */
+        post: operations["readFirstGrind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/fix": {
         parameters: {
             query?: never;
@@ -973,6 +993,26 @@ export interface paths {
          */
         get: operations["readVersion"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{profile_id}/versions/{number}/purpose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Purpose
+         * @description Say what a version is pulled for.
+         */
+        put: operations["setPurpose"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1404,6 +1444,210 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/learn/forecasts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Forecast Record
+         * @description The last forecasts for what stands on the bench, beside what happened.
+         */
+        get: operations["readForecastRecord"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/together/{kind}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Together
+         * @description What a coffee, grinder or machine was pulled with.
+         */
+        get: operations["listTogether"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/doses/{grinder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Doses Of
+         * @description How well a grinder's weighed doses hit what was asked for.
+         */
+        get: operations["readDoses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/overshoot/{machine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Overshoot Of
+         * @description What still lands in the cup after a stop on a machine, as its own shots say.
+         */
+        get: operations["readOvershoot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Taught
+         * @description What shots taught of a coffee by a grinder on a machine.
+         */
+        get: operations["readTaught"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}/next-shot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Next Shot
+         * @description Which shot would teach most.
+         */
+        get: operations["readNextShot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose
+         * @description Let forecasts take the newest, nothing, or what was learnt before.
+         */
+        put: operations["chooseKnowledge"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Again
+         * @description Ask for learning now.
+         */
+        post: operations["askToLearn"];
+        /**
+         * Call Off
+         * @description Call off learning that waits or runs.
+         */
+        delete: operations["callOffLearning"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/puck-on-bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Puck On Bench
+         * @description Identify a shot's puck and put it on the bench.
+         */
+        put: operations["putPuckOnBench"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/puck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Puck Away
+         * @description Remove a shot's puck from the bench.
+         */
+        delete: operations["takePuckAway"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/tasting": {
         parameters: {
             query?: never;
@@ -1444,6 +1688,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/observation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Observe Shot
+         * @description Note what crema and puck looked like.
+         */
+        put: operations["observeShot"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare": {
         parameters: {
             query?: never;
@@ -1456,6 +1720,502 @@ export interface paths {
          * @description Two shots side by side, shot times counted on a clock.
          */
         get: operations["compareShots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare-several": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Several
+         * @description Several shots side by side, sorted by liking.
+         */
+        get: operations["compareSeveral"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/in-milk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read In Milk
+         * @description How strong a drink is in so much milk.
+         */
+        get: operations["readInMilk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read House Lines
+         * @description Which lines of the form are scored here.
+         */
+        get: operations["readHouseLines"];
+        /**
+         * Choose House Lines
+         * @description Choose which lines of the form are scored here.
+         */
+        put: operations["chooseHouseLines"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Target
+         * @description What a coffee is to taste of.
+         */
+        get: operations["readTarget"];
+        /**
+         * Set Target
+         * @description Say what a coffee is to taste of.
+         */
+        put: operations["setTarget"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/off-target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Off Target
+         * @description How far a shot is from its coffee's target.
+         */
+        get: operations["readOffTarget"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tasters
+         * @description Everybody who ever tasted.
+         */
+        get: operations["listTasters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tastings
+         * @description Tastings of several cups or by several people, the newest first.
+         */
+        get: operations["listTastings"];
+        put?: never;
+        /**
+         * Start Tasting
+         * @description Set a tasting up: orders and codes are drawn.
+         */
+        post: operations["startTasting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Tasting
+         * @description What a tasting would serve and could tell; nothing is stored.
+         */
+        post: operations["previewTasting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Phones
+         * @description Where phones find a tasting.
+         */
+        get: operations["readPhones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tasting
+         * @description A tasting as its host sees it.
+         */
+        get: operations["readTasting"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Tasting
+         * @description Remove a tasting with all that was said at it.
+         */
+        delete: operations["removeTasting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/{session_id}/serving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Serving Sheet
+         * @description Which code is what, for whoever pours.
+         */
+        get: operations["readServingSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/{session_id}/cups/{cup_id}/withdrawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Withdraw Cup
+         * @description Say that a cup does not count, and why; or that it does.
+         */
+        put: operations["withdrawCup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/{session_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Tasting
+         * @description Close a tasting, which reveals it.
+         */
+        post: operations["closeTasting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tastings/{session_id}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tasting Results
+         * @description What a closed tasting says.
+         */
+        get: operations["readTastingResults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table
+         * @description A tasting by the code that a phone joins it with.
+         */
+        get: operations["readTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table Results
+         * @description What a closed tasting says, for a phone at the table.
+         */
+        get: operations["readTableResults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/cups/{cup_id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Cup Curve
+         * @description The curve of a cup's shot, where it is not blind.
+         */
+        get: operations["readCupCurve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Seat
+         * @description A taster's place at a tasting.
+         */
+        get: operations["readSeat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Score
+         * @description Give a score, or take it back.
+         */
+        put: operations["sayScore"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Remark
+         * @description Give a cup words and notes.
+         */
+        put: operations["sayRemark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Choice
+         * @description Answer a round's question, or take the answer back.
+         */
+        put: operations["sayChoice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/triggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Triggers
+         * @description Everything that a rule answers.
+         */
+        get: operations["listTriggers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/next/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Change
+         * @description Keep what was expected of a change that is taken.
+         */
+        post: operations["takeChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Next
+         * @description What was found on a shot, and the changes that answer it.
+         */
+        get: operations["readNext"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1564,6 +2324,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Document
+         * @description The shot whole, as `./vapo learn` reads it.
+         */
+        get: operations["readShotDocument"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1630,8 +2410,30 @@ export interface components {
             high?: number | null;
         };
         /**
+         * ApartOut
+         * @description How far the second shot lies above the first, and whether that can be believed.
+         */
+        ApartOut: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** Points */
+            points: number;
+            /** Least */
+            least: number;
+            /** Believed */
+            believed: boolean;
+            /** Split */
+            split: boolean;
+            /** Leans */
+            leans: {
+                [key: string]: -1 | 0 | 1;
+            };
+        };
+        /**
          * AttributeOut
-         * @description One line of the tasting form.
+         * @description One line of the tasting form; `more` and `less` call a cup beside another.
          */
         AttributeOut: {
             /** Field */
@@ -1642,6 +2444,10 @@ export interface components {
             low: string;
             /** High */
             high: string;
+            /** More */
+            more: string;
+            /** Less */
+            less: string;
         };
         /**
          * Axis
@@ -1751,7 +2557,9 @@ export interface components {
          *
          *     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
          *     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
-         *     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before.
+         *     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
+         *     `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
+         *     `learnt_others` of the house before any of their own; `knowledge_id` is what they taught.
          */
         Bench: {
             /** Id */
@@ -1793,6 +2601,13 @@ export interface components {
             basket: components["schemas"]["ShelvedBasket"] | null;
             /** Dialled In */
             dialled_in: boolean;
+            /** Learnt Shots */
+            learnt_shots: number;
+            /** Learnt Others */
+            learnt_others: number;
+            puck: components["schemas"]["PuckOnBench"] | null;
+            /** Knowledge Id */
+            knowledge_id?: number | null;
         };
         /**
          * BenchChange
@@ -1829,6 +2644,20 @@ export interface components {
             /** Puck Start C */
             puck_start_c?: number | null;
             seen?: components["schemas"]["BenchSeen"] | null;
+        };
+        /**
+         * BenchRecipe
+         * @description The words of the bench for a change: those of the shot, but for what the change moves.
+         */
+        BenchRecipe: {
+            /** Grind Setting */
+            grind_setting: number | null;
+            /** Dose G */
+            dose_g: number;
+            /** Water C */
+            water_c: number;
+            /** Yield G */
+            yield_g: number;
         };
         /**
          * BenchSeen
@@ -2060,6 +2889,50 @@ export interface components {
             setting?: number | null;
         };
         /**
+         * Channels
+         * @description Measured channels on one clock, s from pump on; null where nothing was measured, a channel
+         *     left out where it never was.
+         */
+        Channels: {
+            /** Time S */
+            time_s: number[];
+            /**
+             * Pressure Bar
+             * @default []
+             */
+            pressure_bar: (number | null)[];
+            /**
+             * Water In Ml S
+             * @default []
+             */
+            water_in_ml_s: (number | null)[];
+            /**
+             * Cup G
+             * @default []
+             */
+            cup_g: (number | null)[];
+            /**
+             * Group C
+             * @default []
+             */
+            group_c: (number | null)[];
+            /**
+             * Commanded
+             * @default []
+             */
+            commanded: (number | null)[];
+            /**
+             * Phase
+             * @default []
+             */
+            phase: (number | null)[];
+            /**
+             * By Hand
+             * @default []
+             */
+            by_hand: (number | null)[];
+        };
+        /**
          * Checked
          * @description A draft against a machine; empty misfits are a fit.
          */
@@ -2070,6 +2943,55 @@ export interface components {
             machine_name: string;
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+        };
+        /**
+         * Chip
+         * @description Something that was found, or wished for: in words, with what it rests on where it was
+         *     `measured`, and whether the changes answer it.
+         */
+        Chip: {
+            /**
+             * Trigger
+             * @enum {string}
+             */
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence: string;
+            /** Source */
+            source: string;
+            /** Measured */
+            measured: boolean;
+            /** On */
+            on: boolean;
+        };
+        /**
+         * Choice
+         * @description What forecasts are to take: the newest, nothing, or something that was learnt before.
+         */
+        Choice: {
+            /**
+             * Take
+             * @enum {string}
+             */
+            take: "newest" | "nothing" | "this";
+            /** Knowledge Id */
+            knowledge_id?: number | null;
+        };
+        /**
+         * ChoiceSaid
+         * @description An answer: the odd one alone, or a place for every cup of the round; none takes it back.
+         */
+        ChoiceSaid: {
+            /** Round */
+            round: number;
+            /** Question */
+            question: ("odd" | "rank" | "preferred") | ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking");
+            /** Places */
+            places: {
+                [key: string]: number;
+            };
         };
         /**
          * Choked
@@ -2131,6 +3053,17 @@ export interface components {
             bright: components["schemas"]["Figure"];
             sweet: components["schemas"]["Figure"];
             bitter: components["schemas"]["Figure"];
+        };
+        /**
+         * Closing
+         * @description Close a session; `incomplete` also with answers missing.
+         */
+        Closing: {
+            /**
+             * Incomplete
+             * @default false
+             */
+            incomplete: boolean;
         };
         /**
          * Coffee
@@ -2228,6 +3161,18 @@ export interface components {
              */
             gates: "time" | "pressure" | "weight";
             translated: components["schemas"]["Profile"];
+        };
+        /**
+         * ComparedSeveral
+         * @description Shots as lines and small curves, by number, and how they compare; places name them by their
+         *     position in `shots`.
+         */
+        ComparedSeveral: {
+            /** Shots */
+            shots: components["schemas"]["ShotLine"][];
+            /** Traces */
+            traces: components["schemas"]["ShotTraces"][];
+            comparison: components["schemas"]["Several"];
         };
         /**
          * Comparison
@@ -2427,9 +3372,13 @@ export interface components {
         };
         /**
          * Cups
-         * @description One cup of each shot, tasted the same way: every score given, by attribute.
+         * @description Both shots as one taster scored them, tasted the same way: every score given, by attribute
+         *     (the mean where several cups of a shot were scored), and the smallest difference to believe of
+         *     each.
          */
         Cups: {
+            /** Taster */
+            taster: string;
             /**
              * Warmth
              * @enum {string}
@@ -2446,6 +3395,10 @@ export interface components {
             };
             /** Second */
             second: {
+                [key: string]: number;
+            };
+            /** Least */
+            least: {
                 [key: string]: number;
             };
         };
@@ -2520,6 +3473,21 @@ export interface components {
              * @default []
              */
             parts: string[];
+        };
+        /**
+         * Doses
+         * @description Weighed doses less what was asked for, g: mean and standard deviation, and `drift_g`, what
+         *     they move in ten where that is more than chance. Means of doses that lie together.
+         */
+        Doses: {
+            /** Doses */
+            doses: number;
+            /** Off G */
+            off_g: number;
+            /** Sd G */
+            sd_g: number;
+            /** Drift G */
+            drift_g: number | null;
         };
         /**
          * Draft
@@ -2756,6 +3724,50 @@ export interface components {
             usual_s: number | null;
         };
         /**
+         * FirstGrind
+         * @description A setting to begin with, and what 8 in 10 such coffees would need; for a shot of `time_s`, as
+         *     `because` says.
+         */
+        FirstGrind: {
+            /** Setting */
+            setting: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Grind Um */
+            grind_um: number;
+            /** Time S */
+            time_s: number;
+            /** Because */
+            because: string;
+        };
+        /**
+         * FitLine
+         * @description Something that was learnt once. `current` where it is against what is assumed now of coffee,
+         *     grinder and machine; another cannot be used.
+         */
+        FitLine: {
+            /** Id */
+            id: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Shots */
+            shots: number;
+            /** Strengths */
+            strengths: number;
+            /** Used */
+            used: boolean;
+            /** Because */
+            because: string;
+            held_out: components["schemas"]["Scores"] | null;
+            /** Current */
+            current: boolean;
+        };
+        /**
          * FittedStyle
          * @description A style solved for the bench, what was solved in words, what else it wants of the bench.
          */
@@ -2918,13 +3930,15 @@ export interface components {
         };
         /**
          * Forecast
-         * @description A prediction for the bench, what it had to assume, and the stop that would land on goal.
+         * @description A prediction for the bench, what it had to assume, the stop that would land on goal, and what
+         *     measuring a strength would bring.
          */
         Forecast: {
             prediction: components["schemas"]["Prediction"];
             /** Goal Cup G */
             goal_cup_g: number;
             stop_offer: components["schemas"]["StopOffer"] | null;
+            strength_offer: components["schemas"]["StrengthOffer"] | null;
             /** Assumed */
             assumed: string[];
             /** Notices */
@@ -2935,12 +3949,69 @@ export interface components {
             cautions: string[];
         };
         /**
+         * ForecastDrift
+         * @description The last `shots` ran all slower or all faster than forecast, by so much of their time.
+         */
+        ForecastDrift: {
+            /** Shots */
+            shots: number;
+            /** Slower */
+            slower: boolean;
+            /** Time Pct */
+            time_pct: number;
+        };
+        /**
+         * ForecastLine
+         * @description Forecast and measured time of a shot, s; the forecast had learnt from `learnt_shots`.
+         */
+        ForecastLine: {
+            /** Shot Id */
+            shot_id: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Profile */
+            profile: string;
+            /** Learnt Shots */
+            learnt_shots: number;
+            /** Value */
+            value: number;
+            /** P10 */
+            p10: number;
+            /** P90 */
+            p90: number;
+            /** Measured */
+            measured: number;
+        };
+        /**
+         * ForecastRecord
+         * @description The last forecasts of what stands on the bench, the newest first, of shots that ran as
+         *     planned; how many of them fell `within` their range.
+         */
+        ForecastRecord: {
+            /** Within */
+            within: number;
+            /** Lines */
+            lines: components["schemas"]["ForecastLine"][];
+        };
+        /**
          * Form
-         * @description What the pages need to know of the rules: the tasting form and every quantity's range.
+         * @description What the pages need to know of the rules: the tasting form, flavour words to choose from,
+         *     when cups are due (for `fresh_s` after a shot), and every quantity's range.
          */
         Form: {
             /** Attributes */
             attributes: components["schemas"]["AttributeOut"][];
+            /** Words */
+            words: {
+                [key: string]: string[];
+            };
+            /** Prompts */
+            prompts: components["schemas"]["PromptOut"][];
+            /** Fresh S */
+            fresh_s: number;
             /** Lowest */
             lowest: number;
             /** Highest */
@@ -3008,10 +4079,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -3211,6 +4282,25 @@ export interface components {
             versions: components["schemas"]["VersionLine"][];
         };
         /**
+         * HouseLines
+         * @description Which lines of the form a house scores, in the form's own order.
+         */
+        HouseLines: {
+            /** Lines */
+            lines: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[];
+        };
+        /**
+         * InMilk
+         * @description Strength of the coffee in so much milk, %, and how many grams of milk come to one of drink.
+         *     Milk's own solids are not counted: it is how much coffee there is to taste.
+         */
+        InMilk: {
+            /** Tds Pct */
+            tds_pct: number;
+            /** Milk Per Drink */
+            milk_per_drink: number;
+        };
+        /**
          * IndexByWater
          * @description The same profile with its moves and times counted along water pumped.
          */
@@ -3281,6 +4371,70 @@ export interface components {
             drift: components["schemas"]["Drift"] | null;
         };
         /**
+         * Knowledge
+         * @description Where every unknown lies, and how sure that is.
+         *
+         *     `correlations` are those of `learnt`, in its order; what is not listed is as little known as
+         *     before any shot. `pull_spread` is how far ln-permeability differs from pull to pull,
+         *     `model_spread` and `model_solids` what the model itself is off, of ln-permeability and of
+         *     solids. `shots` taught it, `strengths` of them with a measured strength; before any of its own
+         *     `others` did, coffees, grinders and machines that were learnt of together.
+         */
+        Knowledge: {
+            /**
+             * Format
+             * @default vapocline/knowledge
+             * @constant
+             */
+            format: "vapocline/knowledge";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Shots
+             * @default 0
+             */
+            shots: number;
+            /**
+             * Strengths
+             * @default 0
+             */
+            strengths: number;
+            /**
+             * Others
+             * @default 0
+             */
+            others: number;
+            /**
+             * Learnt
+             * @default []
+             */
+            learnt: components["schemas"]["Learnt"][];
+            /**
+             * Correlations
+             * @default []
+             */
+            correlations: number[][];
+            /**
+             * Pull Spread
+             * @default 0.08
+             */
+            pull_spread: number;
+            /**
+             * Model Spread
+             * @default 0.05
+             */
+            model_spread: number;
+            /**
+             * Model Solids
+             * @default 0.02
+             */
+            model_solids: number;
+        };
+        /**
          * LateMeeting
          * @description Water in and cup out met late: the puck went on drinking after the first drip.
          */
@@ -3329,6 +4483,44 @@ export interface components {
             gap_ml: number;
             /** Usual Ml */
             usual_ml: number;
+        };
+        /**
+         * Learnt
+         * @description One unknown as far as it is known: how far it lies off what is assumed, and one standard
+         *     deviation. A factor is given by its logarithm.
+         */
+        Learnt: {
+            /** Name */
+            name: string;
+            /**
+             * Mean
+             * @default 0
+             */
+            mean: number;
+            /** Sd */
+            sd: number;
+        };
+        /**
+         * LearntUnknown
+         * @description One unknown in words and numbers: `before` any shot and `after`. `unit` is empty for an
+         *     exponent. `moved` where shots say something of it.
+         */
+        LearntUnknown: {
+            /** Name */
+            name: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "machine" | "coffee and grinder" | "coffee" | "preparation";
+            /** Words */
+            words: string;
+            /** Unit */
+            unit: string;
+            before: components["schemas"]["Range"];
+            after: components["schemas"]["Range"];
+            /** Moved */
+            moved: boolean;
         };
         /**
          * Level
@@ -3418,6 +4610,24 @@ export interface components {
             flow_ml_s: number[];
             /** Pressure Bar */
             pressure_bar: number[];
+        };
+        /**
+         * LineOut
+         * @description A line of the form over the shots.
+         */
+        LineOut: {
+            /** Field */
+            field: string;
+            /** Name */
+            name: string;
+            /** Low */
+            low: string;
+            /** High */
+            high: string;
+            /** Means */
+            means: components["schemas"]["MeanOut"][];
+            /** Apart */
+            apart: components["schemas"]["ApartOut"][];
         };
         /**
          * Loosened
@@ -3647,6 +4857,41 @@ export interface components {
             mark: "first_bead" | "face_covered" | "dry_side" | "first_drip" | "blond" | "spurt";
         };
         /**
+         * MeanOut
+         * @description A shot's score on a line. Drawn with half of `least` to either side, two bars that do not
+         *     overlap differ by enough to believe.
+         */
+        MeanOut: {
+            /** Shot Id */
+            shot_id: number;
+            /** Points */
+            points: number;
+            /** Least */
+            least: number;
+            /** Tasters */
+            tasters: number;
+        };
+        /**
+         * Measured
+         * @description A shot's figures as they were measured; null is unknown.
+         */
+        Measured: {
+            /** Shot Time S */
+            shot_time_s?: number | null;
+            /** First Drip S */
+            first_drip_s?: number | null;
+            /** Yield G */
+            yield_g?: number | null;
+            /** Cup At Stop G */
+            cup_at_stop_g?: number | null;
+            /** Peak Pressure Bar */
+            peak_pressure_bar?: number | null;
+            /** Water In Ml */
+            water_in_ml?: number | null;
+            /** Tds Pct */
+            tds_pct?: number | null;
+        };
+        /**
          * Measurement
          * @description What was measured, and a word on how.
          */
@@ -3774,6 +5019,78 @@ export interface components {
             profile: components["schemas"]["Profile"];
         };
         /**
+         * Next
+         * @description A shot, what was found on it, and the changes that answer it, the best first. `settled` says
+         *     what came of a change that was taken after the shot before it.
+         */
+        Next: {
+            shot: components["schemas"]["ShotLine"];
+            settled: components["schemas"]["Settled"] | null;
+            /** Chips */
+            chips: components["schemas"]["Chip"][];
+            /** Changes */
+            changes: components["schemas"]["NextChange"][];
+        };
+        /**
+         * NextChange
+         * @description One change to try: what and by whom, what it should do, and what own cups say. `profile` and
+         *     `bench` are the shot's own with it.
+         */
+        NextChange: {
+            /** Move */
+            move: string;
+            /** Words */
+            words: string;
+            /** Details */
+            details: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "grind" | "dose" | "drink" | "water" | "profile";
+            /** Voices */
+            voices: components["schemas"]["Voice"][];
+            /** Expected */
+            expected: {
+                [key: string]: number;
+            };
+            /** Model */
+            model: {
+                [key: string]: number;
+            };
+            before: components["schemas"]["Sight"];
+            after: components["schemas"]["Sight"];
+            /** Cups For */
+            cups_for: number;
+            /** Cups Against */
+            cups_against: number;
+            /** Cups To See */
+            cups_to_see: number | null;
+            /** Failed */
+            failed: boolean;
+            /** Purge G */
+            purge_g: number;
+            profile: components["schemas"]["Profile"];
+            bench: components["schemas"]["BenchRecipe"];
+        };
+        /**
+         * NextShot
+         * @description The shot to pull next, and the half-widths of 8 in 10 forecasts, of time in % and of
+         *     extraction in points: `now`, and `then`, after it.
+         */
+        NextShot: {
+            /** Words */
+            words: string;
+            /** Now Time Pct */
+            now_time_pct: number;
+            /** Then Time Pct */
+            then_time_pct: number;
+            /** Now Points */
+            now_points: number;
+            /** Then Points */
+            then_points: number;
+        };
+        /**
          * NotReached
          * @description A command was not reached for longer than the puck explains.
          */
@@ -3864,6 +5181,27 @@ export interface components {
             by: number;
         };
         /**
+         * Observation
+         * @description Crema: its depth, mm, its colour, how long it stays, s. The puck: came out whole, wet on top,
+         *     with holes, with cracks. None is not looked at. None of it is quality by itself.
+         */
+        Observation: {
+            /** Crema Mm */
+            crema_mm?: number | null;
+            /** Crema Colour */
+            crema_colour?: ("pale" | "golden" | "hazel" | "dark" | "mottled") | null;
+            /** Crema S */
+            crema_s?: number | null;
+            /** Puck Whole */
+            puck_whole?: boolean | null;
+            /** Puck Wet */
+            puck_wet?: boolean | null;
+            /** Puck Holes */
+            puck_holes?: boolean | null;
+            /** Puck Cracks */
+            puck_cracks?: boolean | null;
+        };
+        /**
          * OffCommand
          * @description Pump off; the machine holds or dumps its pressure.
          */
@@ -3873,6 +5211,15 @@ export interface components {
              * @enum {string}
              */
             control: "off";
+        };
+        /**
+         * OffTarget
+         * @description How far a shot's tastings are from its coffee's target, in words: whose, and by how many
+         *     noticeable steps. Empty without a target or where nothing is off.
+         */
+        OffTarget: {
+            /** Said */
+            said: string[];
         };
         /**
          * Opened
@@ -4025,62 +5372,6 @@ export interface components {
             band: components["schemas"]["Band"] | null;
         };
         /**
-         * Overshoot
-         * @description Above what was commanded, with water flowing.
-         */
-        Overshoot: {
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-            /**
-             * Weight
-             * @default finding
-             * @enum {string}
-             */
-            weight: "finding" | "note";
-            /**
-             * Sure
-             * @default likely
-             * @enum {string}
-             */
-            sure: "sure" | "likely" | "possible";
-            /**
-             * Size S
-             * @default 0
-             */
-            size_s: number;
-            /** Title */
-            title: string;
-            /** Words */
-            words: string;
-            /**
-             * How
-             * @default
-             */
-            how: string;
-            /** Evidence */
-            evidence?: components["schemas"]["Evidence"][];
-            /** Schools */
-            schools?: string | null;
-            change?: components["schemas"]["Change"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "overshoot";
-            /** Phase */
-            phase: number;
-            /** Asked */
-            asked: number;
-            /** Peak */
-            peak: number;
-            /** Unit */
-            unit: string;
-            /** Seconds */
-            seconds: number;
-        };
-        /**
          * Page
          * @description Which page asks.
          */
@@ -4169,6 +5460,14 @@ export interface components {
             ended_on: string | null;
         };
         /**
+         * Phones
+         * @description Where phones in the house's network find a tasting, None where they are not let in.
+         */
+        Phones: {
+            /** Address */
+            address: string | null;
+        };
+        /**
          * Picture
          * @description A traced picture: the time axis and its lines.
          */
@@ -4176,6 +5475,37 @@ export interface components {
             time: components["schemas"]["Axis"];
             /** Lines */
             lines: components["schemas"]["Line-Input"][];
+        };
+        /**
+         * Place
+         * @description One shot among several.
+         *
+         *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
+         *     `beats` are the shots it is liked more than, `too_close` those where that cannot be told.
+         *     `done` is what was done differently from the first shot named. `scores` are means over tasters
+         *     by line, and `told` the lines on which it noticeably differs from the first shot.
+         */
+        Place: {
+            /** Index */
+            index: number;
+            /** Liking */
+            liking: number | null;
+            /** Centred */
+            centred: number | null;
+            /** Tasters */
+            tasters: number;
+            /** Beats */
+            beats: number[];
+            /** Too Close */
+            too_close: number[];
+            /** Done */
+            done: components["schemas"]["Difference"][];
+            /** Scores */
+            scores: {
+                [key: string]: number;
+            };
+            /** Told */
+            told: string[];
         };
         /**
          * Plan
@@ -4190,10 +5520,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -4322,7 +5652,8 @@ export interface components {
          * Prediction
          * @description The answer to a plan. Shot time is given on three clocks; `shot_time_s` is from pump on.
          *
-         *     `ranges` are those of a coffee and grinder dialled in here, or wide ones; `assumed` says in
+         *     `ranges` are those of a coffee and grinder dialled in here, wide ones, or what its own shots
+         *     leave open, `learnt_shots` of them; `assumed` says in
          *     words what stood in for what nobody has said of the set-up. `preamble` says what the machine
          *     does before any program, for `preamble_s`.
          */
@@ -4335,10 +5666,10 @@ export interface components {
             format: "vapocline/prediction";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Members */
             members: number;
             /**
@@ -4346,7 +5677,12 @@ export interface components {
              * @default known
              * @enum {string}
              */
-            ranges: "known" | "new";
+            ranges: "known" | "new" | "learnt";
+            /**
+             * Learnt Shots
+             * @default 0
+             */
+            learnt_shots: number;
             /**
              * Preamble S
              * @default 0
@@ -4512,7 +5848,7 @@ export interface components {
         };
         /**
          * ProfileLine
-         * @description A profile in a list: its newest version's number and when that was saved.
+         * @description A profile in a list: its newest version's number, what that is for, and when it was saved.
          */
         ProfileLine: {
             /** Id */
@@ -4521,6 +5857,8 @@ export interface components {
             name: string;
             /** Newest */
             newest: number;
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
             /**
              * Saved At
              * Format: date-time
@@ -4577,6 +5915,40 @@ export interface components {
              * @enum {string}
              */
             characters: "any" | "plain" | "capitals";
+        };
+        /**
+         * PromptOut
+         * @description When a cup is due at a warmth, s since the shot stopped, and the age it counts from.
+         */
+        PromptOut: {
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /** Due S */
+            due_s: number;
+            /** From S */
+            from_s: number;
+        };
+        /**
+         * PuckOnBench
+         * @description The identified puck of one shot. Forecasts are for it while it is on the bench.
+         */
+        PuckOnBench: {
+            /** Shot Id */
+            shot_id: number | null;
+            /** Dose G */
+            dose_g: number;
+            /** Grind Um */
+            grind_um: number;
+            /**
+             * Roast
+             * @enum {string}
+             */
+            roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
+            /** Machine */
+            machine: string;
         };
         /**
          * PullRequest
@@ -4636,9 +6008,17 @@ export interface components {
             /** Shots */
             shots: components["schemas"]["ShotLine"][];
             /** Rows */
-            rows: components["schemas"]["Spread"][];
+            rows: components["schemas"]["vapocline__core__read__spread__Spread"][];
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * PurposeSaid
+         * @description What a version is pulled for; None for anything.
+         */
+        PurposeSaid: {
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
         };
         /**
          * RanLike
@@ -4695,6 +6075,18 @@ export interface components {
             extraction_yield_pct: number;
         };
         /**
+         * Range
+         * @description A value, and what 8 in 10 lie between.
+         */
+        Range: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * Reach
          * @description What a machine can give: its limits as lines, and how pucks lie in it.
          */
@@ -4739,7 +6131,7 @@ export interface components {
             /** Verdict */
             verdict: string;
             /** Findings */
-            findings: (components["schemas"]["RecordBroken"] | components["schemas"]["MeterOff"] | components["schemas"]["RanLike"] | components["schemas"]["Opened"] | components["schemas"]["RunAway"] | components["schemas"]["EarlyResistance"] | components["schemas"]["Loosened"] | components["schemas"]["NotReached"] | components["schemas"]["Overshoot"] | components["schemas"]["WaterCount"] | components["schemas"]["LateMeeting"] | components["schemas"]["Choked"] | components["schemas"]["OverSoaked"] | components["schemas"]["FirstDripSeen"] | components["schemas"]["Level"] | components["schemas"]["StopSeen"] | components["schemas"]["ByHand"] | components["schemas"]["PreInfusionEnd"] | components["schemas"]["TemperatureOff"] | components["schemas"]["Wetting"])[];
+            findings: (components["schemas"]["RecordBroken"] | components["schemas"]["MeterOff"] | components["schemas"]["RanLike"] | components["schemas"]["Opened"] | components["schemas"]["RunAway"] | components["schemas"]["EarlyResistance"] | components["schemas"]["Loosened"] | components["schemas"]["NotReached"] | components["schemas"]["vapocline__core__read__findings__Overshoot"] | components["schemas"]["WaterCount"] | components["schemas"]["LateMeeting"] | components["schemas"]["Choked"] | components["schemas"]["OverSoaked"] | components["schemas"]["FirstDripSeen"] | components["schemas"]["Level"] | components["schemas"]["StopSeen"] | components["schemas"]["ByHand"] | components["schemas"]["PreInfusionEnd"] | components["schemas"]["TemperatureOff"] | components["schemas"]["Wetting"])[];
             /** Cannot Tell */
             cannot_tell: components["schemas"]["CannotTell"][];
             /** Ran Like Ln K */
@@ -4929,6 +6321,29 @@ export interface components {
             kind: "relief_opened";
         };
         /**
+         * RemarkSaid
+         * @description Words and notes on a cup, over what was there.
+         */
+        RemarkSaid: {
+            /** Cup Id */
+            cup_id: number;
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
          * Repeat
          * @description One figure of this pull beside the others of its version; `error` is reading it alone.
          */
@@ -5046,6 +6461,196 @@ export interface components {
             positions: string[];
         };
         /**
+         * ScoreSaid
+         * @description A score, or None to take it back; given so many seconds ago by the phone's own count.
+         */
+        ScoreSaid: {
+            /** Cup Id */
+            cup_id: number;
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /**
+             * Line
+             * @enum {string}
+             */
+            line: "acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking";
+            /** Points */
+            points: number | null;
+            /**
+             * Stirred
+             * @default false
+             */
+            stirred: boolean;
+            /**
+             * Ago S
+             * @default 0
+             */
+            ago_s: number;
+        };
+        /**
+         * Scores
+         * @description Errors on shots that were left out, medians; None where nothing was measured. `coverage` is
+         *     the share of figures within p10 and p90, `pinball_pct` of the shot time.
+         */
+        Scores: {
+            /** Shots */
+            shots: number;
+            /** Time Pct */
+            time_pct: number | null;
+            /** First Drip S */
+            first_drip_s: number | null;
+            /** Peak Bar */
+            peak_bar: number | null;
+            /** Ey Points */
+            ey_points: number | null;
+            /** Coverage */
+            coverage: number | null;
+            /** Pinball Pct */
+            pinball_pct: number | null;
+        };
+        /**
+         * Seat
+         * @description Everything a taster's phone shows. `due_in_s` is when each warmth is to be tasted, by the
+         *     youngest cup; negative once it is due, empty where the cups' age is not known.
+         */
+        Seat: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "describe" | "pair" | "triangle" | "rank";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            /** Blind */
+            blind: boolean;
+            /**
+             * Served
+             * @enum {string}
+             */
+            served: "straight" | "milk";
+            /** Milk G */
+            milk_g: number | null;
+            /** Warmths */
+            warmths: ("hot" | "warm" | "cool")[];
+            /** Lines */
+            lines: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[];
+            /** Questions */
+            questions: (("odd" | "rank" | "preferred") | ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking"))[];
+            /** Session Id */
+            session_id: number;
+            /** Taster Id */
+            taster_id: number;
+            /** Name */
+            name: string;
+            /** Cups */
+            cups: components["schemas"]["SeatCup"][];
+            /** Scores */
+            scores: components["schemas"]["SeatScore"][];
+            /** Remarks */
+            remarks: components["schemas"]["SeatRemark"][];
+            /** Choices */
+            choices: components["schemas"]["SeatChoice"][];
+            /** Due In S */
+            due_in_s: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SeatChoice
+         * @description An answer given: each cup's place, 1 for what was chosen or found odd.
+         */
+        SeatChoice: {
+            /** Round */
+            round: number;
+            /** Question */
+            question: ("odd" | "rank" | "preferred") | ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking");
+            /** Places */
+            places: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SeatCup
+         * @description A cup in the order in which it is to be tasted. Its shot is named only where nothing is
+         *     blind or all is revealed.
+         */
+        SeatCup: {
+            /** Cup Id */
+            cup_id: number;
+            /** Round */
+            round: number;
+            /** Position */
+            position: number;
+            /** Code */
+            code: string | null;
+            /** Shot Id */
+            shot_id: number | null;
+            /** Name */
+            name: string | null;
+            /** Withdrawn */
+            withdrawn: boolean;
+        };
+        /**
+         * SeatProgress
+         * @description Someone at the session, and how many of their answers they have given.
+         */
+        SeatProgress: {
+            /** Taster Id */
+            taster_id: number;
+            /** Name */
+            name: string;
+            /** Given */
+            given: number;
+            /** Asked */
+            asked: number;
+            caffeine: components["schemas"]["Tally"];
+        };
+        /**
+         * SeatRemark
+         * @description Words and notes on a cup at a warmth.
+         */
+        SeatRemark: {
+            /** Cup Id */
+            cup_id: number;
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /** Words */
+            words: string[];
+            /** Notes */
+            notes: string;
+        };
+        /**
+         * SeatScore
+         * @description A score given.
+         */
+        SeatScore: {
+            /** Cup Id */
+            cup_id: number;
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /**
+             * Line
+             * @enum {string}
+             */
+            line: "acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking";
+            /** Points */
+            points: number;
+            /** Stirred */
+            stirred: boolean;
+        };
+        /**
          * SecondsExit
          * @description Leave after so many seconds in the phase.
          */
@@ -5128,12 +6733,225 @@ export interface components {
             cup_g_p90: (number | null)[];
         };
         /**
+         * ServingCup
+         * @description A cup to pour: its code, from which shot, how much, and why it does not count.
+         */
+        ServingCup: {
+            /** Cup Id */
+            cup_id: number;
+            /** Code */
+            code: string | null;
+            /** Shot Id */
+            shot_id: number;
+            /** Name */
+            name: string;
+            /** Pour G */
+            pour_g: number | null;
+            /** Withdrawn */
+            withdrawn: string | null;
+        };
+        /**
+         * ServingRound
+         * @description What a taster is served in a round, in order.
+         */
+        ServingRound: {
+            /** Round */
+            round: number;
+            /** Cups */
+            cups: components["schemas"]["ServingCup"][];
+        };
+        /**
+         * ServingSheet
+         * @description For the person who pours: the only page that says which code is which shot.
+         */
+        ServingSheet: {
+            /** Session Id */
+            session_id: number;
+            /** Cups */
+            cups: components["schemas"]["ServingCup"][];
+            /** Tasters */
+            tasters: components["schemas"]["ServingTaster"][];
+        };
+        /**
+         * ServingTaster
+         * @description Every round of a taster.
+         */
+        ServingTaster: {
+            /** Name */
+            name: string;
+            /** Rounds */
+            rounds: components["schemas"]["ServingRound"][];
+        };
+        /**
+         * SessionLine
+         * @description A session in a list: when, how, which shots, by whom.
+         */
+        SessionLine: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "describe" | "pair" | "triangle" | "rank";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Shots */
+            shots: string[];
+            /** Tasters */
+            tasters: string[];
+        };
+        /**
+         * SessionPreview
+         * @description What a tasting would serve and could tell, before it is drawn.
+         */
+        SessionPreview: {
+            /** Cups */
+            cups: number;
+            /** Prospects */
+            prospects: string[];
+            /** Warnings */
+            warnings: string[];
+            caffeine: components["schemas"]["Tally"];
+        };
+        /**
+         * SessionResults
+         * @description What a closed session says: its sentences, and in `warnings` what weakens them. `rests_on` is
+         *     what the smallest believable differences are based on, `could_tell` how far the tasters agree
+         *     and what tests of choice between the same shots found.
+         */
+        SessionResults: {
+            /** Session Id */
+            session_id: number;
+            /** Says */
+            says: string[];
+            /** Warnings */
+            warnings: string[];
+            /** Rests On */
+            rests_on: string | null;
+            /** Could Tell */
+            could_tell: string[];
+            /** Shots */
+            shots: components["schemas"]["ShotOut"][];
+            /** Views */
+            views: components["schemas"]["ViewOut"][];
+        };
+        /**
+         * SessionSetup
+         * @description What is tasted, by whom and how.
+         *
+         *     `lines` are scored in a description; `questions` are asked of each pair; `rounds` is how often
+         *     each taster is served a triad, or each pair; `duplicate` hides one drink twice among the cups.
+         */
+        SessionSetup: {
+            /**
+             * Kind
+             * @default describe
+             * @enum {string}
+             */
+            kind: "describe" | "pair" | "triangle" | "rank";
+            /** Shot Ids */
+            shot_ids: number[];
+            /** Tasters */
+            tasters: string[];
+            /**
+             * Blind
+             * @default true
+             */
+            blind: boolean;
+            /**
+             * Served
+             * @default straight
+             * @enum {string}
+             */
+            served: "straight" | "milk";
+            /** Milk G */
+            milk_g?: number | null;
+            /**
+             * Warmths
+             * @default [
+             *       "hot"
+             *     ]
+             */
+            warmths: ("hot" | "warm" | "cool")[];
+            /** Lines */
+            lines?: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[] | null;
+            /**
+             * Questions
+             * @default [
+             *       "preferred"
+             *     ]
+             */
+            questions: (("odd" | "rank" | "preferred") | ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking"))[];
+            /**
+             * Rounds
+             * @default 1
+             */
+            rounds: number;
+            /**
+             * Duplicate
+             * @default false
+             */
+            duplicate: boolean;
+        };
+        /**
+         * SessionShot
+         * @description A shot on the table, as a list names it.
+         */
+        SessionShot: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Profile Id */
+            profile_id: number;
+            /** Profile Name */
+            profile_name: string;
+            /** Number */
+            number: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /**
          * SetAside
          * @description Why a shot counts nowhere, or None to let it count again.
          */
         SetAside: {
             /** Reason */
             reason: string | null;
+        };
+        /**
+         * Settled
+         * @description What came of a change, named in `words`: `line` is what it was for, `expected` and `steps`
+         *     noticeable steps of that, None where no taster scored it both times.
+         */
+        Settled: {
+            /** Move */
+            move: string;
+            /** Words */
+            words: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "as expected" | "against it" | "too small to tell" | "not tasted alike" | "not made";
+            /** Line */
+            line: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking") | null;
+            /** Expected */
+            expected: number;
+            /** Steps */
+            steps: number | null;
         };
         /**
          * Setup
@@ -5143,8 +6961,8 @@ export interface components {
          *     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
          *     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
          *     are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
-         *     the ranges are wide. With `insert` a drilled disc takes the puck's place: for a dry run
-         *     without coffee.
+         *     the ranges are wide. `knowledge` is what their shots taught, instead of either. With `insert`
+         *     a drilled disc takes the puck's place: for a dry run without coffee.
          */
         Setup: {
             /** Dose G */
@@ -5215,6 +7033,7 @@ export interface components {
              * @default true
              */
             dialled_in: boolean;
+            knowledge?: components["schemas"]["Knowledge"] | null;
             /**
              * Insert
              * @default false
@@ -5282,6 +7101,31 @@ export interface components {
             grind_setting?: number | null;
             /** Water C */
             water_c?: number | null;
+        };
+        /**
+         * Several
+         * @description Shots sorted by liking, unknown last; the spread of repeats among them, what is said of them
+         *     in words, and what their comparison suffers from.
+         */
+        Several: {
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /**
+             * Served
+             * @enum {string}
+             */
+            served: "straight" | "milk";
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Spreads */
+            spreads: components["schemas"]["vapocline__core__taste__several__Spread"][];
+            /** Says */
+            says: string[];
+            /** Warnings */
+            warnings: string[];
         };
         /**
          * Sheet
@@ -5667,8 +7511,12 @@ export interface components {
             profile_name: string;
             /** Number */
             number: number;
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
             /** Coffee */
             coffee: string | null;
+            /** Bag Id */
+            bag_id: number | null;
             /** Rest Days */
             rest_days: number | null;
             /** Dose G */
@@ -5724,6 +7572,11 @@ export interface components {
             tds_pct: number | null;
             /** Extraction Yield Pct */
             extraction_yield_pct: number | null;
+            /** Readings Pct */
+            readings_pct: number[];
+            /** Extraction Error Pct */
+            extraction_error_pct: number | null;
+            observation: components["schemas"]["Observation"] | null;
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
             profile: components["schemas"]["Profile"];
@@ -5780,6 +7633,57 @@ export interface components {
             distance: number;
         };
         /**
+         * ShotDocument
+         * @description One shot. `plan` is what was tamped and run, `forecast` what was predicted before it; `bag`
+         *     and `version` tell bags and versions of a profile apart; `set_aside` is why it counts nowhere.
+         */
+        ShotDocument: {
+            /**
+             * Format
+             * @default vapocline/shot
+             * @constant
+             */
+            format: "vapocline/shot";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Name
+             * @default Shot
+             */
+            name: string;
+            /** Started At */
+            started_at?: string | null;
+            plan: components["schemas"]["Plan"];
+            forecast?: components["schemas"]["Prediction"] | null;
+            conditions?: components["schemas"]["Conditions"] | null;
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
+            /**
+             * Profile Version
+             * @default
+             */
+            profile_version: string;
+            /** Bag */
+            bag?: string | null;
+            traces?: components["schemas"]["Channels"] | null;
+            /**
+             * Events
+             * @default []
+             */
+            events: (components["schemas"]["PhaseBegan"] | components["schemas"]["Stopped"] | components["schemas"]["Nudged"] | components["schemas"]["Held"] | components["schemas"]["Released"] | components["schemas"]["TakenOver"] | components["schemas"]["GivenBack"] | components["schemas"]["Marked"] | components["schemas"]["FirstDrip"] | components["schemas"]["ReliefOpened"] | components["schemas"]["TankEmpty"] | components["schemas"]["ConnectionLost"] | components["schemas"]["ConnectionRestored"] | components["schemas"]["RecordingResumed"] | components["schemas"]["AlarmRaised"] | components["schemas"]["RecoveryOffered"])[];
+            /** @default {} */
+            result: components["schemas"]["Measured"];
+            /** Set Aside */
+            set_aside?: string | null;
+        };
+        /**
          * ShotLine
          * @description A shot in a list: its recipe, its figures, its tastings.
          *
@@ -5812,8 +7716,12 @@ export interface components {
             profile_name: string;
             /** Number */
             number: number;
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
             /** Coffee */
             coffee: string | null;
+            /** Bag Id */
+            bag_id: number | null;
             /** Rest Days */
             rest_days: number | null;
             /** Dose G */
@@ -5869,8 +7777,42 @@ export interface components {
             tds_pct: number | null;
             /** Extraction Yield Pct */
             extraction_yield_pct: number | null;
+            /** Readings Pct */
+            readings_pct: number[];
+            /** Extraction Error Pct */
+            extraction_error_pct: number | null;
+            observation: components["schemas"]["Observation"] | null;
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
+        };
+        /**
+         * ShotOut
+         * @description A shot revealed: its codes, whose best it is, the words it got and how often, and how far it
+         *     is from its coffee's target.
+         */
+        ShotOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Codes */
+            codes: string[];
+            /** Best Of */
+            best_of: string[];
+            /** Words */
+            words: {
+                [key: string]: number;
+            };
+            /** Shot Time S */
+            shot_time_s: number | null;
+            /** Yield G */
+            yield_g: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
+            /** Extraction Error Pct */
+            extraction_error_pct: number | null;
+            /** Off Target */
+            off_target: string[];
         };
         /**
          * ShotReading
@@ -5919,6 +7861,24 @@ export interface components {
             phase: number[];
             /** By Hand */
             by_hand: (number | null)[];
+        };
+        /**
+         * Sight
+         * @description A shot in a few figures and a small curve.
+         */
+        Sight: {
+            /** Shot Time S */
+            shot_time_s: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
+            /** Tds Pct */
+            tds_pct: number | null;
+            /** Late Flow Ml S */
+            late_flow_ml_s: number | null;
+            /** Time S */
+            time_s: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
         };
         /**
          * Since
@@ -6109,30 +8069,6 @@ export interface components {
             after_drip_g: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
         };
         /**
-         * Spread
-         * @description One figure over the pulls: each value, the middle, the spread, and whether it holds.
-         */
-        Spread: {
-            /** Figure */
-            figure: string;
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
-            /** Values */
-            values: (number | null)[];
-            /** Mean */
-            mean: number | null;
-            /** Deviation */
-            deviation: number | null;
-            /** Span */
-            span: number | null;
-            /** Tolerance */
-            tolerance: number;
-            /** Within */
-            within: boolean | null;
-        };
-        /**
          * Spring
          * @description One spring of a lever: the pressure it adds when drawn, and at the end of its part, bar.
          *
@@ -6271,7 +8207,8 @@ export interface components {
          * StopOffer
          * @description The weight to stop at so that the drips land on the goal, g; `over_g` negative for under.
          *
-         *     `measured` where the drips are the machine's own as calibrated, not the model's.
+         *     `measured` where the drips are the machine's own, as calibrated or as its last `stops` say, not
+         *     the model's.
          */
         StopOffer: {
             /** Over G */
@@ -6280,6 +8217,8 @@ export interface components {
             stop_at_g: number;
             /** Measured */
             measured: boolean;
+            /** Stops */
+            stops: number;
         };
         /**
          * StopSeen
@@ -6366,11 +8305,27 @@ export interface components {
         };
         /**
          * Strength
-         * @description A measured strength, or None to take it back.
+         * @description A measured strength, or None to take all readings back; `again` beside those before.
          */
         Strength: {
             /** Tds Pct */
             tds_pct: number | null;
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+        };
+        /**
+         * StrengthOffer
+         * @description Eight in ten extractions lie within so many points of the forecast: now, and after one
+         *     reading of the strength of a shot like it.
+         */
+        StrengthOffer: {
+            /** Now Points */
+            now_points: number;
+            /** Then Points */
+            then_points: number;
         };
         /**
          * StyleWords
@@ -6439,6 +8394,50 @@ export interface components {
             with_steam: boolean;
         };
         /**
+         * Table
+         * @description What a phone sees before it says whose it is.
+         */
+        Table: {
+            /** Session Id */
+            session_id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "describe" | "pair" | "triangle" | "rank";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            /** Blind */
+            blind: boolean;
+            /** Seats */
+            seats: components["schemas"]["TableSeat"][];
+        };
+        /**
+         * TableSeat
+         * @description Somebody at the table.
+         */
+        TableSeat: {
+            /** Taster Id */
+            taster_id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Taken
+         * @description A change that is taken, and by how many noticeable steps it should move each line.
+         */
+        Taken: {
+            /** Move */
+            move: string;
+            /** Expected */
+            expected: {
+                [key: string]: number;
+            };
+        };
+        /**
          * TakenOver
          * @description A hand took over a variable, at a level in its unit.
          */
@@ -6461,6 +8460,18 @@ export interface components {
             level: number;
         };
         /**
+         * Tally
+         * @description Cups and about how many milligrams of caffeine; `advice` where a pause is due.
+         */
+        Tally: {
+            /** Cups */
+            cups: number;
+            /** Caffeine Mg */
+            caffeine_mg: number;
+            /** Advice */
+            advice: string | null;
+        };
+        /**
          * TankEmpty
          * @description The machine ran out of water.
          */
@@ -6474,8 +8485,27 @@ export interface components {
             kind: "tank_empty";
         };
         /**
+         * Target
+         * @description Scores and flavour words aimed at; a line left out is not aimed at.
+         */
+        Target: {
+            /**
+             * Scores
+             * @default {}
+             */
+            scores: {
+                [key: string]: number;
+            };
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+        };
+        /**
          * Tasted
-         * @description A tasting as stored.
+         * @description A tasting as stored: whose, of which session; `quick` a taster's own form of a shot. `age_s`
+         *     is the cup's age, on average over its scores.
          */
         Tasted: {
             /**
@@ -6504,6 +8534,10 @@ export interface components {
             texture?: number | null;
             /** Clarity */
             clarity?: number | null;
+            /** Cleanness */
+            cleanness?: number | null;
+            /** Complexity */
+            complexity?: number | null;
             /** Balance */
             balance?: number | null;
             /** Finish */
@@ -6511,10 +8545,27 @@ export interface components {
             /** Liking */
             liking?: number | null;
             /**
+             * Words
+             * @default []
+             */
+            words: string[];
+            /**
              * Notes
              * @default
              */
             notes: string;
+            /** Session Id */
+            session_id: number;
+            /** Taster */
+            taster: string;
+            /** Quick */
+            quick: boolean;
+            /** Blind */
+            blind: boolean;
+            /** Age S */
+            age_s: number | null;
+            /** Stirred */
+            stirred: boolean;
             /**
              * Changed At
              * Format: date-time
@@ -6552,6 +8603,10 @@ export interface components {
             texture?: number | null;
             /** Clarity */
             clarity?: number | null;
+            /** Cleanness */
+            cleanness?: number | null;
+            /** Complexity */
+            complexity?: number | null;
             /** Balance */
             balance?: number | null;
             /** Finish */
@@ -6559,10 +8614,124 @@ export interface components {
             /** Liking */
             liking?: number | null;
             /**
+             * Words
+             * @default []
+             */
+            words: string[];
+            /**
              * Notes
              * @default
              */
             notes: string;
+        };
+        /**
+         * TastingSession
+         * @description A session as its host sees it: how much each taster has answered, but not what.
+         *
+         *     `warnings` are about the cups as they stand there; a phone joins with the `join_code`.
+         */
+        TastingSession: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "describe" | "pair" | "triangle" | "rank";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "closed";
+            /** Blind */
+            blind: boolean;
+            /**
+             * Served
+             * @enum {string}
+             */
+            served: "straight" | "milk";
+            /** Milk G */
+            milk_g: number | null;
+            /** Warmths */
+            warmths: ("hot" | "warm" | "cool")[];
+            /** Lines */
+            lines: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[];
+            /** Questions */
+            questions: (("odd" | "rank" | "preferred") | ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking"))[];
+            /** Id */
+            id: number;
+            /** Rounds */
+            rounds: number;
+            /** Duplicate */
+            duplicate: boolean;
+            /** Join Code */
+            join_code: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Shots */
+            shots: components["schemas"]["SessionShot"][];
+            /** Seats */
+            seats: components["schemas"]["SeatProgress"][];
+            /** Withdrawn */
+            withdrawn: components["schemas"]["Withdrawn"][];
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * Taught
+         * @description What was learnt together, the newest. `in_force` is the number of what forecasts take, and
+         *     `how` it came to be; `job` says whether learning waits or runs.
+         */
+        Taught: {
+            of: components["schemas"]["TogetherLine"];
+            newest: components["schemas"]["FitLine"] | null;
+            /** In Force */
+            in_force: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "newest" | "kept" | "nothing";
+            /** Job */
+            job: ("waits" | "runs") | null;
+            /** Unknowns */
+            unknowns: components["schemas"]["LearntUnknown"][];
+            /** Shots */
+            shots: components["schemas"]["TaughtShot"][];
+            held_out: components["schemas"]["Scores"] | null;
+            /** Rivals */
+            rivals: {
+                [key: string]: components["schemas"]["Scores"];
+            };
+            /** Fits */
+            fits: components["schemas"]["FitLine"][];
+            forecasts: components["schemas"]["ForecastRecord"];
+            drift: components["schemas"]["ForecastDrift"] | null;
+        };
+        /**
+         * TaughtShot
+         * @description One shot: whether it counted, why not, and by how much it ran unlike the others, % of
+         *     permeability.
+         */
+        TaughtShot: {
+            /** Shot Id */
+            shot_id: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Profile */
+            profile: string;
+            /** Tds Pct */
+            tds_pct: number | null;
+            /** Because */
+            because: string | null;
+            /** Unlike Pct */
+            unlike_pct: number | null;
         };
         /**
          * TemperatureOff
@@ -6716,6 +8885,31 @@ export interface components {
             refused: string | null;
         };
         /**
+         * TogetherLine
+         * @description A coffee by a grinder on a machine of which there are shots that count.
+         */
+        TogetherLine: {
+            /** Coffee Id */
+            coffee_id: number;
+            /** Grinder Id */
+            grinder_id: number;
+            /** Machine Id */
+            machine_id: number;
+            /** Coffee */
+            coffee: string;
+            /** Grinder */
+            grinder: string;
+            /** Machine */
+            machine: string;
+            /** Shots */
+            shots: number;
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+        };
+        /**
          * Tolerance
          * @description How far pulls of one plan may differ, from the lowest to the highest.
          */
@@ -6791,6 +8985,21 @@ export interface components {
              * @enum {string}
              */
             gates: "time" | "pressure" | "weight";
+        };
+        /**
+         * TriggerWords
+         * @description Something that can be wished for: its name, in words.
+         */
+        TriggerWords: {
+            /**
+             * Trigger
+             * @enum {string}
+             */
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            /** Words */
+            words: string;
+            /** Source */
+            source: string;
         };
         /**
          * Used
@@ -6902,6 +9111,8 @@ export interface components {
             number: number;
             /** Label */
             label: string | null;
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
             /** Based On */
             based_on: number | null;
             /**
@@ -6920,6 +9131,8 @@ export interface components {
             number: number;
             /** Label */
             label: string | null;
+            /** Purpose */
+            purpose: ("black" | "milk" | "long") | null;
             /** Based On */
             based_on: number | null;
             /**
@@ -6929,6 +9142,50 @@ export interface components {
             saved_at: string;
             /** Differences */
             differences: string[];
+        };
+        /**
+         * ViewOut
+         * @description Scores at a warmth, of one taster or of all (None).
+         */
+        ViewOut: {
+            /**
+             * Warmth
+             * @enum {string}
+             */
+            warmth: "hot" | "warm" | "cool";
+            /** Taster */
+            taster: string | null;
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+        };
+        /**
+         * Voice
+         * @description One school for a move: what it answers, what it promises on each line, why, and what others
+         *     hold against it. `model` is which way the model moves those lines, 0 for hardly.
+         */
+        Voice: {
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "extraction first" | "grind first" | "shape the pressure" | "soak it" | "drink first" | "gentle water" | "by temperature" | "by roast";
+            /**
+             * Trigger
+             * @enum {string}
+             */
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            /** Promise */
+            promise: {
+                [key: string]: number;
+            };
+            /** Reason */
+            reason: string;
+            /** Against */
+            against: string;
+            /** Model */
+            model: {
+                [key: string]: number;
+            };
         };
         /**
          * Want
@@ -7085,12 +9342,52 @@ export interface components {
             dry_side: boolean;
         };
         /**
+         * Withdrawal
+         * @description Why a cup does not count; None brings it back.
+         */
+        Withdrawal: {
+            /** Reason */
+            reason: string | null;
+        };
+        /**
+         * Withdrawn
+         * @description A cup that does not count, and why.
+         */
+        Withdrawn: {
+            /** Cup Id */
+            cup_id: number;
+            /** Code */
+            code: string | null;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Worked
          * @description A measurement worked out before it is kept, and whether it differs from the one in use.
          */
         Worked: {
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * Overshoot
+         * @description Drips after a stop: `drip_g` at no flow plus `drip_s` times the last flow; `spread_g` is the
+         *     standard deviation of a single stop. `hand_s` is the delay of a manual stop, None where there
+         *     was none.
+         */
+        vapocline__core__learn__overshoot__Overshoot: {
+            /** Stops */
+            stops: number;
+            /** Drip G */
+            drip_g: number;
+            /** Drip S */
+            drip_s: number;
+            /** Spread G */
+            spread_g: number;
+            /** Hand Stops */
+            hand_stops: number;
+            /** Hand S */
+            hand_s: number | null;
         };
         /**
          * Dial
@@ -7104,6 +9401,101 @@ export interface components {
             what: "dial";
             /** Rows */
             rows: components["schemas"]["DialReading"][];
+        };
+        /**
+         * Overshoot
+         * @description Above what was commanded, with water flowing.
+         */
+        vapocline__core__read__findings__Overshoot: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overshoot";
+            /** Phase */
+            phase: number;
+            /** Asked */
+            asked: number;
+            /** Peak */
+            peak: number;
+            /** Unit */
+            unit: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * Spread
+         * @description One figure over the pulls: each value, the middle, the spread, and whether it holds.
+         */
+        vapocline__core__read__spread__Spread: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+            /** Mean */
+            mean: number | null;
+            /** Deviation */
+            deviation: number | null;
+            /** Span */
+            span: number | null;
+            /** Tolerance */
+            tolerance: number;
+            /** Within */
+            within: boolean | null;
+        };
+        /**
+         * Spread
+         * @description How far repeats of one version lie apart: how many, and the standard deviation of each
+         *     figure that all of them have.
+         */
+        vapocline__core__taste__several__Spread: {
+            /** Name */
+            name: string;
+            /** Shots */
+            shots: number[];
+            /** Deviations */
+            deviations: {
+                [key: string]: number;
+            };
         };
         /**
          * Dial
@@ -9245,6 +11637,69 @@ export interface operations {
             };
         };
     };
+    readFirstGrind: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstGrind"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     fixOnBench: {
         parameters: {
             query?: never;
@@ -10560,6 +13015,72 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    setPurpose: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                profile_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurposeSaid"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -11991,6 +14512,690 @@ export interface operations {
             };
         };
     };
+    readForecastRecord: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastRecord"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listTogether: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                kind: "coffee" | "grinder" | "machine";
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readDoses: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                grinder_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doses"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readOvershoot: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["vapocline__core__learn__overshoot__Overshoot"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTaught: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+                grinder_id: number;
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taught"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readNextShot: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+                grinder_id: number;
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextShot"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    chooseKnowledge: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+                grinder_id: number;
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taught"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    askToLearn: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+                grinder_id: number;
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taught"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    callOffLearning: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+                grinder_id: number;
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taught"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    putPuckOnBench: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    takePuckAway: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     scoreShot: {
         parameters: {
             query?: never;
@@ -12117,6 +15322,71 @@ export interface operations {
             };
         };
     };
+    observeShot: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Observation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     compareShots: {
         parameters: {
             query: {
@@ -12140,6 +15410,1736 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    compareSeveral: {
+        parameters: {
+            query: {
+                shots: number[];
+                warmth?: "hot" | "warm" | "cool";
+                served?: "straight" | "milk";
+                clock?: "pump" | "drip" | "full";
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedSeveral"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readInMilk: {
+        parameters: {
+            query: {
+                tds_pct: number;
+                yield_g: number;
+                milk_g: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InMilk"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readHouseLines: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    chooseHouseLines: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseLines"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseLines"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTarget: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    setTarget: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Target"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readOffTarget: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffTarget"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listTasters: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listTastings: {
+        parameters: {
+            query?: {
+                limit?: number;
+                before?: number | null;
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    startTasting: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionSetup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingSession"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    previewTasting: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionSetup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionPreview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readPhones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Phones"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTasting: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingSession"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    removeTasting: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readServingSheet: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServingSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    withdrawCup: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+                cup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Withdrawal"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingSession"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    closeTasting: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Closing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TastingSession"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTastingResults: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionResults"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTableResults: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionResults"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readCupCurve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                cup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotTraces"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readSeat: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seat"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayScore: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoreSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayRemark: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayChoice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listTriggers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerWords"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    takeChange: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readNext: {
+        parameters: {
+            query?: {
+                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Next"];
                 };
             };
             /** @description Not Found */
@@ -12446,6 +17446,67 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readShotDocument: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotDocument"];
+                };
             };
             /** @description Not Found */
             404: {

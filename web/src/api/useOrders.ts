@@ -7,8 +7,11 @@ type Order = Omit<OrderGiven, "page">;
 
 export interface Orders {
   give: (order: Order) => void;
-  /** A level held by hand: only the newest is sent once the one on its way has come through. */
-  hold: (level: number) => void;
+  /**
+   * A level held by hand: only the newest is sent once the one on its way has come through.
+   * Resolves when none is on its way any more.
+   */
+  hold: (level: number) => Promise<void>;
   /** Stop the shot now: it waits for no other order, and none that still waits is given. */
   stop: () => void;
   error: string | undefined;
@@ -19,7 +22,7 @@ export function useOrders(shotId: number, live: Live): Orders {
   const [error, setError] = useState<string>();
   const line = useRef(Promise.resolve());
   const wanted = useRef<number>(undefined);
-  const sending = useRef(false);
+  const sending = useRef<Promise<void>>(undefined);
   const stops = useRef(0);
   const { stop: stopOverLine } = live;
 
@@ -43,19 +46,21 @@ export function useOrders(shotId: number, live: Live): Orders {
     },
     [send],
   );
+  const sendNewest = useCallback(async () => {
+    while (wanted.current !== undefined) {
+      const next = wanted.current;
+      wanted.current = undefined;
+      await send({ do: "level", level: next });
+    }
+    sending.current = undefined;
+  }, [send]);
   const hold = useCallback(
-    async (level: number) => {
+    (level: number) => {
       wanted.current = level;
-      if (sending.current) return;
-      sending.current = true;
-      while (wanted.current !== undefined) {
-        const next = wanted.current;
-        wanted.current = undefined;
-        await send({ do: "level", level: next });
-      }
-      sending.current = false;
+      sending.current ??= sendNewest();
+      return sending.current;
     },
-    [send],
+    [sendNewest],
   );
   const stop = useCallback(() => {
     stops.current += 1;

@@ -1,7 +1,6 @@
-import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import type { Bench, BenchChange } from "../api/client";
+import { answered, type Bench, type BenchChange, client } from "../api/client";
 import {
   basketsQuery,
   benchQuery,
@@ -12,12 +11,13 @@ import {
 import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
+import { Button } from "../ui/Button";
 import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
-import { cn, styles } from "../ui/styles";
 import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
+import { Word } from "../ui/Word";
 import { controlWords } from "./kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
 import { type RecipeField, RecipePanel } from "./RecipePanel";
@@ -26,7 +26,32 @@ import { type RecipeField, RecipePanel } from "./RecipePanel";
 export function BenchLine() {
   const bench = useQuery(benchQuery());
   if (!bench.data) return <p className="text-quiet">Reading the bench</p>;
+  if (bench.data.puck) return <SpentPuck puck={bench.data.puck} />;
   return <Sentence bench={bench.data} />;
+}
+
+/** The puck of one shot instead of the bench's words, and the way back to them. */
+function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
+  const queryClient = useQueryClient();
+  const back = useMutation({
+    mutationFn: () => answered(client.DELETE("/api/bench/puck")),
+    onSuccess: (now) => queryClient.setQueryData(benchQuery().queryKey, now),
+  });
+  return (
+    <p
+      className="flex min-w-0 flex-wrap items-center gap-x-3 gap-y-1 text-lead leading-6 tabular-nums max-phone:text-[14px]"
+      data-part="puck"
+    >
+      <span>
+        <b className="text-warn">The very puck of shot {puck.shot_id}</b>: {plain(puck.dose_g)} g on{" "}
+        {puck.machine}. Forecasts are for it; a pull takes a fresh one.
+      </span>
+      <Button onClick={() => back.mutate()} disabled={back.isPending}>
+        Back to the bench
+      </Button>
+      {back.error && <FieldError>{failureWords(back.error) ?? ""}</FieldError>}
+    </p>
+  );
 }
 
 function Sentence({ bench }: { bench: Bench }) {
@@ -100,23 +125,6 @@ function Sentence({ bench }: { bench: Bench }) {
         {(close) => <WaterChange bench={bench} close={close} />}
       </Word>
     </p>
-  );
-}
-
-function Word(props: { words: string; label: string; children: (close: () => void) => ReactNode }) {
-  return (
-    <Popover as="span" className="relative">
-      <PopoverButton className={styles.word} aria-label={`${props.label}: ${props.words}`}>
-        {props.words}
-      </PopoverButton>
-      <PopoverPanel
-        focus
-        anchor={{ to: "bottom start", gap: 8, padding: 12 }}
-        className={cn(styles.panel, "z-40 w-72 p-3")}
-      >
-        {({ close }) => <>{props.children(() => close())}</>}
-      </PopoverPanel>
-    </Popover>
   );
 }
 

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
-import { useEffect } from "react";
+import { useEffect, useLayoutEffect } from "react";
 import { Outlet, ScrollRestoration, useLocation } from "react-router";
 import { tinykeys } from "tinykeys";
 import { LOST } from "../api/client";
 import { benchQuery } from "../api/queries";
+import { useLearningNews } from "../api/useLearningNews";
 import { buttonStyle } from "../ui/Button";
 import { Key } from "../ui/Key";
 import { type Action, useActionLists, useActions } from "./actions";
@@ -21,6 +22,7 @@ import { toggleTheme } from "./theme";
 /** What stands around every view: bench line, rail, palette, help, and the keys. */
 export function Frame() {
   useOverlayOfView();
+  useLearningNews();
   return (
     <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
       <a
@@ -164,7 +166,7 @@ function useOverlayOfView() {
 /** The one listener for every key. */
 function Keys() {
   const lists = useActionLists((state) => state.lists);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const bindings: Record<string, (event: KeyboardEvent) => void> = {};
     for (const action of Object.values(lists).flat()) {
       if (!action.key) continue;

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 import { create } from "zustand";
 
 /** Something a user can do: by its key, from the palette, and listed in the help. */
@@ -33,16 +33,19 @@ export const useActionLists = create<Actions>((set) => ({
     }),
 }));
 
-/** Offer actions for as long as the caller is on the page. */
+/**
+ * Offer actions for as long as the caller is on the page. Layout effects: whoever sees the
+ * view can press its keys, also before the browser has found time for other effects.
+ */
 export function useActions(owner: string, actions: Action[]) {
   const { register, release } = useActionLists.getState();
   const latest = useRef(actions);
   const looks = JSON.stringify(actions.map(({ run: _run, ...rest }) => rest));
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = actions;
   });
   // Only what shows is registered again; running always finds the newest.
-  useEffect(() => {
+  useLayoutEffect(() => {
     const shown: Omit<Action, "run">[] = JSON.parse(looks);
     const run = (id: string) => latest.current.find((one) => one.id === id)?.run();
     register(
@@ -50,7 +53,7 @@ export function useActions(owner: string, actions: Action[]) {
       shown.map((one) => ({ ...one, run: () => run(one.id) })),
     );
   }, [owner, looks, register]);
-  useEffect(() => () => release(owner), [owner, release]);
+  useLayoutEffect(() => () => release(owner), [owner, release]);
 }
 
 /** A key as a sentence writes it: "$mod+Shift+z" as "Ctrl Shift Z". */

@@ -7,6 +7,7 @@ export const LOOP = [
   { path: "/pull", words: "Pull", key: "2" },
   { path: "/read", words: "Read", key: "3" },
   { path: "/taste", words: "Taste", key: "4" },
+  { path: "/next", words: "Next", key: "5" },
 ] as const;
 export const BESIDE = [{ path: "/shelf", words: "Shelf", key: "8" }] as const;
 
@@ -22,9 +23,15 @@ export function useGoActions(): Action[] {
   }));
   const tidy = { id: "go-tidy", words: "Tidy a recording into a profile", group: "Go to" } as const;
   const bring = { id: "go-bring-in", words: "Bring a recording in", group: "Go to" } as const;
+  const together = { id: "go-together", words: "Taste together, blind", group: "Go to" } as const;
+  const several = { id: "go-several", words: "Compare several shots", group: "Go to" } as const;
+  const learnt = { id: "go-learnt", words: "What the shots taught", group: "Go to" } as const;
   return [
     ...views,
+    { ...learnt, run: () => navigate("/shelf/learnt") },
     { ...tidy, run: () => navigate("/tidy") },
     { ...bring, run: () => navigate("/read/bring-in") },
+    { ...together, run: () => navigate("/taste/together") },
+    { ...several, run: () => navigate("/taste/several") },
   ];
 }

@@ -6,6 +6,7 @@ export function bareForecast(prediction: Prediction, goal_cup_g = 0): Forecast {
     prediction,
     goal_cup_g,
     stop_offer: null,
+    strength_offer: null,
     assumed: [],
     notices: [],
     misfits: [],

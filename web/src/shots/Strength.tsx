@@ -3,6 +3,7 @@ import { useState } from "react";
 import { answered, client, type Shot, type ShotLine } from "../api/client";
 import { shotsQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
+import { Button } from "../ui/Button";
 import { NumberField, type Typed } from "../ui/NumberField";
 
 /** A measured strength, from which the extraction follows; left out it stays unknown. */
@@ -17,12 +18,66 @@ export function Strength({ shot }: { shot: Shot }) {
         answered(
           client.PUT("/api/shots/{shot_id}/strength", {
             params: { path: { shot_id: shot.id } },
-            body: { tds_pct },
+            body: { tds_pct, again: false },
           }),
         )
       }
       id={`strength-${shot.id}`}
     />
+  );
+}
+
+/** Further readings of the strength, whose mean counts, and the extraction's error from them. */
+export function Readings({ shot }: { shot: Shot }) {
+  const [typed, setTyped] = useState<Typed>(null);
+  const queryClient = useQueryClient();
+  const add = useMutation({
+    mutationFn: () =>
+      answered(
+        client.PUT("/api/shots/{shot_id}/strength", {
+          params: { path: { shot_id: shot.id } },
+          body: { tds_pct: typed as number, again: true },
+        }),
+      ),
+    onSuccess: () => {
+      setTyped(null);
+      queryClient.invalidateQueries({ queryKey: shotsQuery().queryKey });
+    },
+  });
+  if (shot.readings_pct.length === 0) return null;
+  const several = shot.readings_pct.length > 1;
+  return (
+    <form
+      className="pt-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add.mutate();
+      }}
+    >
+      <span className="flex flex-wrap items-start gap-2">
+        <span className="leading-7">Read again</span>
+        <NumberField
+          label="Another reading"
+          value={typed}
+          placeholder="none"
+          onChange={setTyped}
+          error={failureWords(add.error)}
+        />
+        <span className="leading-7">%</span>
+        <Button type="submit" disabled={typed === null || add.isPending}>
+          Add
+        </Button>
+      </span>
+      <p className="text-small text-quiet tabular-nums">
+        {several && `Mean of ${shot.readings_pct.map((one) => one.toFixed(2)).join(", ")}. `}
+        {shot.extraction_yield_pct !== null && shot.extraction_error_pct !== null && (
+          <>
+            Extraction {shot.extraction_yield_pct.toFixed(1)} ±{" "}
+            {shot.extraction_error_pct.toFixed(1)} %{!several && ", less if it is read twice"}.
+          </>
+        )}
+      </p>
+    </form>
   );
 }
 

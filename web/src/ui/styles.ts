@@ -34,7 +34,7 @@ export const styles = {
     "flex border border-edge rounded-sm overflow-hidden [&_button]:py-1 [&_button]:px-3 [&_button:focus-visible]:outline-offset-[-3px] [&_button[data-selected]]:bg-tint [&_button[data-selected]]:text-action [&_button[data-selected]]:font-semibold [&_button[data-selected]]:shadow-[inset_0_-2px_var(--action)]",
   sheet: "flex flex-auto flex-col min-h-0 bg-sheet border border-rule rounded-sm overflow-hidden",
   shelfPage:
-    "[&>section]:mt-3 min-w-0 min-h-0 pt-0.5 pb-4 px-1 overflow-y-auto max-phone:pt-2.5 max-phone:pb-4 max-phone:px-0 max-phone:overflow-visible",
+    "[&>section]:mt-3 [&>form]:mt-3 min-w-0 min-h-0 pt-0.5 pb-4 px-1 overflow-y-auto max-phone:pt-2.5 max-phone:pb-4 max-phone:px-0 max-phone:overflow-visible",
   shotChart:
     "[contain:layout_style_paint] flex-[1_1_396px] min-h-75 max-phone:flex-none max-phone:h-[420px]",
   standing:

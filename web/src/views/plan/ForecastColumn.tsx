@@ -2,18 +2,21 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react
 import { useQuery } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { memo } from "react";
-import type { Forecast, RefusedField } from "../../api/client";
-import { benchQuery } from "../../api/queries";
+import { Link } from "react-router";
+import type { Bench, Forecast, RefusedField } from "../../api/client";
+import { benchQuery, forecastRecordQuery, historyQuery } from "../../api/queries";
 import { refusalWords } from "../../api/refusals";
 import { CLOCKS, useClock } from "../../profile/clock";
 import type { LooseProfile } from "../../profile/loose";
 import { type ForecastNow, phaseOf } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { InMilk } from "../../shots/InMilk";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
 import { styles } from "../../ui/styles";
 import { FigureRow, rowsOf } from "./FigureRow";
+import { FirstGrind } from "./FirstGrind";
 import { FitsMachine, useCheck } from "./FitsMachine";
 import type { NextStep } from "./useNextStep";
 
@@ -27,6 +30,7 @@ interface Props {
 /** What the profile should do on the bench, what binds, what is refused, and the next step. */
 export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
+  const history = useQuery(historyQuery(planned.id));
   const check = useCheck(planned.profile, now);
   const misfits = new Set(check?.misfits.map((one) => `profile.${one.field}`));
   const problems = now.problems.filter((one) => !misfits.has(one.field));
@@ -48,8 +52,12 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
         <p className="text-[13px] text-quiet">
           {forecast.prediction.members} simulated shots; 8 in 10 fall within the bars
           {forecast.prediction.ranges === "new" && ", wide until this coffee is dialled in"}
+          {forecast.prediction.ranges === "learnt" && bench.data && !bench.data.puck && (
+            <Learnt shots={forecast.prediction.learnt_shots} bench={bench.data} />
+          )}
         </p>
       )}
+      {bench.data && <FirstGrind bench={bench.data} profile={planned.profile} />}
       {problems.length > 0 && (
         <Refusals problems={problems} profile={planned.profile} select={select} />
       )}
@@ -66,9 +74,17 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
               <FigureRow key={row.name} {...row} bench={bench.data}>
                 {row.name === "Yield" && <StopOffer forecast={forecast} planned={planned} />}
                 {row.name === "Extraction (EY)" && <AcrossThePuck forecast={forecast} />}
+                {row.name === "Extraction (EY)" && <StrengthOffer forecast={forecast} />}
               </FigureRow>
             ))}
           </ul>
+          {history.data?.newest.purpose === "milk" && (
+            <InMilk
+              tds_pct={forecast.prediction.tds_pct.value}
+              yield_g={forecast.prediction.yield_g.value}
+              from="predicted"
+            />
+          )}
           <Binds forecast={forecast} />
           {check?.misfits.length === 0 && <FitsMachine planned={planned} check={check} />}
           <Assumed forecast={forecast} />
@@ -86,6 +102,39 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
     </aside>
   );
 });
+
+/** How many forecasts to look back on. */
+const LAST = 6;
+
+/** From how many shots the forecast has learnt, and how the last ones fared. */
+function Learnt({ shots, bench }: { shots: number; bench: Bench }) {
+  const words = [bench.coffee?.id, bench.grinder?.id, bench.machine.id];
+  const record = useQuery(forecastRecordQuery(words, LAST)).data;
+  const of = record?.lines.length ?? 0;
+  const others = bench.learnt_others;
+  if (shots === 0)
+    return <>, as {others === 1 ? "another coffee" : `${others} others`} of this house taught.</>;
+  return (
+    <>
+      .{" "}
+      <Link className="underline underline-offset-2" to="/shelf/learnt">
+        Learnt from {shots === 1 ? "1 shot" : `${shots} shots`} of this coffee
+      </Link>
+      {record && of > 1 && `; ${record.within} of the last ${of} fell within the range`}.
+    </>
+  );
+}
+
+/** What one measured strength would bring to the extraction's range. */
+function StrengthOffer({ forecast }: { forecast: Forecast }) {
+  const offer = forecast.strength_offer;
+  if (!offer) return null;
+  return (
+    <span className="col-span-3 text-[13px] leading-4 text-quiet" data-part="strength">
+      ±{offer.now_points.toFixed(1)}, or ±{offer.then_points.toFixed(1)} with one TDS measured
+    </span>
+  );
+}
 
 function Refusals(props: {
   problems: RefusedField[];

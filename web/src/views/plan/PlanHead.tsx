@@ -10,6 +10,8 @@ import type { Planned } from "../../profile/usePlanned";
 import { Button } from "../../ui/Button";
 import { Drop } from "../../ui/Drop";
 import { moment } from "../../ui/format";
+import { PURPOSES, type Purpose, purposeWords } from "../../ui/purposes";
+import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { NewProfile } from "./NewProfile";
@@ -57,8 +59,9 @@ export const PlanHead = memo(function PlanHead({ history, planned, now }: Props)
 });
 
 function savedWords(history: History) {
-  const { label, saved_at } = history.newest;
-  return `${label ? `“${label}”, ` : ""}saved ${moment(saved_at)}`;
+  const { label, purpose, saved_at } = history.newest;
+  const what = `${label ? `“${label}”, ` : ""}${purpose ? `${purposeWords(purpose)}, ` : ""}`;
+  return `${what}saved ${moment(saved_at)}`;
 }
 
 /** What changed, in words, and what it should do. */
@@ -106,12 +109,19 @@ function effectWords(
 
 function ProfilesMenu({ planned }: { planned: Planned }) {
   const profiles = useQuery(profilesQuery());
+  const [purpose, setPurpose] = useState<Purpose | "">("");
+  const tagged = profiles.data?.some((one) => one.purpose !== null);
+  const listed = profiles.data?.filter((one) => purpose === "" || one.purpose === purpose);
   return (
     <Drop words="Profiles">
       {(close) => (
         <div className="space-y-3">
+          {tagged && (
+            <Segments label="Purpose" value={purpose} options={PURPOSES} onChange={setPurpose} />
+          )}
+          {listed?.length === 0 && <p className="text-quiet">None is for that.</p>}
           <ul className="max-h-64 overflow-y-auto">
-            {profiles.data?.map((one) => (
+            {listed?.map((one) => (
               <li key={one.id}>
                 <Link
                   to={`/plan/${one.id}`}
@@ -121,7 +131,8 @@ function ProfilesMenu({ planned }: { planned: Planned }) {
                 >
                   <span className="min-w-0 truncate">{one.name}</span>
                   <span className="shrink-0 text-[13px] font-normal text-quiet">
-                    v{one.newest}, {moment(one.saved_at)}
+                    {one.purpose && `${purposeWords(one.purpose)}, `}v{one.newest},{" "}
+                    {moment(one.saved_at)}
                   </span>
                 </Link>
               </li>

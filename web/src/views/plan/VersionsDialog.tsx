@@ -1,7 +1,13 @@
 import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import type { History, Profile } from "../../api/client";
-import { changesQuery, forecastQuery, profilesQuery, versionQuery } from "../../api/queries";
+import { answered, client, type History, type Profile } from "../../api/client";
+import {
+  changesQuery,
+  forecastQuery,
+  historyQuery,
+  profilesQuery,
+  versionQuery,
+} from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useSetup } from "../../api/useSetup";
 import { PUMP_ON } from "../../charts/frame";
@@ -14,6 +20,7 @@ import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { Modal } from "../../ui/Modal";
 import { FieldError } from "../../ui/NumberField";
+import { PURPOSES, type Purpose } from "../../ui/purposes";
 import { styles } from "../../ui/styles";
 import { effectsOf } from "./effects";
 
@@ -35,6 +42,38 @@ export function VersionsDialog(props: {
         Close
       </Button>
     </Modal>
+  );
+}
+
+/** What a version is pulled for. */
+function PurposeChoice(props: { profileId: number; version: History["versions"][number] }) {
+  const { profileId, version } = props;
+  const queryClient = useQueryClient();
+  const set = useMutation({
+    mutationFn: (purpose: Purpose | "") =>
+      answered(
+        client.PUT("/api/profiles/{profile_id}/versions/{number}/purpose", {
+          params: { path: { profile_id: profileId, number: version.number } },
+          body: { purpose: purpose === "" ? null : purpose },
+        }),
+      ),
+    onSuccess: () => {
+      queryClient.invalidateQueries({ queryKey: historyQuery(profileId).queryKey });
+      queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey });
+      queryClient.invalidateQueries({ queryKey: ["shots"] });
+    },
+  });
+  return (
+    <span className="flex items-center gap-1.5 text-quiet">
+      for
+      <Choice
+        label={`Purpose of v${version.number}`}
+        value={version.purpose ?? ""}
+        options={PURPOSES}
+        onChange={(purpose) => set.mutate(purpose)}
+        error={failureWords(set.error)}
+      />
+    </span>
   );
 }
 
@@ -60,6 +99,7 @@ function Lines(props: { history: History; planned: Planned; close: () => void })
               <b>v{version.number}</b> {version.label && `“${version.label}” `}
               <span className="text-quiet">{moment(version.saved_at)}</span>
             </span>
+            <PurposeChoice profileId={history.id} version={version} />
             <span className="flex gap-1.5">
               <Button
                 disabled={

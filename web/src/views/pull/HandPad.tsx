@@ -25,7 +25,8 @@ export function HandPad(props: {
   disabled: boolean;
 }) {
   const { control, top, step, orders, target, disabled } = props;
-  // What the hand says counts at once; what the machine tells, only while the hand rests.
+  // What the hand says counts at once; what the machine reports, only while the hand rests
+  // and no level is on its way: on a slow line the next step would start from an old one.
   const [held, setHeld] = useState<number>();
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   const level = held ?? props.level ?? 0;
@@ -39,9 +40,11 @@ export function HandPad(props: {
     const next = Math.min(top, Math.max(0, Number(to.toFixed(3))));
     known.current = next; // the next key may come before the next frame
     setHeld(next);
-    orders.hold(next);
     clearTimeout(rest.current);
-    rest.current = setTimeout(() => setHeld(undefined), 1500);
+    orders.hold(next).then(() => {
+      clearTimeout(rest.current);
+      rest.current = setTimeout(() => setHeld(undefined), 1500);
+    });
   }
   useEffect(() => () => clearTimeout(rest.current), []);
   const latest = useRef(hold);

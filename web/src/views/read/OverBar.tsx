@@ -2,6 +2,7 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from "@headl
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Alignment, Overlays, Shot, ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { moment } from "../../ui/format";
@@ -31,6 +32,7 @@ export function OverBar(props: {
   const { shot, overlays, over, setOver, adding, setAdding } = props;
   const pulls = overlays?.band?.pulls ?? 0;
   const never = overlays?.at_s === null;
+  const compared = [shot.id, ...over].sort((a, b) => a - b).join(",");
   return (
     <div
       className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1.5 px-1 pt-2"
@@ -70,6 +72,11 @@ export function OverBar(props: {
               add a shot
             </button>
           ))}
+        {over.length > 0 && (
+          <Link className={styles.word} to={`/taste/several?shots=${compared}`}>
+            compare them
+          </Link>
+        )}
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <span>{never ? <b className="text-warn">this shot never came to</b> : "aligned on"}</span>

@@ -13,6 +13,7 @@ import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 import { Findings } from "./Findings";
 import { Repeats } from "./Repeats";
+import { ThisPuck } from "./ThisPuck";
 
 /** What the curve says, the shot's figures and strength, and where to go from here. */
 export function ReadColumn(props: {
@@ -60,7 +61,9 @@ export function ReadColumn(props: {
             Compare with the shot before
           </ButtonLink>
         )}
+        <ButtonLink to={`/next/${shot.id}`}>What to change next</ButtonLink>
         <ButtonLink to={`/plan/${shot.profile_id}`}>Change one thing in Plan</ButtonLink>
+        {!shot.dry && <ThisPuck shot={shot} />}
       </div>
       <div className="sticky -bottom-3 mt-auto bg-paper pt-2 pb-3">
         <Button kind="main" className="w-full" onClick={taste}>

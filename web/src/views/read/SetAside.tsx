@@ -6,7 +6,7 @@ import { failureWords } from "../../api/refusals";
 import { Button } from "../../ui/Button";
 import { Drop } from "../../ui/Drop";
 import { FieldError } from "../../ui/NumberField";
-import { TextLine } from "../../ui/TextLine";
+import { Reason } from "../../ui/Reason";
 
 const REASONS = ["the puck was spoiled", "wrong dose or grind", "the cup was moved", "a test"];
 
@@ -47,14 +47,7 @@ export function SetAside({ shot }: { shot: Shot }) {
             A shot set aside is kept, but left out of every average, spread and comparison with
             usual.
           </p>
-          <TextLine label="Why" value={reason} most={200} onChange={setReason} />
-          <div className="flex flex-wrap gap-1.5">
-            {REASONS.map((words) => (
-              <Button key={words} onClick={() => setReason(words)}>
-                {words}
-              </Button>
-            ))}
-          </div>
+          <Reason usual={REASONS} value={reason} onChange={setReason} />
           {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
           <Button type="submit" disabled={reason.trim() === "" || change.isPending}>
             Set it aside

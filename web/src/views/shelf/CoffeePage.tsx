@@ -12,6 +12,8 @@ import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { GasPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
+import { TargetPanel } from "./TargetPanel";
+import { TaughtPanel } from "./TaughtPanel";
 
 /** A coffee, the bag it is pulled from, and what its crema reads. */
 export function CoffeePage({ id }: { id: number | undefined }) {
@@ -21,6 +23,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
   return (
     <div className={styles.shelfPage}>
       {coffee && <GasPicture coffee={coffee} />}
+      {coffee && <TaughtPanel kind="coffee" id={coffee.id} />}
       <ShelvedForm
         kind="coffee"
         thing={coffee}
@@ -54,6 +57,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
       {coffee && (
         <>
           <Bags coffee={coffee} />
+          <TargetPanel key={`target-${coffee.id}`} coffeeId={coffee.id} />
           <Calibrations subject="coffee" id={coffee.id} />
         </>
       )}

@@ -6,6 +6,7 @@ import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { GrinderPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
+import { TaughtPanel } from "./TaughtPanel";
 
 /** A grinder and the points that turn its numbers into sizes. */
 export function GrinderPage({ id }: { id: number | undefined }) {
@@ -23,6 +24,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
   return (
     <div className={styles.shelfPage}>
       {grinder && <GrinderPicture grinder={grinder} />}
+      {grinder && <TaughtPanel kind="grinder" id={grinder.id} />}
       <ShelvedForm
         kind="grinder"
         thing={grinder}

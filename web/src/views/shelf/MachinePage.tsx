@@ -21,6 +21,7 @@ import { ConnectionsForm } from "./ConnectionsForm";
 import { ReachPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
+import { TaughtPanel } from "./TaughtPanel";
 
 /** A machine: how it is controlled, its limits, what its program takes; calibrations and slots. */
 export function MachinePage({ id }: { id: number | undefined }) {
@@ -41,6 +42,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
   return (
     <div className={styles.shelfPage}>
       {machine && <ReachPicture machine={machine} />}
+      {machine && <TaughtPanel kind="machine" id={machine.id} />}
       <ShelvedForm
         kind="machine"
         thing={machine}

@@ -45,6 +45,7 @@ export function ShelfView() {
               {one.words}
             </Link>
           ))}
+          <Link to="/shelf/learnt">What the shots taught</Link>
         </nav>
       </div>
       <Standing kind={found.kind} one={found.one} id={id} />

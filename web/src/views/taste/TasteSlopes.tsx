@@ -1,4 +1,6 @@
+import { useState } from "react";
 import type { Compared, Form } from "../../api/client";
+import { Choice } from "../../ui/Choice";
 import { cn } from "../../ui/styles";
 
 type Attribute = Form["attributes"][number];
@@ -11,7 +13,9 @@ export function TasteSlopes({
   compared: Compared;
   attributes: Attribute[];
 }) {
-  const [cups] = compared.comparison.cups;
+  const every = compared.comparison.cups;
+  const [chosen, setChosen] = useState(0);
+  const cups = every[chosen] ?? every[0];
   if (!cups) {
     return (
       <p className="text-quiet">
@@ -21,38 +25,70 @@ export function TasteSlopes({
   }
   return (
     <>
+      {every.length > 1 && (
+        <Choice
+          label="Cups"
+          value={chosen}
+          options={every.map((one, index) => ({ value: index, words: cupsWords(one) }))}
+          onChange={setChosen}
+          className="w-full"
+        />
+      )}
       <p className="text-[13px] text-quiet">
-        both {cups.warmth}, {cups.served === "milk" ? "in milk" : "straight"}
+        {every.length === 1 && `${cupsWords(cups)}. `}
+        Pale where the difference is too small to believe.
       </p>
       <ul>
-        {attributes.map((attribute) => (
-          <Slope
-            key={attribute.field}
-            name={attribute.name}
-            from={cups.first[attribute.field] ?? null}
-            to={cups.second[attribute.field] ?? null}
-          />
-        ))}
+        {attributes
+          .filter(({ field }) => field in cups.first || field in cups.second)
+          .map((attribute) => (
+            <Slope
+              key={attribute.field}
+              name={attribute.name}
+              from={cups.first[attribute.field] ?? null}
+              to={cups.second[attribute.field] ?? null}
+              least={cups.least[attribute.field] ?? 0}
+            />
+          ))}
       </ul>
     </>
   );
 }
 
+function cupsWords(cups: Compared["comparison"]["cups"][number]) {
+  return `Both ${cups.warmth}, ${cups.served === "milk" ? "in milk" : "straight"}, by ${cups.taster}`;
+}
+
+/** Whole where one cup was scored; a mean of several may fall between. */
+function scoreWords(score: number | null) {
+  if (score === null) return "–";
+  return Number.isInteger(score) ? `${score}` : score.toFixed(1);
+}
+
 const WIDTH = 96;
 
-function Slope({ name, from, to }: { name: string; from: number | null; to: number | null }) {
+function Slope(props: {
+  name: string;
+  from: number | null;
+  to: number | null;
+  /** The smallest difference to believe. */
+  least: number;
+}) {
+  const { name, from, to, least } = props;
   const y = (score: number) => 18 - score * 1.6;
-  const moved = from !== null && to !== null && from !== to;
+  const moved = from !== null && to !== null && Math.abs(to - from) >= least;
   return (
     <li
       className={cn(
         "grid grid-cols-[84px_22px_96px_22px] items-center gap-x-2",
         name === "Liking" && "font-semibold",
+        !moved && "text-quiet",
       )}
       data-attribute={name}
+      data-told={moved}
     >
       <span>{name}</span>
-      <span className="text-right tabular-nums">{from ?? "–"}</span>
+      <span className="text-right tabular-nums">{scoreWords(from)}</span>
       <svg
         width={WIDTH}
         height="20"
@@ -70,7 +106,7 @@ function Slope({ name, from, to }: { name: string; from: number | null; to: numb
         )}
         {to !== null && <circle cx={WIDTH - 6} cy={y(to)} r="2.5" className="fill-current" />}
       </svg>
-      <span className="tabular-nums">{to ?? "–"}</span>
+      <span className="tabular-nums">{scoreWords(to)}</span>
     </li>
   );
 }

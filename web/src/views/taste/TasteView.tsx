@@ -1,18 +1,23 @@
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Shot, ShotLine } from "../../api/client";
-import { shotPagesQuery, shotQuery } from "../../api/queries";
+import { offTargetQuery, shotPagesQuery, shotQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { useTimeFigure } from "../../profile/ClockChoice";
 import { Figures, recipeWords } from "../../shots/Figures";
-import { Strength } from "../../shots/Strength";
+import { InMilk } from "../../shots/InMilk";
+import { SmallCurve } from "../../shots/SmallCurve";
+import { Readings, Strength } from "../../shots/Strength";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { PURPOSES, type Purpose, purposeWords } from "../../ui/purposes";
 import { styles } from "../../ui/styles";
 import { VersionTitle } from "../../ui/VersionTitle";
+import { Observed } from "./Observed";
 import { TastingForm } from "./TastingForm";
 
 /** Taste: score a shot, and go on to compare it. */
@@ -59,13 +64,21 @@ function Chosen(props: {
 }) {
   const { id, shots, earlier } = props;
   const shot = useQuery(shotQuery(id));
+  const [purpose, setPurpose] = useState<Purpose | "">("");
+  const tagged = shots.some((one) => one.purpose !== null);
+  const listed = shots.filter((one) => purpose === "" || one.purpose === purpose);
   return (
     <div className="grid flex-1 grid-cols-[236px_minmax(0,_1fr)_300px] min-h-0 max-narrow:block">
       <nav
         className="py-2.5 px-2 border-r border-r-rule overflow-y-auto [&_a]:block [&_a]:py-1.5 [&_a]:px-2.5 [&_a]:rounded-sm [&_a:hover]:bg-tint [&_a[aria-current]]:bg-tint [&_a[aria-current]]:shadow-[inset_3px_0_var(--action)] max-narrow:flex max-narrow:gap-1 max-narrow:border-r-0 max-narrow:border-b max-narrow:border-b-rule max-narrow:overflow-x-auto max-narrow:[&_a]:flex-none max-narrow:[&_a]:w-55"
         aria-label="Shots"
       >
-        {shots.map((one) => (
+        {tagged && (
+          <span className="flex items-center gap-1.5 px-2 pb-1.5">
+            for <Choice label="Purpose" value={purpose} options={PURPOSES} onChange={setPurpose} />
+          </span>
+        )}
+        {listed.map((one) => (
           <ShotLink key={one.id} shot={one} current={one.id === id} />
         ))}
         {earlier && (
@@ -104,11 +117,28 @@ function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
         <span className="tabular-nums">
           {time}
           {drink}
+          {shot.purpose !== null && `, ${purposeWords(shot.purpose)}`}
           {shot.set_aside !== null && ", set aside"}
         </span>
         <span>{moment(shot.started_at)}</span>
       </span>
     </Link>
+  );
+}
+
+/** Where this shot is noticeably off its coffee's target. */
+function OffTarget({ shot }: { shot: Shot }) {
+  const off = useQuery(offTargetQuery(shot.id, JSON.stringify(shot.tastings)));
+  if (!off.data || off.data.said.length === 0) return null;
+  return (
+    <section className="pt-3" aria-label="Off target">
+      <h2>Off target</h2>
+      <ul>
+        {off.data.said.map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
@@ -129,15 +159,21 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
       run: () => before && compare(before.id),
     },
   ]);
+  const inMilk = shot.purpose === "milk" || shot.tastings.some((one) => one.served === "milk");
   if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;
   return (
     <>
       <main className="min-w-0 pt-2.5 pb-4 px-5 overflow-y-auto max-narrow:overflow-visible max-phone:pt-2.5 max-phone:pb-4 max-phone:px-3">
-        <VersionTitle
-          name={shot.profile_name}
-          number={shot.number}
-          state={`shot ${shot.id}, ${moment(shot.started_at)}`}
-        />
+        <div className="flex flex-wrap items-center justify-between gap-2">
+          <VersionTitle
+            name={shot.profile_name}
+            number={shot.number}
+            state={`shot ${shot.id}, ${moment(shot.started_at)}`}
+          />
+          <ButtonLink to={`/taste/together?shots=${before ? `${before.id},` : ""}${shot.id}`}>
+            Taste together, blind
+          </ButtonLink>
+        </div>
         <p className="mt-1 text-quiet">{recipeWords(shot)}</p>
         {shot.trouble && (
           <div className="mt-2">
@@ -147,11 +183,27 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
         <TastingForm shot={shot} />
       </main>
       <aside className={styles.forecastColumn} aria-label="Result">
-        <h2>Result</h2>
+        <div className="flex items-start justify-between gap-2">
+          <h2>Result</h2>
+          <SmallCurve traces={shot.traces} stop_s={shot.shot_time_s ?? null} />
+        </div>
         <Figures shot={shot} />
         <Strength shot={shot} />
+        <Readings shot={shot} />
+        {inMilk && (
+          <InMilk
+            tds_pct={shot.tds_pct ?? shot.prediction.tds_pct.value}
+            yield_g={shot.yield_g ?? shot.prediction.yield_g.value}
+            from={shot.tds_pct === null ? "predicted" : "measured"}
+          />
+        )}
+        <OffTarget shot={shot} />
+        <Observed shot={shot} />
+        <ButtonLink className="mt-auto w-full" to={`/next/${shot.id}`}>
+          What to change next
+        </ButtonLink>
         {before && (
-          <div className="mt-auto grid gap-2 pt-4">
+          <div className="grid gap-2 pt-2">
             <Choice
               label="Compare with"
               value={0}
@@ -165,6 +217,9 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
               onChange={(id) => id && compare(id)}
               className="w-full"
             />
+            <ButtonLink className="w-full" to={`/taste/several?shots=${before.id},${shot.id}`}>
+              Compare several
+            </ButtonLink>
             <Button kind="main" className="w-full" onClick={() => compare(before.id)}>
               <span className="truncate">
                 Compare with {before.profile_name} v{before.number}

@@ -1,10 +1,15 @@
 import { Radio, RadioGroup, Tab, TabGroup, TabList } from "@headlessui/react";
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import type { Form, Shot, Tasting } from "../../api/client";
-import { formQuery } from "../../api/queries";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answered, client, type Form, type Shot, type Tasting } from "../../api/client";
+import { formQuery, houseLinesQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { Drop } from "../../ui/Drop";
 import { ErrorNote } from "../../ui/Messages";
+import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { Tick, toggled } from "../../ui/Tick";
+import { WordTags } from "../../ui/WordTags";
 import { saysNothing, useTasting } from "./useTasting";
 
 const SCALE =
@@ -20,9 +25,21 @@ const SERVED = [
   { value: "milk", words: "In milk" },
 ] as const;
 
-/** The short form: which cup, ten scales, and notes. */
+/** The short form: which cup, the house's scales, words and notes. */
 export function TastingForm({ shot }: { shot: Shot }) {
-  const [warmth, setWarmth] = useState(0);
+  const form = useQuery(formQuery());
+  return form.data ? <OpenForm shot={shot} form={form.data} /> : null;
+}
+
+function OpenForm({ shot, form }: { shot: Shot; form: Pick<Form, "prompts" | "fresh_s"> }) {
+  const age = useAge(shot, form.fresh_s);
+  // A fresh cup is at the last warmth that its age has reached; an old one begins as hot.
+  const [warmth, setWarmth] = useState(() =>
+    Math.max(
+      0,
+      form.prompts.findLastIndex((one) => one.from_s <= (age ?? 0)),
+    ),
+  );
   const [served, setServed] = useState(0);
   const cup = {
     warmth: WARMTHS[warmth]?.value ?? "hot",
@@ -33,9 +50,81 @@ export function TastingForm({ shot }: { shot: Shot }) {
       <div className="my-3 flex flex-wrap gap-3">
         <Segments label="Warmth" options={WARMTHS} index={warmth} onChange={setWarmth} />
         <Segments label="Served" options={SERVED} index={served} onChange={setServed} />
+        <ChooseLines />
       </div>
+      {age !== null && (
+        <p className="mb-2 text-quiet" data-part="age">
+          {ageWords(age, form.prompts)}
+        </p>
+      )}
       <Cup key={`${cup.warmth}-${cup.served}`} shot={shot} {...cup} />
     </>
+  );
+}
+
+/** The cup's age in s, counting up while it is fresh; null where the stop is not known. */
+function useAge(shot: Shot, fresh_s: number) {
+  const stopped =
+    shot.shot_time_s === null || shot.origin !== "pulled"
+      ? null
+      : Date.parse(shot.started_at) / 1000 + shot.shot_time_s;
+  const [now, setNow] = useState(() => Date.now() / 1000);
+  const fresh = stopped !== null && now - stopped < fresh_s;
+  useEffect(() => {
+    if (!fresh) return;
+    const timer = setInterval(() => setNow(Date.now() / 1000), 1000);
+    return () => clearInterval(timer);
+  }, [fresh]);
+  return fresh ? Math.max(0, now - stopped) : null;
+}
+
+function ageWords(age: number, prompts: Form["prompts"]) {
+  const clock = (s: number) =>
+    `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, "0")}`;
+  const next = prompts.find((one) => one.due_s > age);
+  const later = next ? `; taste it ${next.warmth} in ${clock(next.due_s - age)}` : "";
+  return `The cup is ${clock(age)} old${later}.`;
+}
+
+/** Which lines of the form the house scores. */
+function ChooseLines() {
+  const form = useQuery(formQuery());
+  const house = useQuery(houseLinesQuery());
+  const queryClient = useQueryClient();
+  const choose = useMutation({
+    mutationFn: (lines: NonNullable<typeof house.data>["lines"]) =>
+      answered(client.PUT("/api/house/lines", { body: { lines } })),
+    // What is chosen shows at once, and the next choice starts from it.
+    scope: { id: "house-lines" },
+    onMutate: (lines) => queryClient.setQueryData(houseLinesQuery().queryKey, { lines }),
+    onError: () => queryClient.invalidateQueries({ queryKey: houseLinesQuery().queryKey }),
+  });
+  const lines = house.data?.lines ?? [];
+  return (
+    <Drop words="Lines">
+      {() => (
+        <div className="grid gap-1">
+          <p className="text-quiet">
+            The lines of the form that you score here. Scores on other lines are kept.
+          </p>
+          <div className="grid grid-cols-2">
+            {form.data?.attributes.map((one) => {
+              const on = lines.includes(one.field as never);
+              return (
+                <Tick
+                  key={one.field}
+                  on={on}
+                  disabled={on && lines.length === 1}
+                  words={one.name}
+                  change={(next) => choose.mutate(toggled(lines, one.field as never, next))}
+                />
+              );
+            })}
+          </div>
+          {choose.error && <FieldError>{failureWords(choose.error) ?? ""}</FieldError>}
+        </div>
+      )}
+    </Drop>
   );
 }
 
@@ -58,11 +147,17 @@ function Segments(props: {
 
 function Cup({ shot, warmth, served }: { shot: Shot } & Pick<Tasting, "warmth" | "served">) {
   const form = useQuery(formQuery());
+  const house = useQuery(houseLinesQuery());
   const { tasting, say, save, waiting } = useTasting(shot, warmth, served);
-  if (!form.data) return null;
+  if (!form.data || !house.data) return null;
+  const lines: string[] = house.data.lines;
+  // What was scored on a line that the house no longer scores still shows.
+  const shown = form.data.attributes.filter(
+    ({ field }) => lines.includes(field) || tasting[field as "liking"] != null,
+  );
   return (
     <div className="grid gap-1">
-      {form.data.attributes.map((attribute) => (
+      {shown.map((attribute) => (
         <Scale
           key={attribute.field}
           attribute={attribute}
@@ -72,6 +167,12 @@ function Cup({ shot, warmth, served }: { shot: Shot } & Pick<Tasting, "warmth" |
           onChange={(score) => say({ [attribute.field]: score })}
         />
       ))}
+      <WordTags
+        folded
+        words={tasting.words}
+        listed={form.data.words}
+        change={(words) => say({ words })}
+      />
       <label className="mt-2 block">
         Notes
         <textarea

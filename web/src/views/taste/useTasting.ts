@@ -9,19 +9,23 @@ type Served = Tasting["served"];
 const PAUSE_MS = 300;
 
 function blank(warmth: Warmth, served: Served): Tasting {
-  return { warmth, served, notes: "" };
+  return { warmth, served, words: [], notes: "" };
 }
 
 function stored(shot: Shot, warmth: Warmth, served: Served): Tasting | undefined {
-  const found = shot.tastings.find((one) => one.warmth === warmth && one.served === served);
+  const found = shot.tastings.find(
+    (one) => one.quick && one.warmth === warmth && one.served === served,
+  );
   if (!found) return undefined;
-  const { changed_at: _at, ...tasting } = found;
-  return tasting;
+  const ofSession = ["session_id", "taster", "quick", "blind", "age_s", "stirred", "changed_at"];
+  const said = Object.entries(found).filter(([field]) => !ofSession.includes(field));
+  return Object.fromEntries(said) as unknown as Tasting;
 }
 
 /** Whether a cup's form says nothing at all. */
-export function saysNothing({ warmth: _w, served: _s, notes, ...scores }: Tasting) {
-  return notes.trim() === "" && Object.values(scores).every((score) => score == null);
+export function saysNothing({ warmth: _w, served: _s, notes, words, ...scores }: Tasting) {
+  const silent = notes.trim() === "" && words.length === 0;
+  return silent && Object.values(scores).every((score) => score == null);
 }
 
 /**

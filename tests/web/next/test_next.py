@@ -1,0 +1,71 @@
+"""From a taste to one change in Plan, by mouse and by keys."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.web.pages import InBrowser
+from vapocline.core.taste.target import Target
+from vapocline.core.taste.tasting import Tasting
+from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.taste.target import set_target
+from vapocline.desk.taste.tasting import score
+
+SHOT = 6  # Quay fall v3
+
+
+class OneChange(InBrowser):
+    def setUp(self) -> None:
+        super().setUp()
+        bench = read_bench(self.app)
+        assert bench.coffee
+        set_target(self.app, bench.coffee.id, Target(scores={"bitterness": 1, "body": 9}))
+        score(self.app, SHOT, Tasting(bitterness=9, body=8))
+
+    def test_a_taste_leads_to_one_change_that_stands_in_plan(self) -> None:
+        page = self.page
+        page.goto(f"/next/{SHOT}")
+        chip = page.get_by_role("button", name="bitterness 9, aimed at 1")
+        expect(chip).to_have_attribute("aria-pressed", "true")
+        rows = page.locator("[data-change]")
+        expect(rows.first).to_be_visible()
+        self.assertEqual(self.violations(page), [])
+        page.get_by_role("button", name=re.compile("Fall sooner")).click()
+        column = page.get_by_role("complementary", name="The change")
+        expect(column.get_by_role("heading", name="Fall sooner")).to_be_visible()
+        expect(column).to_contain_text("Against.")
+        column.get_by_role("button", name="Take it into Plan").click()
+        page.wait_for_url("**/plan/*")
+        expect(page.get_by_text("Since v3: hold leaves at 3.5 s, was 5 s")).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_text("Since v3:")).to_have_count(0)
+
+    def test_a_change_of_the_bench_moves_the_bench(self) -> None:
+        page = self.page
+        before = read_bench(self.app).water_c
+        page.goto(f"/next/{SHOT}")
+        page.get_by_role("button", name=re.compile("Cooler water")).click()
+        # The shot was ground finer than the bench is now.
+        expect(page.locator("[data-part=goes-back]")).to_contain_text("sets grind 14 again")
+        page.get_by_role("button", name="Take it into Plan").click()
+        page.wait_for_url("**/plan/*")
+        self.settled()
+        bench = read_bench(self.app)
+        self.assertEqual((bench.water_c, bench.grind_setting), (before - 1, 14))
+        expect(page.get_by_text("Since v3:")).to_have_count(0)
+
+    def test_chips_go_off_wishes_come_on_and_keys_choose(self) -> None:
+        page = self.page
+        page.goto(f"/next/{SHOT}")
+        page.get_by_role("button", name="bitterness 9, aimed at 1").click()
+        expect(page.get_by_text("No rule answers this")).to_be_visible()
+        page.get_by_role("button", name="Add a wish").click()
+        page.get_by_role("option", name="less sweet than wanted").click()
+        expect(page.locator("[data-trigger='not sweet']")).to_be_visible()
+        rows = page.locator("[data-change] > button")
+        expect(rows.first).to_have_attribute("aria-current", "true")
+        page.locator("h1").click()
+        page.keyboard.press("ArrowDown")
+        expect(rows.nth(1)).to_have_attribute("aria-current", "true")

@@ -1,0 +1,171 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { dequal } from "dequal";
+import { useNavigate } from "react-router";
+import {
+  answered,
+  type BenchChange,
+  client,
+  type NextChange,
+  type ShotLine,
+} from "../../api/client";
+import { benchQuery, historyQuery } from "../../api/queries";
+import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
+import { useActions } from "../../bench/actions";
+import { useDrafts } from "../../profile/drafts";
+import { loosened } from "../../profile/loose";
+import { Button } from "../../ui/Button";
+import { DataTable } from "../../ui/DataTable";
+import { fixed, listed, plain } from "../../ui/format";
+import { Key } from "../../ui/Key";
+import { FieldError } from "../../ui/NumberField";
+import { cn, styles } from "../../ui/styles";
+import { BeforeAfter } from "./BeforeAfter";
+import { LINES } from "./ChangeRow";
+
+const ROWS = [
+  { name: "Shot time", field: "shot_time_s", digits: 1, unit: "s" },
+  { name: "Last flow", field: "late_flow_ml_s", digits: 1, unit: "mL/s" },
+  { name: "Strength (TDS)", field: "tds_pct", digits: 1, unit: "%" },
+  { name: "Extraction (EY)", field: "extraction_yield_pct", digits: 1, unit: "%" },
+] as const;
+
+/** The chosen change: the curve over the one before, figures, both sides' reasons, and the step. */
+export function ChangeColumn({ shot, change }: { shot: ShotLine; change: NextChange }) {
+  const take = useTake(shot, change);
+  useActions("change", [
+    {
+      id: "take",
+      words: "Take the change into Plan",
+      key: "Enter",
+      group: "Here",
+      disabled: take.isPending,
+      run: () => take.mutate(),
+    },
+  ]);
+  return (
+    <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="The change">
+      <h2>{change.words}</h2>
+      <p className="text-quiet">{change.details}</p>
+      <BeforeAfter change={change} width={268} height={140} axis />
+      <DataTable
+        what="Figure"
+        heads={["before", "after"]}
+        className="w-full [&_tbody_th]:py-0.5 [&_td]:text-right [&_td]:tabular-nums [&_th]:text-left [&_th]:font-normal [&_thead]:text-small [&_thead]:text-quiet [&_thead_th:not(:first-child)]:text-right"
+        lines={ROWS.map(({ name, field, digits, unit }) => ({
+          id: field,
+          name,
+          cells: [
+            fixed(change.before[field], digits, ""),
+            <span key="after">
+              <b>{fixed(change.after[field], digits, "")}</b> {unit}
+            </span>,
+          ],
+        }))}
+      />
+      {change.voices.map((voice) => (
+        <section key={`${voice.school} ${voice.trigger}`} data-school={voice.school}>
+          <p>
+            <b>For.</b> {voice.reason} <ModelSays voice={voice} />
+          </p>
+          {voice.against && (
+            <p className="text-quiet">
+              <b>Against.</b> {voice.against}
+            </p>
+          )}
+        </section>
+      ))}
+      <p className="text-small text-quiet">
+        Dotted boxes: the smallest difference that one can tell. Bars: the school's promise and the
+        model together{change.cups_for + change.cups_against > 0 && ", with your own cups"}.
+      </p>
+      <GoesBack change={change} />
+      {take.error && <FieldError>{failureWords(take.error) ?? ""}</FieldError>}
+      <Button
+        kind="main"
+        className="sticky bottom-0 mt-auto w-full shrink-0"
+        disabled={take.isPending}
+        onClick={() => take.mutate()}
+      >
+        Take it into Plan <Key>Enter</Key>
+      </Button>
+    </aside>
+  );
+}
+
+/** Whether the model moves the lines as the school says. */
+function ModelSays({ voice }: { voice: NextChange["voices"][number] }) {
+  const named = (agrees: boolean) =>
+    LINES.filter(({ line }) => {
+      const [said, model] = [voice.promise[line], voice.model[line]];
+      return (
+        said !== undefined && model !== undefined && (model === said) === agrees && model !== 0
+      );
+    }).map(({ name }) => name);
+  const [with_, against] = [named(true), named(false)];
+  if (with_.length + against.length === 0) return <span>The model moves this hardly at all.</span>;
+  return (
+    <span>
+      {with_.length > 0 && `The model agrees on ${listed(with_)}.`}
+      {against.length > 0 && (
+        <b className="text-warn"> The model says the opposite on {listed(against)}.</b>
+      )}
+    </span>
+  );
+}
+
+/** Make the change: the shot's recipe and profile with it, on the bench and as a draft in Plan. */
+function useTake(shot: ShotLine, change: NextChange) {
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const bench = useChangeBench();
+  return useMutation({
+    mutationFn: async () => {
+      await answered(
+        client.POST("/api/shots/{shot_id}/next/taken", {
+          params: { path: { shot_id: shot.id } },
+          body: { move: change.move, expected: change.expected },
+        }),
+      );
+      const now = await queryClient.fetchQuery(benchQuery());
+      const moved = FIELDS.filter((field) => change.bench[field] !== now[field]);
+      if (moved.length > 0)
+        await bench.mutateAsync(
+          Object.fromEntries(moved.map((field) => [field, change.bench[field]])) as BenchChange,
+        );
+      const history = await queryClient.fetchQuery(historyQuery(shot.profile_id));
+      const saved = { number: history.newest.number, profile: loosened(history.newest.profile) };
+      const { name, note } = saved.profile;
+      const next = { ...loosened(change.profile), name, note };
+      if (!dequal(next, saved.profile))
+        useDrafts.getState().edit(shot.profile_id, saved, "next", next);
+    },
+    onSuccess: () => navigate(`/plan/${shot.profile_id}`),
+  });
+}
+
+const FIELDS = ["grind_setting", "dose_g", "water_c", "yield_g"] as const;
+const MOVED_BY: Record<NextChange["where"], (typeof FIELDS)[number] | undefined> = {
+  grind: "grind_setting",
+  dose: "dose_g",
+  water: "water_c",
+  drink: "yield_g",
+  profile: undefined,
+};
+const NAMES = { grind_setting: "grind", dose_g: "dose", water_c: "water", yield_g: "yield" };
+
+/** What else of the bench goes back to the shot's own, so that only one thing differs from it. */
+function GoesBack({ change }: { change: NextChange }) {
+  const bench = useQuery(benchQuery()).data;
+  if (!bench) return null;
+  const others = FIELDS.filter(
+    (field) => field !== MOVED_BY[change.where] && change.bench[field] !== bench[field],
+  );
+  if (others.length === 0) return null;
+  return (
+    <p className="text-warn" data-part="goes-back">
+      The bench has moved on since this shot: taking the change sets{" "}
+      {listed(others.map((field) => `${NAMES[field]} ${plain(change.bench[field] ?? 0)}`))} again.
+    </p>
+  );
+}
