@@ -13,6 +13,7 @@ from collections.abc import Callable
 from benchmarks.core import core_rows
 from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
+from benchmarks.learning import learning_rows
 from benchmarks.live import live_rows
 from benchmarks.reading import reading_rows
 from benchmarks.scale import print_scale
@@ -30,6 +31,7 @@ LONG: dict[str, Callable[[], None]] = {
     "scale": print_scale,
     "coverage": lambda: printed(coverage_rows()),
     "read": lambda: printed(reading_rows()),
+    "learn": lambda: printed(learning_rows()),
 }
 
 

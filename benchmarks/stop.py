@@ -16,7 +16,7 @@ from benchmarks.timing import Row
 from tests.black_hole import BlackHole
 from tests.factories import EVERY_CHECK, pressure, profile
 from tests.parts import administer, context_on_fresh_database, sample_world, url_of, wait_for
-from vapocline.cli import listen
+from vapocline.cli.serving import listen
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
