@@ -17,6 +17,7 @@ from playwright.sync_api import (
     BrowserContext,
     Locator,
     Page,
+    Route,
     ViewportSize,
     expect,
     sync_playwright,
@@ -149,6 +150,24 @@ class InBrowser(unittest.TestCase):
         host = urlsplit(url).hostname
         if host not in ("127.0.0.1", None):
             self.complaints.append(f"a request left this machine: {url}")
+
+    @contextlib.contextmanager
+    def intercepting(
+        self, page: Page, urls: str, answer: Callable[[Route], object]
+    ) -> Iterator[None]:
+        """Answer a page's requests to some addresses here.
+
+        A page obeys a moment after Chromium says that it does, later on a busy machine: a request
+        that is of no use shows when it does.
+        """
+        probe = re.compile(r"/icon\.svg\?intercepted$")
+        page.route(probe, lambda route: route.fulfill(status=204))
+        page.route(urls, answer)
+        page.wait_for_function(
+            "async () => (await fetch('/icon.svg?intercepted')).status === 204", polling=100
+        )
+        yield
+        page.unroute(urls, answer)
 
     def figure(self, name: str) -> Locator:
         """A figure of the forecast column."""

@@ -83,11 +83,10 @@ class Editing(InBrowser):
         def cut(route: Route) -> None:
             route.abort("connectionrefused")
 
-        page.route("**/api/**", cut)
-        page.get_by_label("Level", exact=True).fill("5.5")
-        expect(page.get_by_text("Vapocline is not responding").first).to_be_visible()
-        expect(page.get_by_label("Level", exact=True)).to_have_value("5.5")
-        page.unroute("**/api/**", cut)
+        with self.intercepting(page, "**/api/**", cut):
+            page.get_by_label("Level", exact=True).fill("5.5")
+            expect(page.get_by_text("Vapocline is not responding").first).to_be_visible()
+            expect(page.get_by_label("Level", exact=True)).to_have_value("5.5")
         self.settled()
         self.assertNotEqual(self.number("Shot time"), before)
 

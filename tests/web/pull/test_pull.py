@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.factories import pressure, profile
 from tests.parts import wait_for
@@ -193,14 +193,17 @@ class TheStop(AtTheMachine):
     def test_it_is_given_while_other_orders_still_wait(self) -> None:
         page = self.pulling(self.started("Waiting"))
         asked: list[str] = []
-        page.route("**/orders", lambda route: asked.append(str(route.request.post_data)))
-        for key in "hdb":
-            page.keyboard.press(key)
-        wait_for(lambda: page.evaluate("1") and asked, "the first order to be on its way")
-        page.keyboard.press("x")
-        self.stopped()
-        self.assertEqual(len(asked), 1, "what still waited is not given after a stop")
-        page.unroute_all()
+
+        def hold(route: Route) -> None:
+            asked.append(str(route.request.post_data))
+
+        with self.intercepting(page, "**/orders", hold):
+            for key in "hdb":
+                page.keyboard.press(key)
+            wait_for(lambda: page.evaluate("1") and asked, "the first order to be on its way")
+            page.keyboard.press("x")
+            self.stopped()
+            self.assertEqual(len(asked), 1, "what still waited is not given after a stop")
 
     def test_it_is_given_by_request_where_the_live_line_is_away(self) -> None:
         page = self.pulling(self.started("Requested"))

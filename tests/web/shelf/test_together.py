@@ -7,7 +7,7 @@ import threading
 from unittest.mock import patch
 
 import httpx
-from playwright.sync_api import Route, expect
+from playwright.sync_api import APIResponse, Route, expect
 
 from tests.parts import wait_for
 from tests.web.shelf.test_machines import WithMachines
@@ -17,6 +17,7 @@ from vapocline.core.puck.plan import Plan
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.plan import translation
 from vapocline.desk.read.shots import read_shot
+from vapocline.desk.shelf.baskets import list_baskets
 from vapocline.desk.shelf.coffees import list_coffees
 from vapocline.desk.shelf.machines import change_machine, plain_machine
 
@@ -110,18 +111,43 @@ class Meanwhile(WithMachines):
             sent.append(route.request.post_data_json)
             return held.append(route) if len(sent) == 1 else route.continue_()
 
-        page.route("**/api/bench", patch)
-        page.get_by_role("button", name=re.compile("^Dose:")).click()
-        field = page.get_by_role("textbox", name="Dose", exact=True)
-        field.fill("")
-        field.press_sequentially("17.25")
-        wait_for(lambda: page.evaluate("1") and held, "the first change to be on its way")
-        held[0].continue_()
-        expect(page.get_by_role("button", name="Dose: 17.3 g")).to_be_visible()
-        self.assertEqual(sent[-1]["dose_g"], 17.25)
-        self.assertEqual(len(sent), 2, "what was typed over while it waited is not sent")
-        self.assertEqual(read_bench(self.app).dose_g, 17.25)
-        page.unroute_all()
+        with self.intercepting(page, "**/api/bench", patch):
+            page.get_by_role("button", name=re.compile("^Dose:")).click()
+            field = page.get_by_role("textbox", name="Dose", exact=True)
+            field.fill("")
+            field.press_sequentially("17.25")
+            wait_for(lambda: page.evaluate("1") and held, "the first change to be on its way")
+            held[0].continue_()
+            expect(page.get_by_role("button", name="Dose: 17.3 g")).to_be_visible()
+            self.assertEqual(sent[-1]["dose_g"], 17.25)
+            self.assertEqual(len(sent), 2, "what was typed over while it waited is not sent")
+            self.assertEqual(read_bench(self.app).dose_g, 17.25)
+
+    def test_a_reading_of_the_bench_from_before_a_change_does_not_cover_it(self) -> None:
+        page = self.page
+        before = read_bench(self.app).basket
+        other = next(one for one in list_baskets(self.app) if before and one.id != before.id)
+        self.addCleanup(change_bench, self.app, BenchChange(basket_id=before and before.id))
+        page.goto("/shelf/baskets")
+        expect(page.get_by_role("button", name=f"Basket: {before and before.name}")).to_be_visible()
+        held: list[tuple[Route, APIResponse]] = []
+
+        def answer_late(route: Route) -> None:
+            if route.request.method == "GET" and not held:
+                held.append((route, route.fetch()))
+            else:
+                route.continue_()
+
+        with self.intercepting(page, "**/api/bench", answer_late):
+            page.get_by_role("link", name=re.compile(f"^{other.name}")).click()
+            wait_for(lambda: page.evaluate("1") and held, "the bench to be read")
+            page.get_by_role("button", name="Put it on the bench").click()
+            expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
+            [(route, answer)] = held
+            route.fulfill(response=answer)
+            expect(page.get_by_role("button", name=f"Basket: {other.name}")).to_be_visible()
+            page.wait_for_load_state("networkidle")
+            expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
 
     def test_a_word_changed_elsewhere_is_said_and_shown(self) -> None:
         self.provokes_refusals = True
@@ -178,7 +204,7 @@ class Meanwhile(WithMachines):
         def hold(route: Route) -> None:
             held.append(route)
 
-        page.route("**/api/translations/compared", hold)
+        self.enterContext(self.intercepting(page, "**/api/translations/compared", hold))
         page.keyboard.press("t")
         dialog = page.get_by_role("dialog")
         choice = page.get_by_role("button", name="Machine to translate for: ")
@@ -194,7 +220,6 @@ class Meanwhile(WithMachines):
             route.continue_()
         expect(dialog.get_by_text(re.compile("On Millrace it"))).to_be_visible()
         expect(dialog.get_by_text(re.compile("On Low Tide it"))).to_have_count(0)
-        page.unroute_all()
 
     def test_a_shift_goes_below_nothing_by_the_arrows(self) -> None:
         page = self.page

@@ -55,15 +55,14 @@ class Tasting(InBrowser):
             full = lines * 50 if len(lines) == 2 and "before" not in url else lines
             route.fulfill(response=answer, json=full)
 
-        page.route("**/api/shots?limit=100*", short)
-        page.reload()
-        links = page.get_by_role("navigation", name="Shots").get_by_role("link")
-        expect(links).to_have_count(100)
-        page.get_by_role("button", name="Earlier shots").click()
-        expect(links).to_have_count(102)
-        self.assertRegex(asked[-1], r"before=\d+")
-        expect(page.get_by_role("button", name="Earlier shots")).to_have_count(0)
-        page.unroute_all()
+        with self.intercepting(page, "**/api/shots?limit=100*", short):
+            page.reload()
+            links = page.get_by_role("navigation", name="Shots").get_by_role("link")
+            expect(links).to_have_count(100)
+            page.get_by_role("button", name="Earlier shots").click()
+            expect(links).to_have_count(102)
+            self.assertRegex(asked[-1], r"before=\d+")
+            expect(page.get_by_role("button", name="Earlier shots")).to_have_count(0)
 
     def test_each_cup_is_scored_apart_and_a_cleared_one_is_gone(self) -> None:
         page = self.page
@@ -96,12 +95,11 @@ class Tasting(InBrowser):
         def cut(route: Route) -> None:
             route.abort("connectionrefused")
 
-        page.route("**/tasting", cut)
-        self.give("Sweetness", 7)
-        expect(page.get_by_text("Kept in this browser until")).to_be_visible()
-        page.reload()
-        expect(self.given("Sweetness")).to_have_text("7")
-        page.unroute("**/tasting", cut)
+        with self.intercepting(page, "**/tasting", cut):
+            self.give("Sweetness", 7)
+            expect(page.get_by_text("Kept in this browser until")).to_be_visible()
+            page.reload()
+            expect(self.given("Sweetness")).to_have_text("7")
         self.settle()
         [tasting] = read_shot(self.app, UNTASTED).tastings
         self.assertEqual(tasting.sweetness, 7)
@@ -212,16 +210,15 @@ class Around(InBrowser):
         def hold(route: Route) -> None:
             held.append(route)
 
-        page.route("**/api/profiles", hold)
-        page.keyboard.press("Control+k")
-        expect(page.get_by_role("combobox", name="Search")).to_be_focused()
-        page.keyboard.type("long so")
-        page.keyboard.press("Enter")
-        wait_for(lambda: page.evaluate("1") and held, "the profiles to be asked for")
-        for route in held:
-            route.continue_()
-        page.wait_for_url(re.compile(r"/plan/\d+"))
-        page.unroute_all()
+        with self.intercepting(page, "**/api/profiles", hold):
+            page.keyboard.press("Control+k")
+            expect(page.get_by_role("combobox", name="Search")).to_be_focused()
+            page.keyboard.type("long so")
+            page.keyboard.press("Enter")
+            wait_for(lambda: page.evaluate("1") and held, "the profiles to be asked for")
+            for route in held:
+                route.continue_()
+            page.wait_for_url(re.compile(r"/plan/\d+"))
 
     def test_two_pages_watch_one_shot_to_its_end(self) -> None:
         first, second = self.page, self.new_page(self.context)

@@ -130,20 +130,18 @@ class Together(InBrowser):
         def cut(route: Route) -> None:
             route.abort("connectionrefused")
 
-        phone.route("**/score", cut)
-        phone.keyboard.press("4")
-        expect(phone.get_by_text("Kept on this phone until")).to_be_visible()
-        phone.reload()
-        expect(phone.get_by_text("1 of 4")).to_be_visible()
-        phone.unroute("**/score", cut)
+        with self.intercepting(phone, "**/score", cut):
+            phone.keyboard.press("4")
+            expect(phone.get_by_text("Kept on this phone until")).to_be_visible()
+            phone.reload()
+            expect(phone.get_by_text("1 of 4")).to_be_visible()
 
         def away(route: Route) -> None:
             route.fulfill(status=503, json={"detail": "The database does not respond."})
 
-        phone.route("**/score", away)
-        phone.keyboard.press("6")
-        expect(phone.get_by_text("Kept on this phone until")).to_be_visible()
-        phone.unroute("**/score", away)
+        with self.intercepting(phone, "**/score", away):
+            phone.keyboard.press("6")
+            expect(phone.get_by_text("Kept on this phone until")).to_be_visible()
         expect(phone.get_by_text("Everything is saved.")).to_be_visible()
         seat = read_seat(self.app, table.join_code, table.seats[0].taster_id)
         self.assertEqual(sorted(one.points for one in seat.scores), [4, 6])

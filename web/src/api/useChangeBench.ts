@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ApiError, answered, type Bench, type BenchChange, client } from "./client";
+import { keepAnswer } from "./keepAnswer";
 import { benchQuery } from "./queries";
 
 const KEY = ["change bench"];
@@ -22,7 +23,7 @@ export function useChangeBench() {
       const body = bench ? { ...change, seen: seenOf(bench, change) } : change;
       return answered(client.PATCH("/api/bench", { body }));
     },
-    onSuccess: (bench) => queryClient.setQueryData(key, bench),
+    onSuccess: (bench) => keepAnswer(queryClient, key, bench),
     onError: (error) => {
       if (error instanceof ApiError && error.status === 409)
         return queryClient.invalidateQueries({ queryKey: key });

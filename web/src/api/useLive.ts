@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import type { Shot } from "./client";
+import { closeSocket } from "./useNews";
 
 export type LiveTraces = Shot["traces"];
 type ShotEvent = Shot["events"][number];
@@ -115,7 +116,7 @@ export function useLive(shotId: number, running: boolean): Live {
       over = true;
       clearTimeout(timer);
       if (frame !== undefined) cancelAnimationFrame(frame);
-      socket.close();
+      closeSocket(socket);
     };
   }, [shotId, running]);
 

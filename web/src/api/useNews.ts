@@ -26,7 +26,13 @@ export function useNews(path: string | null, heard: (message: unknown) => void) 
     return () => {
       over = true;
       clearTimeout(timer);
-      socket.close();
+      closeSocket(socket);
     };
   }, [path]);
+}
+
+/** Close a socket; one that is still connecting once it has, since the browser reports that as a fault. */
+export function closeSocket(socket: WebSocket) {
+  if (socket.readyState === WebSocket.CONNECTING) socket.onopen = () => socket.close();
+  else socket.close();
 }

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { answered, type Bench, type BenchChange, client } from "../api/client";
+import { keepAnswer } from "../api/keepAnswer";
 import {
   basketsQuery,
   benchQuery,
@@ -35,7 +36,7 @@ function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
   const queryClient = useQueryClient();
   const back = useMutation({
     mutationFn: () => answered(client.DELETE("/api/bench/puck")),
-    onSuccess: (now) => queryClient.setQueryData(benchQuery().queryKey, now),
+    onSuccess: (now) => keepAnswer(queryClient, benchQuery().queryKey, now),
   });
   return (
     <p

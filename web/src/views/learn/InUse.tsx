@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, client, type FitLine, type Taught } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { type Three, taughtQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { nameOf, useLearning } from "../../api/useLearningNews";
@@ -86,8 +87,8 @@ function useChange(three: Three) {
   const queryClient = useQueryClient();
   return useMutation({
     mutationFn: (ask: () => Promise<Taught>) => ask(),
-    onSuccess: (taught) => {
-      queryClient.setQueryData(taughtQuery(three).queryKey, taught);
+    onSuccess: async (taught) => {
+      await keepAnswer(queryClient, taughtQuery(three).queryKey, taught);
       queryClient.invalidateQueries({ queryKey: ["bench"] });
       queryClient.invalidateQueries({ queryKey: ["taught"] });
     },

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Shot } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { calibrationsQuery, dryRunQuery, machinesQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { Button, ButtonLink } from "../../ui/Button";
@@ -25,7 +26,7 @@ export function DryRunOver({ shot }: { shot: Shot }) {
           body: { measured: timed.data, note: shot.profile_name },
         }),
       );
-      queryClient.setQueryData(calibrationsQuery("machine", id).queryKey, all);
+      await keepAnswer(queryClient, calibrationsQuery("machine", id).queryKey, all);
       return id;
     },
     onSuccess: (id) => navigate(`/shelf/machines/${id}`),

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ChevronDown } from "lucide-react";
 import { useState } from "react";
 import { answered, type Bench, client } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { FAULTS, usePreparing } from "../../shots/preparing";
@@ -48,8 +49,8 @@ function Repeat({ id, number, inSeries }: { id: number; number: number; inSeries
           body: { profile_id: id, number, wanted: wanted as number },
         }),
       ),
-    onSuccess: (series) => {
-      queryClient.setQueryData(seriesQuery(series.id).queryKey, series);
+    onSuccess: async (series) => {
+      await keepAnswer(queryClient, seriesQuery(series.id).queryKey, series);
       set({ series_id: series.id });
     },
   });

@@ -3,6 +3,7 @@ import { Check, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { answered, type Clock, client, type PullSeries, type Tolerance } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { seriesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { CLOCKS, useClock } from "../../profile/clock";
@@ -25,7 +26,7 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
           body,
         }),
       ),
-    onSuccess: (now) => queryClient.setQueryData(seriesQuery(series.id, clock).queryKey, now),
+    onSuccess: (now) => keepAnswer(queryClient, seriesQuery(series.id, clock).queryKey, now),
   });
   const done = series.shots.filter((one) => one.state === "done" && one.set_aside === null);
   return (

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { answered, client, type Shot } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { benchQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useActions } from "../../bench/actions";
@@ -18,8 +19,8 @@ export function ThisPuck({ shot }: { shot: Shot }) {
           params: { path: { shot_id: shot.id } },
         }),
       ),
-    onSuccess: (bench) => {
-      queryClient.setQueryData(benchQuery().queryKey, bench);
+    onSuccess: async (bench) => {
+      await keepAnswer(queryClient, benchQuery().queryKey, bench);
       navigate(`/plan/${shot.profile_id}`);
     },
   });

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiError, answered, client, type Kept, type Measured } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { calibrationsQuery, type Subject } from "../../api/queries";
 import { failureWords, refusalWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
@@ -222,8 +223,8 @@ function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
           params: { path: { calibration_id } },
         }),
       ),
-    onSuccess: (all) => {
-      queryClient.setQueryData(calibrationsQuery(subject, id).queryKey, all);
+    onSuccess: async (all) => {
+      await keepAnswer(queryClient, calibrationsQuery(subject, id).queryKey, all);
       return queryClient.invalidateQueries();
     },
   });

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answered, type Connections, client } from "../../api/client";
+import { keepAnswer } from "../../api/keepAnswer";
 import { benchQuery, connectionsQuery, machinesQuery } from "../../api/queries";
 import { DocumentForm, Part, Text, Tick, useFieldValue } from "../../ui/DocumentForm";
 import { ErrorNote } from "../../ui/Messages";
@@ -18,7 +19,7 @@ export function ConnectionsForm({ machineId }: { machineId: number }) {
         body: body as unknown as Connections,
       }),
     );
-    queryClient.setQueryData(connectionsQuery(machineId).queryKey, now);
+    await keepAnswer(queryClient, connectionsQuery(machineId).queryKey, now);
     await queryClient.invalidateQueries({ queryKey: machinesQuery().queryKey });
     await queryClient.invalidateQueries({ queryKey: benchQuery().queryKey });
   };

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, client, type Target } from "../../api/client";
+import { keepChange } from "../../api/keepAnswer";
 import { formQuery, targetQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
@@ -24,7 +25,7 @@ export function TargetPanel({ coffeeId }: { coffeeId: number }) {
         }),
       ),
     // What is aimed at shows at once, and the next change starts from it.
-    onMutate: (aim) => queryClient.setQueryData(targetQuery(coffeeId).queryKey, aim),
+    onMutate: (aim) => keepChange(queryClient, targetQuery(coffeeId).queryKey, aim),
     onError: () => queryClient.invalidateQueries({ queryKey: targetQuery(coffeeId).queryKey }),
   });
   if (!form.data || !target.data) return null;

@@ -2,6 +2,7 @@ import { Radio, RadioGroup, Tab, TabGroup, TabList } from "@headlessui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, client, type Form, type Shot, type Tasting } from "../../api/client";
+import { keepChange } from "../../api/keepAnswer";
 import { formQuery, houseLinesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { Drop } from "../../ui/Drop";
@@ -96,7 +97,7 @@ function ChooseLines() {
       answered(client.PUT("/api/house/lines", { body: { lines } })),
     // What is chosen shows at once, and the next choice starts from it.
     scope: { id: "house-lines" },
-    onMutate: (lines) => queryClient.setQueryData(houseLinesQuery().queryKey, { lines }),
+    onMutate: (lines) => keepChange(queryClient, houseLinesQuery().queryKey, { lines }),
     onError: () => queryClient.invalidateQueries({ queryKey: houseLinesQuery().queryKey }),
   });
   const lines = house.data?.lines ?? [];

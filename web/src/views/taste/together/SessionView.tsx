@@ -3,6 +3,7 @@ import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { ApiError, answered, client, type TastingSession } from "../../../api/client";
+import { keepAnswer } from "../../../api/keepAnswer";
 import { phonesQuery, servingQuery, tastingQuery, tastingsQuery } from "../../../api/queries";
 import { failureWords } from "../../../api/refusals";
 import { useTableNews } from "../../../api/useTableNews";
@@ -150,8 +151,8 @@ function useClose(id: number) {
           body: { incomplete },
         }),
       ),
-    onSuccess: (session) => {
-      queryClient.setQueryData(tastingQuery(id).queryKey, session);
+    onSuccess: async (session) => {
+      await keepAnswer(queryClient, tastingQuery(id).queryKey, session);
       queryClient.invalidateQueries({ queryKey: tastingsQuery().queryKey, exact: true });
       queryClient.invalidateQueries({ queryKey: ["shots"] });
     },
@@ -210,7 +211,7 @@ function useWithdraw(id: number) {
           body: { reason: said.reason },
         }),
       ),
-    onSuccess: (session) => queryClient.setQueryData(tastingQuery(id).queryKey, session),
+    onSuccess: (session) => keepAnswer(queryClient, tastingQuery(id).queryKey, session),
   });
 }
 
