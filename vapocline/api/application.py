@@ -31,6 +31,7 @@ from vapocline.api import (
     shelf,
     taste,
     tidy,
+    trail,
 )
 from vapocline.api import next as next_change
 from vapocline.api.guard import Guard, browser_headers
@@ -42,7 +43,9 @@ LEAST_COMPRESSED = 2000  # bytes
 GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
 LINE_BY_LINE = ("/api/translations",)
-ROUTERS = (house, bench, shelf, plan, pull, read, learn, taste, next_change, tidy, exchange)
+ROUTERS = (
+    house, bench, shelf, plan, pull, read, learn, taste, next_change, trail, tidy, exchange,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -327,7 +327,7 @@ def _rest_and_rise() -> Profile:
 
 
 def _profiles(context: Context) -> None:
-    start_profile(context, NewProfile(name="Steady nine"))
+    start_profile(context, NewProfile(name="Steady nine", style="steady-nine"))
     start_profile(context, NewProfile(name="Long soak", profile=_long_soak()))
     start_profile(context, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
     first = start_profile(context, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))

@@ -23,6 +23,7 @@ from vapocline.desk.context import Context, Resources, open_resources
 from vapocline.desk.learn.learning import catch_up
 from vapocline.desk.pull.ending import end_recordings
 from vapocline.desk.pull.resume import resume_recordings
+from vapocline.desk.read.unread import catch_up_reading
 from vapocline.runtime.settings import Settings
 from vapocline.runtime.worker import queues_for, working
 from vapocline.store.live import LiveNews
@@ -81,6 +82,7 @@ def ready(resources: Resources) -> Context:
     context = open_bench(resources)
     resume_recordings(resources)
     catch_up(resources)
+    catch_up_reading(resources)
     warm_up()
     return context
 

@@ -16,7 +16,8 @@ from vapocline.core.base.problems import UnavailableError
 from vapocline.desk.context import Resources
 from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.plan.translation import work_out_translation
-from vapocline.store import learn, translations
+from vapocline.desk.read.unread import read_what_is_unread
+from vapocline.store import learn, translations, unread
 
 log = logging.getLogger(__name__)
 RETRY_S = 1.0
@@ -24,7 +25,7 @@ SILENT_S = 30.0  # a worker not heard of for so long is dead: what it did is tak
 HEARTBEAT_S = 5.0
 ENDS_WITHIN_S = 2.0  # then a fit is called off, to be taken up again
 TRIES, PATIENCE_S = 5, 10
-EVERY_QUEUE = (learn.QUEUE, translations.QUEUE)
+EVERY_QUEUE = (learn.QUEUE, unread.QUEUE, translations.QUEUE)
 
 
 def queue(url: str, resources: Resources) -> App:
@@ -41,6 +42,11 @@ def queue(url: str, resources: Resources) -> App:
     def learn_from(context: JobContext, coffee_id: int, grinder_id: int, machine_id: int) -> None:
         with _cancelled_by(context):
             learn_together(resources, learn.Together(coffee_id, grinder_id, machine_id))
+
+    @app.task(name=unread.TASK, queue=unread.QUEUE, pass_context=True, retry=again)
+    def read(context: JobContext) -> None:
+        with _cancelled_by(context):
+            read_what_is_unread(resources)
 
     @app.task(name=translations.TASK, queue=translations.QUEUE, pass_context=True, retry=again)
     def translate(context: JobContext, translation_id: int) -> None:

@@ -23,7 +23,7 @@ from vapocline.store.tables import (
 LIVE_CHANNEL = "vapocline_live"
 RECORDING = 7286222  # first key of the advisory locks that recorders hold, the second is the shot
 
-_WITH_SETUP = (
+WITH_SETUP = (
     joinedload(ShotRow.coffee),
     joinedload(ShotRow.grinder),
     joinedload(ShotRow.machine),
@@ -45,9 +45,8 @@ COUNTS = (
     ShotRow.origin == "pulled",
 )
 
-_LIGHT = tuple(
-    defer(getattr(ShotRow, name)) for name in (*CHANNELS, "prediction", "plan", "conditions")
-)
+WITHOUT_TRACES = tuple(defer(getattr(ShotRow, name)) for name in (*CHANNELS, "prediction"))
+LIGHT = (*WITHOUT_TRACES, defer(ShotRow.plan), defer(ShotRow.conditions))
 
 
 def read_shots(
@@ -73,7 +72,7 @@ def read_shots(
         at = tuple_(ShotRow.started_at, ShotRow.id)
         query = query.where(at < tuple_(literal(last.started_at), literal(last.id)))
     return session.scalars(
-        query.options(*_WITH_SETUP, *_LIGHT)
+        query.options(*WITH_SETUP, *LIGHT)
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -82,7 +81,7 @@ def read_shots(
 def read_numbered(session: Session, numbers: Iterable[int]) -> dict[int, ShotRow]:
     """Shots by their numbers, without traces or forecast. Raises NotFoundError."""
     wanted = list(numbers)
-    query = select(ShotRow).where(ShotRow.id.in_(wanted)).options(*_WITH_SETUP, *_LIGHT)
+    query = select(ShotRow).where(ShotRow.id.in_(wanted)).options(*WITH_SETUP, *LIGHT)
     found = {row.id: row for row in session.scalars(query)}
     if missing := [number for number in wanted if number not in found]:
         raise NotFoundError(f"There is no shot {missing[0]}.")
@@ -104,7 +103,7 @@ def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[S
             *COUNTS,
             ShotRow.id != row.id,
         )
-        .options(*_WITH_SETUP)
+        .options(*WITH_SETUP)
         .order_by(ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -123,7 +122,7 @@ def read_of_coffee_before(session: Session, row: ShotRow, *, limit: int) -> Sequ
             *COUNTS,
             ShotRow.id < row.id,
         )
-        .options(*_WITH_SETUP)
+        .options(*WITH_SETUP)
         .order_by(ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -134,7 +133,7 @@ def read_series_shots(session: Session, series_id: int) -> Sequence[ShotRow]:
     return session.scalars(
         select(ShotRow)
         .where(ShotRow.series_id == series_id)
-        .options(*_WITH_SETUP, *_LIGHT)
+        .options(*WITH_SETUP, *LIGHT)
         .order_by(ShotRow.id)
     ).all()
 
@@ -168,7 +167,7 @@ def read_unseen(session: Session, *, limit: int) -> Sequence[ShotRow]:
     return session.scalars(
         select(ShotRow)
         .where(ShotRow.state == "incomplete", ShotRow.seen_at.is_(None))
-        .options(*_WITH_SETUP, *_LIGHT)
+        .options(*WITH_SETUP, *LIGHT)
         .order_by(ShotRow.id.desc())
         .limit(limit)
     ).all()
@@ -176,9 +175,7 @@ def read_unseen(session: Session, *, limit: int) -> Sequence[ShotRow]:
 
 def read_shot(session: Session, shot_id: int) -> ShotRow:
     """One shot, whole. Raises NotFoundError."""
-    row = session.scalars(
-        select(ShotRow).where(ShotRow.id == shot_id).options(*_WITH_SETUP)
-    ).first()
+    row = session.scalars(select(ShotRow).where(ShotRow.id == shot_id).options(*WITH_SETUP)).first()
     if row is None:
         raise NotFoundError(f"There is no shot {shot_id}.")
     return row
@@ -187,7 +184,7 @@ def read_shot(session: Session, shot_id: int) -> ShotRow:
 def read_standing(session: Session, shot_id: int) -> ShotRow:
     """A shot with its machine only, to see whether it runs. Raises NotFoundError."""
     row = session.scalars(
-        select(ShotRow).where(ShotRow.id == shot_id).options(joinedload(ShotRow.machine), *_LIGHT)
+        select(ShotRow).where(ShotRow.id == shot_id).options(joinedload(ShotRow.machine), *LIGHT)
     ).first()
     if row is None:
         raise NotFoundError(f"There is no shot {shot_id}.")

@@ -52,7 +52,7 @@ class Cups(unittest.TestCase):
         cooler = MOVE["cooler"].change(here)
         assert cooler
         [found] = tried(
-            [self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4)], SMALLEST
+            [(self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4))], SMALLEST
         )
         self.assertEqual(found.move, "cooler")
         step = SMALLEST.of("Ines", "bitterness").points
@@ -85,6 +85,6 @@ class Cups(unittest.TestCase):
         both = MOVE["warmer"].change(here._replace(plan=finer))
         assert both
         first = self.cup(here.plan, bitterness=8)
-        self.assertEqual(tried([first, self.cup(both, bitterness=4)], SMALLEST), [])
+        self.assertEqual(tried([(first, self.cup(both, bitterness=4))], SMALLEST), [])
         another = Cup(finer, {("Teodor", "hot"): {"bitterness": 2}})
-        self.assertEqual(tried([first, another], SMALLEST), [])
+        self.assertEqual(tried([(first, another)], SMALLEST), [])

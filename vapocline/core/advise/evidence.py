@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from vapocline.core.advise.moves import SOAKS
@@ -39,11 +38,11 @@ class Cup(NamedTuple):
     scores: Mapping[tuple[str, str], Mapping[Line, float]]
 
 
-def tried(cups: Sequence[Cup], smallest: Believable) -> list[Tried]:
-    """What each move between neighbours, in order of time, did to the lines that one taster scored
-    in both; what was changed together with something else says nothing."""
+def tried(pairs: Iterable[tuple[Cup, Cup]], smallest: Believable) -> list[Tried]:
+    """What each move between two shots did to the lines that one taster scored in both; what was
+    changed together with something else says nothing."""
     found = []
-    for before, after in itertools.pairwise(cups):
+    for before, after in pairs:
         move = move_between(before.plan, after.plan)
         if move is None:
             continue

@@ -44,7 +44,7 @@ def settled(
         return Settled(
             move=move, words=words, outcome="not made", line=line, expected=hoped, steps=None
         )
-    seen = [one.steps[line] for one in tried(cups, smallest) if line and line in one.steps]
+    seen = [one.steps[line] for one in tried([cups], smallest) if line and line in one.steps]
     if not seen:
         return Settled(
             move=move,

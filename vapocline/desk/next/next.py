@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, cast
+from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
 from vapocline.core.advise.candidates import Sight, Voice, candidates_for
-from vapocline.core.advise.evidence import Cup, tried
 from vapocline.core.advise.moves import MOVE, Where
 from vapocline.core.advise.rules import RULES, Trigger
-from vapocline.core.advise.settling import Settled, settled
-from vapocline.core.advise.weighing import Aim, Weighed, weighed
+from vapocline.core.advise.settling import Settled
+from vapocline.core.advise.weighing import Aim, Tried, Weighed, weighed
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.coffee.grinder import setting_for
@@ -25,16 +24,16 @@ from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.bench.known import known_together
 from vapocline.desk.context import Context
-from vapocline.desk.next.chips import Chip, chips_of, found_in, of_coffee, off_target, scores_of
+from vapocline.desk.next.chips import Chip, chips_of, found_in, of_coffee, off_target
 from vapocline.desk.read.reading import read_reading
-from vapocline.desk.read.shots import ShotLine, finished, line_of, tastings_of
+from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.trail.cups import laid_out, settled_by, tasted_cups, tried_on
 from vapocline.store import shots
 from vapocline.store.database import transaction
-from vapocline.store.next import newest_expectation
 from vapocline.store.tables import ExpectationRow, ShotRow
+from vapocline.store.trail import read_expectations
 
-MOST_CUPS = 30  # earlier shots of the coffee that own evidence comes from
 WANTED_STEPS = 1.0  # of what a rule promises, where nobody said how far off a line is
 
 
@@ -111,9 +110,7 @@ def read_next(
         row = _by_plan(finished(shots.read_shot(session, shot_id)))
         smallest = believable_here(session)
         tastes = list(off_target(session, row, smallest))
-        rows = _tasted_rows(session, row)
-        evidence = tried([_cup(one) for one in rows], smallest)
-        settles = _settled(session, rows, row, smallest)
+        evidence, settles = _own_cups(session, row, smallest)
         plan = _plan(session, row)
         line = line_of(row)
     said = [*(chip for chip, _aim in tastes), *found_in(findings), *of_coffee(row)]
@@ -164,33 +161,17 @@ def _aims(tastes: Sequence[tuple[Trigger, Aim]], on: Sequence[Trigger]) -> list[
     return list(aims.values())
 
 
-def _tasted_rows(session: Session, row: ShotRow) -> list[ShotRow]:
-    """The shot after the tasted ones of the same coffee, in order of time."""
-    before = shots.read_of_coffee_before(session, row, limit=MOST_CUPS)
-    return [one for one in [*reversed(before), row] if tastings_of(one)]
-
-
-def _settled(
-    session: Session, rows: Sequence[ShotRow], row: ShotRow, smallest: Believable
-) -> Settled | None:
-    """What this shot says of the change that was taken after the one tasted before it."""
-    if len(rows) < 2 or rows[-1].id != row.id:
-        return None
-    before = rows[-2]
-    taken = newest_expectation(session, before.id)
-    if taken is None or taken.move not in MOVE:
-        return None
-    expected = {cast(Line, line): float(steps) for line, steps in taken.expected.items()}
-    return settled(taken.move, expected, (_cup(before), _cup(row)), smallest)
-
-
-def _cup(row: ShotRow) -> Cup:
-    plan, tamped = PLAN.read(row.plan), CONDITIONS.read(row.conditions).tamped
-    scores = {
-        (one.taster, f"{one.warmth} {one.served}"): cast("dict[Line, float]", scores_of(one))
-        for one in tastings_of(row)
-    }
-    return Cup(plan.model_copy(update={"setup": tamped}), scores)
+def _own_cups(
+    session: Session, row: ShotRow, smallest: Believable
+) -> tuple[list[Tried], Settled | None]:
+    """What changes did to the coffee up to a shot, and what the shot says of one that was taken."""
+    if row.coffee_id is None:
+        return [], None
+    laid = laid_out(session, row.coffee_id)
+    every = tasted_cups(session, row.coffee_id)
+    cups = {number: cup for number, cup in every.items() if number <= row.id}
+    taken = read_expectations(session, cups)
+    return tried_on(cups, laid, smallest), settled_by(row.id, cups, laid, taken, smallest)
 
 
 def _change(one: Weighed, plan: Plan, row: ShotRow) -> NextChange:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import AfterValidator, BaseModel, ConfigDict
+from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Answer, Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.formats.registry import PROFILE
+from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.differences import profile_differences
@@ -65,13 +68,22 @@ class History(Answer):
     versions: list[VersionLine]
 
 
+def _known_style(key: str) -> str:
+    keys = [style.key for style in STYLES]
+    if key not in keys:
+        raise PydanticCustomError("style", "style", {"accepted": ", ".join(keys)})
+    return key
+
+
 class NewProfile(BaseModel):
-    """A profile to start: an empty name is refused; without a document, the plainest start."""
+    """A profile to start: an empty name is refused; without a document, the plainest start. `style`
+    is the one it began as."""
 
     model_config = ConfigDict(extra="forbid")
 
     name: Name
     profile: Profile | None = None
+    style: Annotated[str, AfterValidator(_known_style)] | None = None
 
 
 class NewVersion(BaseModel):
@@ -123,7 +135,7 @@ def start_profile(context: Context, new: NewProfile) -> Version:
     _refuse_unsavable(document)
     with transaction(context.sessions) as session:
         row = VersionRow(number=1, document=PROFILE.write(document))
-        row.profile = ProfileRow(name=document.name)
+        row.profile = ProfileRow(name=document.name, style=new.style)
         session.add(row)
         session.flush()
         session.refresh(row)

@@ -22,6 +22,7 @@ from vapocline.store import journal, shots
 from vapocline.store.database import hold_connection, session_on, transaction
 from vapocline.store.journal import Batch
 from vapocline.store.learn import ask_to_learn
+from vapocline.store.unread import ask_to_read
 
 if TYPE_CHECKING:
     from vapocline.desk.pull.recording import Recording
@@ -221,4 +222,5 @@ def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | No
         row.peak_pressure_bar = result.peak_pressure_bar
         row.water_in_ml = result.water_in_ml
         ask_to_learn(session, row)
+        ask_to_read(session)
         shots.notify(session, {"shot": shot_id, "state": state})

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
 from datetime import datetime
 from threading import Lock
+from typing import NamedTuple
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -32,7 +34,7 @@ from vapocline.core.shot.traces import Traces
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of, measured_yield, stored_traces
 from vapocline.store import journal, shots
-from vapocline.store.database import transaction
+from vapocline.store.database import Sessions, transaction
 from vapocline.store.tables import GrinderRow, ShotRow
 
 EARLIER = 3  # pulls of the same coffee that tell what is usual for it
@@ -76,7 +78,32 @@ class Overlays(Answer):
 
 def read_reading(context: Context, shot_id: int) -> ShotReading:
     """Read a shot's curve. Raises NotFoundError, ConflictError while it runs."""
-    with transaction(context.sessions) as session:
+    read = curve_of(context.sessions, shot_id)
+    row = read.row
+    this, prediction, traces = _pull(row), PREDICTION.read(row.prediction), stored_traces(row)
+    return ShotReading(
+        reading=read.reading,
+        against=read.against,
+        within_forecast_pct=within_forecast_pct(this, prediction),
+        repeats=repeatability(this, [_pull(one) for one in read.of_version]),
+        of_version=[line_of(one) for one in read.of_version],
+        pumped_ml=_pumped(traces).round(2).tolist(),
+        cup_risen_g=_risen(traces).round(2).tolist(),
+    )
+
+
+class ReadCurve(NamedTuple):
+    """A shot with what its curve says, shots that it was read against, and its version's others."""
+
+    row: ShotRow
+    reading: Reading
+    against: list[int]
+    of_version: Sequence[ShotRow]
+
+
+def curve_of(sessions: Sessions, shot_id: int) -> ReadCurve:
+    """Read a shot's curve. Raises NotFoundError, ConflictError while it runs."""
+    with transaction(sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
         known = _circumstances(row, journal.read_events(session, shot_id))
         before = shots.read_of_coffee_before(session, row, limit=EARLIER)
@@ -90,16 +117,7 @@ def read_reading(context: Context, shot_id: int) -> ShotReading:
     if row.grinder is not None:
         findings = [_with_setting(one, row.grinder) for one in reading.findings]
         reading = reading.model_copy(update={"findings": findings})
-    this, prediction = _pull(row), PREDICTION.read(row.prediction)
-    return ShotReading(
-        reading=reading,
-        against=[number for number, _found in lent],
-        within_forecast_pct=within_forecast_pct(this, prediction),
-        repeats=repeatability(this, [_pull(one) for one in others]),
-        of_version=[line_of(one) for one in others],
-        pumped_ml=_pumped(traces).round(2).tolist(),
-        cup_risen_g=_risen(traces).round(2).tolist(),
-    )
+    return ReadCurve(row, reading, [number for number, _found in lent], others)
 
 
 def read_overlays(

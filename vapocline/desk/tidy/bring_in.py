@@ -29,6 +29,7 @@ from vapocline.desk.read.shots import ShotLine, ShotTraces, drawn, line_of
 from vapocline.store import profiles, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
+from vapocline.store.unread import ask_to_read
 
 MOST_CSV = 4_000_000
 MOST_NAMES = 50
@@ -160,6 +161,7 @@ def bring_in(context: Context, request: BroughtIn) -> ShotLine:
         )
         session.add(row)
         session.flush()
+        ask_to_read(session)
         return line_of(shots.read_shot(session, row.id))
 
 

@@ -29,10 +29,12 @@ from vapocline.store.tables.taste import (
     TasterRow,
     TastingSessionRow,
 )
+from vapocline.store.tables.trail import BaselineRow
 
 __all__ = [
     "BagRow",
     "Base",
+    "BaselineRow",
     "BasketRow",
     "BenchRow",
     "CalibrationRow",

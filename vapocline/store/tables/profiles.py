@@ -29,6 +29,7 @@ class ProfileRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
+    style: Mapped[str | None]  # that it began as
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     versions: Mapped[list[VersionRow]] = relationship(
         back_populates="profile", order_by="VersionRow.number", lazy="raise"

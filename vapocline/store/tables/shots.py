@@ -6,9 +6,11 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
+    ARRAY,
     CheckConstraint,
     ForeignKey,
     Index,
+    Text,
     UniqueConstraint,
     func,
     text,
@@ -74,6 +76,11 @@ class ShotRow(Base):
         Index("ix_shots_machine_id", "machine_id", "started_at", "id"),
         Index("ix_shots_grinder_id", "grinder_id", "started_at", "id"),
         Index("ix_shots_together", "coffee_id", "grinder_id"),
+        Index(
+            "ix_shots_unread",
+            "id",
+            postgresql_where=text("findings is null and state <> 'running' and not dry"),
+        ),
         Index("ix_shots_running", "id", postgresql_where=text("state = 'running'")),
         Index(
             "ix_shots_unseen",
@@ -127,6 +134,7 @@ class ShotRow(Base):
     origin: Mapped[str] = mapped_column(server_default="pulled")  # or brought in, and how
     plan_known: Mapped[bool] = mapped_column(server_default="true")  # whether it ran by its plan
     set_aside: Mapped[str | None]  # why the shot counts nowhere
+    findings: Mapped[list[str] | None] = mapped_column(ARRAY(Text))  # kinds; None before it is read
     knowledge_id: Mapped[int | None] = mapped_column(  # that its forecast took
         ForeignKey("knowledge.id", ondelete="set null"), index=True
     )

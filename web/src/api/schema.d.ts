@@ -2224,6 +2224,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coffees/{coffee_id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trail
+         * @description A page of a coffee's shots: what each changed, and what came of it.
+         */
+        get: operations["readTrail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/trail/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Summary
+         * @description The best so far, the baseline, what worked, and what can be filtered by.
+         */
+        get: operations["readTrailSummary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/baseline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Pin Baseline
+         * @description Compare other shots of a coffee with one, or with none.
+         */
+        put: operations["pinBaseline"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tidied": {
         parameters: {
             query?: never;
@@ -2474,6 +2534,16 @@ export interface components {
             bag_g?: number | null;
         };
         /**
+         * BagChoice
+         * @description A bag to filter by.
+         */
+        BagChoice: {
+            /** Id */
+            id: number;
+            /** Roasted On */
+            roasted_on: string | null;
+        };
+        /**
          * Band
          * @description Mean and spread of earlier pulls on the clock of the shot that is read.
          *
@@ -2492,6 +2562,34 @@ export interface components {
             high: {
                 [key: string]: (number | null)[];
             };
+        };
+        /**
+         * Baseline
+         * @description The shot that others are compared with; `pulled_at` is when its recipe was pulled last, and
+         *     `anew` why it should be pulled again, None where it need not.
+         */
+        Baseline: {
+            shot: components["schemas"]["ShotLine"];
+            /**
+             * Pinned At
+             * Format: date-time
+             */
+            pinned_at: string;
+            /**
+             * Pulled At
+             * Format: date-time
+             */
+            pulled_at: string;
+            /** Anew */
+            anew: string | null;
+        };
+        /**
+         * BaselineSaid
+         * @description The shot to compare others with; None for no baseline.
+         */
+        BaselineSaid: {
+            /** Shot Id */
+            shot_id: number | null;
         };
         /**
          * Basket
@@ -2690,6 +2788,17 @@ export interface components {
             water_c?: number | null;
             /** Puck Start C */
             puck_start_c?: number | null;
+        };
+        /**
+         * Best
+         * @description The recipe liked best: its newest shot, how it was liked over all its cups, and how many
+         *     shots were pulled of it.
+         */
+        Best: {
+            shot: components["schemas"]["ShotLine"];
+            liking: components["schemas"]["Liking"];
+            /** Shots */
+            shots: number;
         };
         /**
          * Binding
@@ -4573,6 +4682,18 @@ export interface components {
             within_pct: number;
         };
         /**
+         * Liking
+         * @description Mean liking in points over cups, within `error` in nine of ten cases.
+         */
+        Liking: {
+            /** Points */
+            points: number;
+            /** Error */
+            error: number;
+            /** Cups */
+            cups: number;
+        };
+        /**
          * Limit
          * @description What the other variable may reach meanwhile; empty for none.
          */
@@ -4837,6 +4958,16 @@ export interface components {
             program: components["schemas"]["ProgramLimits"];
         };
         /**
+         * MachineChoice
+         * @description A machine to filter by.
+         */
+        MachineChoice: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * Marked
          * @description Somebody saw something at the machine and said so.
          */
@@ -4984,12 +5115,15 @@ export interface components {
         };
         /**
          * NewProfile
-         * @description A profile to start: an empty name is refused; without a document, the plainest start.
+         * @description A profile to start: an empty name is refused; without a document, the plainest start. `style`
+         *     is the one it began as.
          */
         NewProfile: {
             /** Name */
             name: string;
             profile?: components["schemas"]["Profile"] | null;
+            /** Style */
+            style?: string | null;
         };
         /**
          * NewSeries
@@ -7973,6 +8107,18 @@ export interface components {
             offered_name: string | null;
         };
         /**
+         * SmallCurve
+         * @description A shot's curve in few points.
+         */
+        SmallCurve: {
+            /** Time S */
+            time_s: number[];
+            /** Pressure Bar */
+            pressure_bar: (number | null)[];
+            /** Cup Out Ml S */
+            cup_out_ml_s: (number | null)[];
+        };
+        /**
          * SoftStart
          * @description A pump that is on or off and comes up slowly to the one pressure it has.
          */
@@ -8941,6 +9087,86 @@ export interface components {
             tds_pct: number;
         };
         /**
+         * TrailChoices
+         * @description What the shots of a coffee can be filtered by.
+         */
+        TrailChoices: {
+            /** Bags */
+            bags: components["schemas"]["BagChoice"][];
+            /** Machines */
+            machines: components["schemas"]["MachineChoice"][];
+            /** Styles */
+            styles: string[];
+            /** Tasters */
+            tasters: string[];
+            /** Findings */
+            findings: string[];
+            /** Words */
+            words: string[];
+        };
+        /**
+         * TrailNode
+         * @description A shot on the trail.
+         *
+         *     It came from the earlier shot `came_from`, by the change `move` where that was made alone;
+         *     `changed` says all that was changed as run, empty for a repeat. `lane` is 0 on the line from the
+         *     newest shot back; lanes `passing` beside it and `joining` it from above are of what was
+         *     abandoned. `findings` is None before the shot is read.
+         */
+        TrailNode: {
+            shot: components["schemas"]["ShotLine"];
+            /** Came From */
+            came_from: number | null;
+            /** Changed */
+            changed: string[];
+            /** Move */
+            move: string | null;
+            /** New Bag */
+            new_bag: boolean;
+            /** Lane */
+            lane: number;
+            /** Passing */
+            passing: number[];
+            /** Joining */
+            joining: number[];
+            liking: components["schemas"]["Liking"] | null;
+            /** Findings */
+            findings: string[] | null;
+            settled: components["schemas"]["Settled"] | null;
+            curve: components["schemas"]["SmallCurve"];
+        };
+        /**
+         * TrailPage
+         * @description Shots of a coffee, the newest first; `next` goes on with the page after, None at its end.
+         */
+        TrailPage: {
+            /** Coffee Id */
+            coffee_id: number;
+            /** Coffee */
+            coffee: string;
+            /** Nodes */
+            nodes: components["schemas"]["TrailNode"][];
+            /** Next */
+            next: number | null;
+        };
+        /**
+         * TrailSummary
+         * @description What a coffee's trail comes to.
+         */
+        TrailSummary: {
+            /** Coffee Id */
+            coffee_id: number;
+            /** Coffee */
+            coffee: string;
+            /** Shots */
+            shots: number;
+            best: components["schemas"]["Best"] | null;
+            baseline: components["schemas"]["Baseline"] | null;
+            /** Worked */
+            worked: components["schemas"]["vapocline__core__trail__worked__Worked"][];
+            choices: components["schemas"]["TrailChoices"];
+        };
+        /**
          * Translation
          * @description A profile for another machine, against the shot it stands for.
          *
@@ -9362,14 +9588,6 @@ export interface components {
             reason: string;
         };
         /**
-         * Worked
-         * @description A measurement worked out before it is kept, and whether it differs from the one in use.
-         */
-        Worked: {
-            fitted: components["schemas"]["CalibrationFit"];
-            drift: components["schemas"]["Drift"] | null;
-        };
-        /**
          * Overshoot
          * @description Drips after a stop: `drip_g` at no flow plus `drip_s` times the last flow; `spread_g` is the
          *     standard deviation of a single stop. `hand_s` is the delay of a manual stop, None where there
@@ -9498,6 +9716,39 @@ export interface components {
             };
         };
         /**
+         * Worked
+         * @description One change over all its cups: in how many it was liked more and less, by how many noticeable
+         *     steps on average, within `low` and `high` in nine of ten cases; None where none was liked or
+         *     not. `lines` are other lines that moved by a noticeable step on average.
+         */
+        vapocline__core__trail__worked__Worked: {
+            /** Move */
+            move: string;
+            /** Words */
+            words: string;
+            /** Cups For */
+            cups_for: number;
+            /** Cups Against */
+            cups_against: number;
+            /** Cups */
+            cups: number;
+            /** Steps */
+            steps: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Lines */
+            lines: {
+                [key: string]: number;
+            };
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "helps" | "hurts" | "too few to tell";
+        };
+        /**
          * Dial
          * @description How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
          *     flow squared.
@@ -9507,6 +9758,14 @@ export interface components {
             zero_bar: number;
             /** Drop */
             drop: number;
+        };
+        /**
+         * Worked
+         * @description A measurement worked out before it is kept, and whether it differs from the one in use.
+         */
+        vapocline__desk__shelf__calibrations__Worked: {
+            fitted: components["schemas"]["CalibrationFit"];
+            drift: components["schemas"]["Drift"] | null;
         };
     };
     responses: never;
@@ -10907,7 +11166,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Worked"];
+                    "application/json": components["schemas"]["vapocline__desk__shelf__calibrations__Worked"];
                 };
             };
             /** @description Not Found */
@@ -17140,6 +17399,203 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Next"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTrail: {
+        parameters: {
+            query?: {
+                limit?: number;
+                before?: number | null;
+                bag_id?: number | null;
+                machine_id?: number | null;
+                style?: string | null;
+                taster?: string | null;
+                liked_from?: number | null;
+                finding?: string | null;
+                word?: string | null;
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTrailSummary: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    pinBaseline: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BaselineSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailSummary"];
                 };
             };
             /** @description Not Found */

@@ -8,6 +8,8 @@ interface Start {
   name: string;
   /** What it begins as; without one, the plainest start. */
   profile?: Profile;
+  /** The style it begins as, by its key. */
+  style?: string;
   /** What of the bench changes with it. */
   bench?: BenchChange;
 }
@@ -18,8 +20,12 @@ export function useStartProfile(started: (() => void) | undefined) {
   const queryClient = useQueryClient();
   const change = useChangeBench();
   return useMutation({
-    mutationFn: ({ name, profile }: Start) =>
-      answered(client.POST("/api/profiles", { body: { name, ...(profile && { profile }) } })),
+    mutationFn: ({ name, profile, style }: Start) =>
+      answered(
+        client.POST("/api/profiles", {
+          body: { name, ...(profile && { profile }), ...(style && { style }) },
+        }),
+      ),
     onSuccess: async (version, { bench }) => {
       if (bench && Object.keys(bench).length > 0) await change.mutateAsync(bench);
       await queryClient.invalidateQueries({ queryKey: profilesQuery().queryKey, exact: true });

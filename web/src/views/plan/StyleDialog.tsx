@@ -129,7 +129,7 @@ function Begin(props: { fitted: FittedStyle; style: Style; regrind: boolean; clo
       className={styles.styleBegin}
       onSubmit={(event) => {
         event.preventDefault();
-        start.mutate({ name, profile: fitted.profile, bench });
+        start.mutate({ name, profile: fitted.profile, style: fitted.key, bench });
       }}
     >
       <input

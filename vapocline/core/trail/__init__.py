@@ -1,0 +1,1 @@
+"""A coffee's shots in order: what each came from, what worked, which is best."""

@@ -1,0 +1,178 @@
+"""What a coffee's trail comes to: the best so far, its baseline, what worked, and its filters."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.orm import Session
+
+from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import ConflictError
+from vapocline.core.taste.believable import Believable
+from vapocline.core.trail.best import Given, Liking, best_of, liking_of
+from vapocline.core.trail.worked import Worked, what_worked
+from vapocline.desk.context import Context
+from vapocline.desk.read.shots import ShotLine, finished, line_of
+from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.trail.cups import MOST_CUPS, Laid, laid_out, tasted_cups, tried_on
+from vapocline.desk.trail.trail import liked
+from vapocline.store import shots, trail
+from vapocline.store.database import transaction
+from vapocline.store.tables import BaselineRow, ShotRow
+
+STALE = timedelta(days=3)  # then a baseline's coffee is another
+
+
+class Best(Answer):
+    """The recipe liked best: its newest shot, how it was liked over all its cups, and how many
+    shots were pulled of it."""
+
+    shot: ShotLine
+    liking: Liking
+    shots: int
+
+
+class Baseline(Answer):
+    """The shot that others are compared with; `pulled_at` is when its recipe was pulled last, and
+    `anew` why it should be pulled again, None where it need not."""
+
+    shot: ShotLine
+    pinned_at: datetime
+    pulled_at: datetime
+    anew: str | None
+
+
+class BagChoice(Answer):
+    """A bag to filter by."""
+
+    id: int
+    roasted_on: date | None
+
+
+class MachineChoice(Answer):
+    """A machine to filter by."""
+
+    id: int
+    name: str
+
+
+class TrailChoices(Answer):
+    """What the shots of a coffee can be filtered by."""
+
+    bags: list[BagChoice]
+    machines: list[MachineChoice]
+    styles: list[str]
+    tasters: list[str]
+    findings: list[str]
+    words: list[str]
+
+
+class TrailSummary(Answer):
+    """What a coffee's trail comes to."""
+
+    coffee_id: int
+    coffee: str
+    shots: int
+    best: Best | None
+    baseline: Baseline | None
+    worked: list[Worked]
+    choices: TrailChoices
+
+
+class BaselineSaid(BaseModel):
+    """The shot to compare others with; None for no baseline."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    shot_id: int | None
+
+
+def read_summary(context: Context, coffee_id: int) -> TrailSummary:
+    """What a coffee's trail comes to. Raises NotFoundError."""
+    with transaction(context.sessions) as session:
+        return _summary(context, session, coffee_id)
+
+
+def pin_baseline(context: Context, coffee_id: int, said: BaselineSaid) -> TrailSummary:
+    """Compare other shots of a coffee with one, or with none. Raises NotFoundError, ConflictError
+    for a shot of another coffee, one that runs and a dry run."""
+    with transaction(context.sessions) as session:
+        coffee = trail.read_coffee(session, coffee_id)
+        row = trail.read_baseline(session, coffee_id)
+        if row is not None:
+            session.delete(row)
+            session.flush()
+        if said.shot_id is not None:
+            shot = finished(shots.read_standing(session, said.shot_id))
+            if shot.coffee_id != coffee_id or shot.dry:
+                raise ConflictError(f"Shot {shot.id} is no shot of {coffee.name}.")
+            session.add(BaselineRow(coffee_id=coffee_id, shot_id=shot.id))
+            session.flush()
+        return _summary(context, session, coffee_id)
+
+
+def _summary(context: Context, session: Session, coffee_id: int) -> TrailSummary:
+    coffee = trail.read_coffee(session, coffee_id)
+    laid, smallest = laid_out(session, coffee_id), believable_here(session)
+    return TrailSummary(
+        coffee_id=coffee_id,
+        coffee=coffee.name,
+        shots=len(laid.numbers),
+        best=_best(session, coffee_id, laid, smallest),
+        baseline=_baseline(context, session, coffee_id, laid),
+        worked=what_worked(tried_on(tasted_cups(session, coffee_id), laid, smallest)),
+        choices=_choices(session, coffee_id),
+    )
+
+
+def _best(session: Session, coffee_id: int, laid: Laid, smallest: Believable) -> Best | None:
+    given: dict[int, list[Given]] = {}
+    pulls: dict[int, list[ShotRow]] = {}
+    for row in trail.read_tasted(session, coffee_id, limit=MOST_CUPS):
+        first = laid.first_pull(row.id)
+        given.setdefault(first, []).extend(liked(row))
+        pulls.setdefault(first, []).append(row)
+    key = best_of(given)
+    if key is None or (liking := liking_of(given[key], smallest)) is None:
+        return None
+    return Best(shot=line_of(pulls[key][-1]), liking=liking, shots=len(laid.pulls_of(key)))
+
+
+def _baseline(context: Context, session: Session, coffee_id: int, laid: Laid) -> Baseline | None:
+    row = trail.read_baseline(session, coffee_id)
+    if row is None:
+        return None
+    numbers = [*laid.pulls_of(laid.first_pull(row.shot_id)), row.shot_id]
+    pulled = shots.read_numbered(session, numbers)
+    pinned = pulled[row.shot_id]
+    newest = max(pulled.values(), key=lambda one: (one.started_at, one.id))
+    return Baseline(
+        shot=line_of(pinned),
+        pinned_at=row.pinned_at,
+        pulled_at=newest.started_at,
+        anew=_anew(context, session, coffee_id, newest),
+    )
+
+
+def _anew(context: Context, session: Session, coffee_id: int, newest: ShotRow) -> str | None:
+    """Why a baseline should be pulled again."""
+    last = trail.read_trail(session, coffee_id, trail.TrailFilter(), limit=1, before=None)
+    if last and None not in (last[0].bag_id, newest.bag_id) and last[0].bag_id != newest.bag_id:
+        return "There is a new bag since it was pulled: pull it again before comparing with it."
+    days = (context.now() - newest.started_at) / timedelta(days=1)
+    if days >= STALE / timedelta(days=1):
+        return f"It was last pulled {days:.0f} days ago: pull it again before comparing with it."
+    return None
+
+
+def _choices(session: Session, coffee_id: int) -> TrailChoices:
+    found = trail.read_choices(session, coffee_id)
+    return TrailChoices(
+        bags=[BagChoice(id=number, roasted_on=roasted) for number, roasted in found.bags],
+        machines=[MachineChoice(id=number, name=name) for number, name in found.machines],
+        styles=found.styles,
+        tasters=found.tasters,
+        findings=found.findings,
+        words=found.words,
+    )
