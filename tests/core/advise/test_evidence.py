@@ -8,12 +8,18 @@ from tests.core.advise.test_candidates import KEYS, before
 from vapocline.core.advise.evidence import Cup, move_between, tried
 from vapocline.core.advise.moves import MOVE, MOVES
 from vapocline.core.advise.settling import settled
+from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.plan import Plan
 from vapocline.core.taste.believable import believable
 from vapocline.core.taste.tasting import Line
 
 SMALLEST = believable([])
 LIKE = {"much_longer_drink": "longer_drink"}  # recognized by their effect
+
+
+def with_phases(plan: Plan, phases: list[Phase]) -> Plan:
+    profile = plan.profile.model_copy(update={"phases": tuple(phases)})
+    return plan.model_copy(update={"profile": profile})
 
 
 class Between(unittest.TestCase):
@@ -41,6 +47,18 @@ class Between(unittest.TestCase):
         assert both
         self.assertIsNone(move_between(here.plan, both))
         self.assertIsNone(move_between(here.plan, here.plan))
+
+    def test_a_phase_that_changed_twice_and_another_profile_are_no_move(self) -> None:
+        here = before("soak-then-press").plan
+        lower = MOVE["lower_peak"].change(before("soak-then-press"))
+        assert lower
+        slower = [one.model_copy(update={"over": one.over + 2}) for one in lower.profile.phases]
+        self.assertIsNone(move_between(here, with_phases(here, slower)))
+        phases = [*lower.profile.phases]
+        soaked = [phases[1].model_copy(update={"kind": "pre-infusion"}), *phases]
+        self.assertIsNone(move_between(here, with_phases(here, soaked)))
+        renamed = [one.model_copy(update={"name": "Another"}) for one in here.profile.phases]
+        self.assertIsNone(move_between(here, with_phases(here, renamed)))
 
 
 class Cups(unittest.TestCase):

@@ -50,7 +50,7 @@ class Origins(unittest.TestCase):
 
     def test_no_shot_and_one_shot(self) -> None:
         self.assertEqual(places_of([]), [])
-        self.assertEqual(along({}), [Place(None, False, 0, (), ())])
+        self.assertEqual(along({}), [Place(None, False, 0, True, (), ())])
 
 
 class Lanes(unittest.TestCase):
@@ -60,6 +60,7 @@ class Lanes(unittest.TestCase):
         self.assertEqual([one.came_from for one in places], [None, 0, 0, 1, 0])
         self.assertEqual([one.lane for one in places], [0, 1, 2, 1, 0])
         self.assertEqual(places[2].passing, (0, 1))
+        self.assertEqual([one.begins for one in places], [False, False, True, True, True])
 
     @given(
         st.lists(

@@ -27,6 +27,7 @@ OF_SETUP = (
 )
 LEAST_DRINK = 0.04  # of it
 LEAST_S, LEAST_BAR, LEAST_FLOW = 0.5, 0.3, 0.1
+PARTS = ("kind", "command", "along", "over", "shape", "limit", "exits")
 NEVER_S = 1e3  # a phase without a time
 
 
@@ -61,7 +62,7 @@ def move_between(before: Plan, after: Plan) -> str | None:
     """The one move between two plans; None where there is none, or more than one."""
     moves = [*_of_setup(before.setup, after.setup), *_of_drink(before, after)]
     moves += _of_phases(before.profile.phases, after.profile.phases)
-    return moves[0] if len(moves) == 1 else None
+    return (moves[0] or None) if len(moves) == 1 else None
 
 
 def _of_setup(before: Setup, after: Setup) -> list[str]:
@@ -85,25 +86,49 @@ def _of_drink(before: Plan, after: Plan) -> list[str]:
 def _of_phases(before: Sequence[Phase], after: Sequence[Phase]) -> list[str]:
     """A move for each phase that differs; "" for a difference that is none of them."""
     if len(before) != len(after):
-        return _of_more_phases(before, after)
+        return _of_one_more(before, after)
     peak = max((_level(phase) for phase in before), default=0.0)
     found: list[str] = []
     for was, now in zip(before, after, strict=True):
-        if was != now:
-            found.append(_of_phase(was, now, peak))
+        if apart := _apart(was, now):
+            found.append(_of_phase(was, now, peak) if len(apart) == 1 else "")
     if set(found) in ({"lower_peak"}, {"higher_peak"}):  # all that reach the peak go with it
         return found[:1]
     return found
 
 
-def _of_more_phases(before: Sequence[Phase], after: Sequence[Phase]) -> list[str]:
-    kinds = [phase.kind for phase in after]
-    for phase in before:
-        if phase.kind in kinds:
-            kinds.remove(phase.kind)
-    if kinds == ["pre-infusion"]:
+def _apart(was: Phase, now: Phase) -> list[str]:
+    """The parts in which two phases differ, whatever they are called."""
+    return [part for part in PARTS if getattr(was, part) != getattr(now, part)]
+
+
+def _of_one_more(before: Sequence[Phase], after: Sequence[Phase]) -> list[str]:
+    """A soak put in or left out, or a press that falls at its end; "" for any other."""
+    if len(before) > len(after):
+        return ["shorter_soak"] if _soak_added(after, before) else [""]
+    if _soak_added(before, after):
         return ["longer_soak"]
-    return ["falling_end"] if kinds == ["decline"] else [""]
+    return ["falling_end"] if _end_falls(before, after) else [""]
+
+
+def _soak_added(less: Sequence[Phase], more: Sequence[Phase]) -> bool:
+    return any(
+        phase.kind == "pre-infusion" and _alike(less, [*more[:at], *more[at + 1 :]])
+        for at, phase in enumerate(more)
+    )
+
+
+def _end_falls(before: Sequence[Phase], after: Sequence[Phase]) -> bool:
+    return (
+        len(after) == len(before) + 1
+        and after[-1].kind == "decline"
+        and _alike(before[:-1], after[:-2])
+        and _apart(before[-1], after[-2]) == ["exits"]
+    )
+
+
+def _alike(some: Sequence[Phase], others: Sequence[Phase]) -> bool:
+    return len(some) == len(others) and not any(map(_apart, some, others))
 
 
 def _of_phase(was: Phase, now: Phase, peak: float) -> str:

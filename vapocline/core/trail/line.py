@@ -34,11 +34,13 @@ class Recipe(NamedTuple):
 
 class Place(NamedTuple):
     """Where a shot stands: the shot it came from and whether nothing differs from that, by index;
-    its lane, 0 on the line; the lanes that pass beside it, and those that end at it from above."""
+    its lane, 0 on the line, and whether that begins with it; the lanes that pass beside it, and
+    those that end at it from above."""
 
     came_from: int | None
     repeats: bool
     lane: int
+    begins: bool
     passing: tuple[int, ...]
     joining: tuple[int, ...]
 
@@ -108,8 +110,10 @@ class _Lanes:
         self._on_line = on_line
         self._waits: dict[int, int] = {}  # lane: shot
 
-    def take(self, at: int, came_from: int | None) -> tuple[int, tuple[int, ...], tuple[int, ...]]:
-        """A shot's lane, those that pass beside it, and those that end at it."""
+    def take(
+        self, at: int, came_from: int | None
+    ) -> tuple[int, bool, tuple[int, ...], tuple[int, ...]]:
+        """A shot's lane, whether it begins there, lanes that pass beside it and that end at it."""
         here = sorted(lane for lane, shot in self._waits.items() if shot == at)
         for lane in here:
             del self._waits[lane]
@@ -122,4 +126,4 @@ class _Lanes:
             lane = next(n for n in range(1, len(self._waits) + 2) if n not in self._waits)
         if came_from is not None:
             self._waits[lane] = came_from
-        return lane, passing, tuple(one for one in here if one != lane)
+        return lane, lane not in here, passing, tuple(one for one in here if one != lane)

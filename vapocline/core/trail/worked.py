@@ -16,7 +16,7 @@ WITHIN_90 = 1.645  # standard errors
 TOLD = 1.0  # noticeable steps
 
 
-class Worked(Answer):
+class SummedChange(Answer):
     """One change over all its cups: in how many it was liked more and less, by how many noticeable
     steps on average, within `low` and `high` in nine of ten cases; None where none was liked or
     not. `lines` are other lines that moved by a noticeable step on average."""
@@ -33,7 +33,7 @@ class Worked(Answer):
     verdict: Literal["helps", "hurts", "too few to tell"]
 
 
-def what_worked(tried: Sequence[Tried]) -> list[Worked]:
+def what_worked(tried: Sequence[Tried]) -> list[SummedChange]:
     """Changes with the most cups first; what undoes a change counts with the other sign under the
     one of both that was made more often."""
     made = [one.move for one in tried]
@@ -46,7 +46,7 @@ def what_worked(tried: Sequence[Tried]) -> list[Worked]:
     return sorted(found, key=lambda one: (-one.cups, one.words))
 
 
-def _worked(move: str, tried: Sequence[Tried]) -> Worked:
+def _worked(move: str, tried: Sequence[Tried]) -> SummedChange:
     opposite = MOVE[move].opposite
     signed = [
         {line: (1 if one.move == move else -1) * steps for line, steps in one.steps.items()}
@@ -58,7 +58,7 @@ def _worked(move: str, tried: Sequence[Tried]) -> Worked:
     means = {line: fmean(one[line] for one in signed if line in one) for line in sorted(lines)}
     mean = fmean(liked) if liked else None
     error = WITHIN_90 * TRIED_SD / math.sqrt(len(liked)) if liked else math.inf
-    return Worked(
+    return SummedChange(
         move=move,
         words=MOVE[move].words,
         cups_for=sum(steps > 0 for steps in liked),

@@ -11,7 +11,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.taste.believable import Believable
 from vapocline.core.trail.best import Given, Liking, best_of, liking_of
-from vapocline.core.trail.worked import Worked, what_worked
+from vapocline.core.trail.worked import SummedChange, what_worked
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
@@ -76,7 +76,7 @@ class TrailSummary(Answer):
     shots: int
     best: Best | None
     baseline: Baseline | None
-    worked: list[Worked]
+    worked: list[SummedChange]
     choices: TrailChoices
 
 

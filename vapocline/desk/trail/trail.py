@@ -66,16 +66,19 @@ class TrailNode(Answer):
 
     It came from the earlier shot `came_from`, by the change `move` where that was made alone;
     `changed` says all that was changed as run, empty for a repeat. `lane` is 0 on the line from the
-    newest shot back; lanes `passing` beside it and `joining` it from above are of what was
-    abandoned. `findings` is None before the shot is read.
+    newest shot back, and `begins` with the newest of it; lanes `passing` beside it and `joining` it
+    from above are of what was abandoned. `findings` is None before the shot is read.
     """
 
     shot: ShotLine
+    machine_id: int
+    grinder_id: int | None
     came_from: int | None
     changed: list[str]
     move: str | None
     new_bag: bool
     lane: int
+    begins: bool
     passing: list[int]
     joining: list[int]
     liking: Liking | None
@@ -144,12 +147,15 @@ def _node(row: ShotRow, around: _Around) -> TrailNode:
     origin = None if came_from is None else around.origins.get(came_from)
     return TrailNode(
         shot=line_of(row),
+        machine_id=row.machine_id,
+        grinder_id=row.grinder_id,
         came_from=came_from,
         changed=[] if origin is None else changed_between(origin, row),
         move=None if origin is None else _move(origin, row),
         new_bag=origin is not None and None not in (origin.bag_id, row.bag_id)
         and origin.bag_id != row.bag_id,
         lane=place.lane if place else 0,
+        begins=place is None or place.begins,
         passing=list(place.passing) if place else [],
         joining=list(place.joining) if place else [],
         liking=liking_of(liked(row), around.smallest),

@@ -412,6 +412,53 @@ export const shotPagesQuery = () =>
     getNextPageParam: (page) => (page.length < SHOTS_A_PAGE ? null : (page.at(-1)?.id ?? null)),
   });
 
+/** Which shots of a coffee are wanted; nothing for any. */
+export interface TrailFilter {
+  bag_id?: number;
+  machine_id?: number;
+  style?: string;
+  taster?: string;
+  liked_from?: number;
+  finding?: string;
+  word?: string;
+}
+
+const NODES_A_PAGE = 40;
+
+/** A coffee's shots with what each changed, a page at a time, from the newest back. */
+export const trailQuery = (coffeeId: number, filter: TrailFilter) =>
+  infiniteQueryOptions({
+    queryKey: ["shots", "trail", coffeeId, filter],
+    queryFn: ({ pageParam }) =>
+      answered(
+        client.GET("/api/coffees/{coffee_id}/trail", {
+          params: {
+            path: { coffee_id: coffeeId },
+            query: {
+              ...filter,
+              limit: NODES_A_PAGE,
+              ...(pageParam === null ? {} : { before: pageParam }),
+            },
+          },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
+
+/** The best of a coffee so far, its baseline, what worked, and what its shots are filtered by. */
+export const trailSummaryQuery = (coffeeId: number) =>
+  queryOptions({
+    queryKey: ["shots", "trail summary", coffeeId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/coffees/{coffee_id}/trail/summary", {
+          params: { path: { coffee_id: coffeeId } },
+        }),
+      ),
+  });
+
 export const shotQuery = (shotId: number) =>
   queryOptions({
     queryKey: ["shots", shotId],

@@ -8524,6 +8524,39 @@ export interface components {
             ask: components["schemas"]["FlowForBand"] | components["schemas"]["DeclineStart"] | components["schemas"]["PreInfusionLength"] | components["schemas"]["IndexByWater"];
         };
         /**
+         * SummedChange
+         * @description One change over all its cups: in how many it was liked more and less, by how many noticeable
+         *     steps on average, within `low` and `high` in nine of ten cases; None where none was liked or
+         *     not. `lines` are other lines that moved by a noticeable step on average.
+         */
+        SummedChange: {
+            /** Move */
+            move: string;
+            /** Words */
+            words: string;
+            /** Cups For */
+            cups_for: number;
+            /** Cups Against */
+            cups_against: number;
+            /** Cups */
+            cups: number;
+            /** Steps */
+            steps: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Lines */
+            lines: {
+                [key: string]: number;
+            };
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "helps" | "hurts" | "too few to tell";
+        };
+        /**
          * Switched
          * @description A machine switched on so many minutes ago, or off with None; with or without steam.
          */
@@ -9110,11 +9143,15 @@ export interface components {
          *
          *     It came from the earlier shot `came_from`, by the change `move` where that was made alone;
          *     `changed` says all that was changed as run, empty for a repeat. `lane` is 0 on the line from the
-         *     newest shot back; lanes `passing` beside it and `joining` it from above are of what was
-         *     abandoned. `findings` is None before the shot is read.
+         *     newest shot back, and `begins` with the newest of it; lanes `passing` beside it and `joining` it
+         *     from above are of what was abandoned. `findings` is None before the shot is read.
          */
         TrailNode: {
             shot: components["schemas"]["ShotLine"];
+            /** Machine Id */
+            machine_id: number;
+            /** Grinder Id */
+            grinder_id: number | null;
             /** Came From */
             came_from: number | null;
             /** Changed */
@@ -9125,6 +9162,8 @@ export interface components {
             new_bag: boolean;
             /** Lane */
             lane: number;
+            /** Begins */
+            begins: boolean;
             /** Passing */
             passing: number[];
             /** Joining */
@@ -9163,7 +9202,7 @@ export interface components {
             best: components["schemas"]["Best"] | null;
             baseline: components["schemas"]["Baseline"] | null;
             /** Worked */
-            worked: components["schemas"]["vapocline__core__trail__worked__Worked"][];
+            worked: components["schemas"]["SummedChange"][];
             choices: components["schemas"]["TrailChoices"];
         };
         /**
@@ -9588,6 +9627,14 @@ export interface components {
             reason: string;
         };
         /**
+         * Worked
+         * @description A measurement worked out before it is kept, and whether it differs from the one in use.
+         */
+        Worked: {
+            fitted: components["schemas"]["CalibrationFit"];
+            drift: components["schemas"]["Drift"] | null;
+        };
+        /**
          * Overshoot
          * @description Drips after a stop: `drip_g` at no flow plus `drip_s` times the last flow; `spread_g` is the
          *     standard deviation of a single stop. `hand_s` is the delay of a manual stop, None where there
@@ -9716,39 +9763,6 @@ export interface components {
             };
         };
         /**
-         * Worked
-         * @description One change over all its cups: in how many it was liked more and less, by how many noticeable
-         *     steps on average, within `low` and `high` in nine of ten cases; None where none was liked or
-         *     not. `lines` are other lines that moved by a noticeable step on average.
-         */
-        vapocline__core__trail__worked__Worked: {
-            /** Move */
-            move: string;
-            /** Words */
-            words: string;
-            /** Cups For */
-            cups_for: number;
-            /** Cups Against */
-            cups_against: number;
-            /** Cups */
-            cups: number;
-            /** Steps */
-            steps: number | null;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Lines */
-            lines: {
-                [key: string]: number;
-            };
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "helps" | "hurts" | "too few to tell";
-        };
-        /**
          * Dial
          * @description How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
          *     flow squared.
@@ -9758,14 +9772,6 @@ export interface components {
             zero_bar: number;
             /** Drop */
             drop: number;
-        };
-        /**
-         * Worked
-         * @description A measurement worked out before it is kept, and whether it differs from the one in use.
-         */
-        vapocline__desk__shelf__calibrations__Worked: {
-            fitted: components["schemas"]["CalibrationFit"];
-            drift: components["schemas"]["Drift"] | null;
         };
     };
     responses: never;
@@ -11166,7 +11172,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["vapocline__desk__shelf__calibrations__Worked"];
+                    "application/json": components["schemas"]["Worked"];
                 };
             };
             /** @description Not Found */

@@ -9,7 +9,10 @@ export const LOOP = [
   { path: "/taste", words: "Taste", key: "4" },
   { path: "/next", words: "Next", key: "5" },
 ] as const;
-export const BESIDE = [{ path: "/shelf", words: "Shelf", key: "8" }] as const;
+export const BESIDE = [
+  { path: "/trail", words: "Trail", key: "6" },
+  { path: "/shelf", words: "Shelf", key: "8" },
+] as const;
 
 /** Going to each view, as actions. */
 export function useGoActions(): Action[] {

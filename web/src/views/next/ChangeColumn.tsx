@@ -1,19 +1,10 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { dequal } from "dequal";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import {
-  answered,
-  type BenchChange,
-  client,
-  type NextChange,
-  type ShotLine,
-} from "../../api/client";
-import { benchQuery, historyQuery } from "../../api/queries";
+import { answered, client, type NextChange, type ShotLine } from "../../api/client";
+import { benchQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
-import { useChangeBench } from "../../api/useChangeBench";
 import { useActions } from "../../bench/actions";
-import { useDrafts } from "../../profile/drafts";
-import { loosened } from "../../profile/loose";
+import { useDraftInPlan, useRecipeOnBench } from "../../profile/useIntoPlan";
 import { Button } from "../../ui/Button";
 import { DataTable } from "../../ui/DataTable";
 import { fixed, listed, plain } from "../../ui/format";
@@ -116,9 +107,9 @@ function ModelSays({ voice }: { voice: NextChange["voices"][number] }) {
 
 /** Make the change: the shot's recipe and profile with it, on the bench and as a draft in Plan. */
 function useTake(shot: ShotLine, change: NextChange) {
-  const queryClient = useQueryClient();
   const navigate = useNavigate();
-  const bench = useChangeBench();
+  const onBench = useRecipeOnBench();
+  const inPlan = useDraftInPlan();
   return useMutation({
     mutationFn: async () => {
       await answered(
@@ -127,18 +118,8 @@ function useTake(shot: ShotLine, change: NextChange) {
           body: { move: change.move, expected: change.expected },
         }),
       );
-      const now = await queryClient.fetchQuery(benchQuery());
-      const moved = FIELDS.filter((field) => change.bench[field] !== now[field]);
-      if (moved.length > 0)
-        await bench.mutateAsync(
-          Object.fromEntries(moved.map((field) => [field, change.bench[field]])) as BenchChange,
-        );
-      const history = await queryClient.fetchQuery(historyQuery(shot.profile_id));
-      const saved = { number: history.newest.number, profile: loosened(history.newest.profile) };
-      const { name, note } = saved.profile;
-      const next = { ...loosened(change.profile), name, note };
-      if (!dequal(next, saved.profile))
-        useDrafts.getState().edit(shot.profile_id, saved, "next", next);
+      await onBench(change.bench);
+      await inPlan(shot.profile_id, change.profile, "next");
     },
     onSuccess: () => navigate(`/plan/${shot.profile_id}`),
   });

@@ -1,0 +1,10 @@
+import type { Settled } from "../api/client";
+
+/** What came of a change that was taken, as a sentence goes on. */
+export const OUTCOMES: Record<Settled["outcome"], string> = {
+  "as expected": "it did what was expected",
+  "against it": "it did the opposite of what was expected",
+  "too small to tell": "what it did is too small to tell",
+  "not tasted alike": "no taster scored that in both cups",
+  "not made": "but that is not what was changed, or not alone: it says nothing",
+};
