@@ -14,6 +14,7 @@ from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, Live, as_js
 from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
+from vapocline.core.plan.start_water import StartWater
 from vapocline.core.plan.suggestions import Ask, Suggested
 from vapocline.core.plan.translate.translation import Translation
 from vapocline.core.plan.what_if import Variant
@@ -46,6 +47,12 @@ def check_on_bench(context: AtBench, draft: Draft, machine_id: int | None = None
 def read_first_grind(context: AtBench, draft: Draft) -> first_grind.FirstGrind | None:
     """The grind to begin with for a coffee that was never pulled here."""
     return first_grind.first_grind(context, draft.profile)
+
+
+@router.post("/bench/start-water", operation_id="readStartWater")
+def read_start_water(context: AtBench, draft: Draft) -> StartWater | None:
+    """The water to begin with for the bench's roast, with its predicted effect."""
+    return styles.propose_water(context, draft.profile)
 
 
 @router.post("/bench/fix", operation_id="fixOnBench", response_model=check.Fixed)
@@ -182,9 +189,9 @@ def seek_on_bench(context: AtBench, asked: goals.GoalAsked) -> Response:
 
 
 @router.get("/styles", operation_id="listStyles")
-def list_styles() -> list[styles.StyleWords]:
-    """Every style to start from, in words."""
-    return styles.list_styles()
+def list_styles(context: AtBench) -> list[styles.StyleWords]:
+    """Every style to start from, the one that suits the bench best first."""
+    return styles.list_styles(context)
 
 
 @router.get("/styles/{key}/fitted", operation_id="fitStyle", response_model=styles.FittedStyle)

@@ -9,7 +9,18 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.shot.events import BY_HAND
 from vapocline.store.shots import COUNTS
-from vapocline.store.tables import CoffeeRow, EventRow, ShotRow, VersionRow
+from vapocline.store.tables import (
+    CoffeeRow,
+    CupRow,
+    EventRow,
+    ProfileRow,
+    ScoreRow,
+    ShotRow,
+    TastingSessionRow,
+    VersionRow,
+)
+
+MOST_LIKINGS = 500
 
 
 class Stop(NamedTuple):
@@ -93,3 +104,27 @@ def read_past_times(
         .limit(limit)
     )
     return [PastTime(*row) for row in rows]
+
+
+def read_liked_styles(session: Session) -> list[tuple[str | None, float]]:
+    """The newest likings of straight cups of shots that count, with the style that their profile
+    began as."""
+    rows = session.execute(
+        select(ProfileRow.style, ScoreRow.points)
+        .select_from(ScoreRow)
+        .join(CupRow, CupRow.id == ScoreRow.cup_id)
+        .join(TastingSessionRow, TastingSessionRow.id == CupRow.session_id)
+        .join(ShotRow, ShotRow.id == CupRow.shot_id)
+        .join(VersionRow, VersionRow.id == ShotRow.version_id)
+        .join(ProfileRow, ProfileRow.id == VersionRow.profile_id)
+        .where(
+            *COUNTS,
+            TastingSessionRow.state == "closed",
+            CupRow.withdrawn.is_(None),
+            ScoreRow.line == "liking",
+            ScoreRow.served == "straight",
+        )
+        .order_by(ShotRow.id.desc())
+        .limit(MOST_LIKINGS)
+    )
+    return [(style, float(points)) for style, points in rows]

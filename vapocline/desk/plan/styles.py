@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from statistics import fmean
+
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import NotFoundError
-from vapocline.core.plan.styles.catalogue import STYLES, School, Style
+from vapocline.core.plan.start_water import StartWater, start_water
+from vapocline.core.plan.styles.catalogue import School
 from vapocline.core.plan.styles.fit import fit, style_named
+from vapocline.core.plan.styles.ranking import Liked, Ranked, ranked
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.setup import grinds_of, plan_for, setting_of
 from vapocline.desk.context import Context
+from vapocline.store.database import transaction
+from vapocline.store.habits import read_liked_styles
 
 
 class StyleWords(Answer):
-    """A style as one reads of it before choosing it."""
+    """A style as one reads of it before choosing it: `reason` is why it stands where it does for
+    the bench, `against` what others hold against it."""
 
     key: str
     name: str
@@ -24,6 +32,8 @@ class StyleWords(Answer):
     expect: str
     ratio: float
     schools: list[School]
+    reason: str
+    against: str
 
 
 class SetupChange(Answer):
@@ -46,12 +56,29 @@ class FittedStyle(Answer):
     prediction: Prediction
 
 
-def list_styles() -> list[StyleWords]:
-    """Every style, in the order of the shelf."""
-    return [_words(style) for style in STYLES]
+def list_styles(context: Context) -> list[StyleWords]:
+    """Every style, the one that suits the bench best first. Raises Refused."""
+    bench = read_bench(context)
+    plan, _assumed = plan_for(bench, Profile(name="any"))
+    roast = None if bench.coffee is None else bench.coffee.roast
+    with transaction(context.sessions) as session:
+        liked = _liked(read_liked_styles(session))
+    return [_words(one) for one in ranked(plan.setup, bench.yield_g, roast, liked)]
 
 
-def _words(style: Style) -> StyleWords:
+def _liked(given: Sequence[tuple[str | None, float]]) -> dict[str, Liked]:
+    """By how much each style was liked more than all else."""
+    found = {}
+    for key in {style for style, _points in given if style is not None}:
+        own = [points for style, points in given if style == key]
+        others = [points for style, points in given if style != key]
+        if others:
+            found[key] = Liked(fmean(own) - fmean(others), len(own))
+    return found
+
+
+def _words(one: Ranked) -> StyleWords:
+    style = one.style
     return StyleWords(
         key=style.key,
         name=style.name,
@@ -61,7 +88,19 @@ def _words(style: Style) -> StyleWords:
         expect=style.expect,
         ratio=style.ratio,
         schools=list(style.schools),
+        reason=one.reason,
+        against=style.against,
     )
+
+
+def propose_water(context: Context, profile: Profile) -> StartWater | None:
+    """The water to begin with for the bench's roast, None where it is set nearly so or where no
+    coffee is on the bench. Raises Refused where the profile cannot run."""
+    bench = read_bench(context)
+    if bench.coffee is None or bench.puck is not None:
+        return None
+    plan, _assumed = plan_for(bench, profile)
+    return start_water(plan, bench.coffee.roast)
 
 
 def fit_style(context: Context, key: str, *, regrind: bool) -> FittedStyle:

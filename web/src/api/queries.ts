@@ -303,6 +303,23 @@ export const firstGrindQuery = (bench: string, profile: unknown) =>
     retry: false,
   });
 
+/** The water to begin with for the bench's roast; null where it is set nearly so. */
+export const startWaterQuery = (bench: string, profile: unknown) =>
+  queryOptions({
+    queryKey: ["start water", bench, profile],
+    queryFn: ({ signal }) =>
+      answered(
+        client.POST("/api/bench/start-water", {
+          body: { profile: profile as Profile, members: 1 },
+          signal,
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
 export const changesQuery = (
   bench: string,
   profileId: number,
@@ -368,11 +385,12 @@ export const recipeQuery = (profileId: number, bench: string) =>
     retry: false,
   });
 
-export const stylesQuery = () =>
+/** Every style, the one that suits the bench best first. */
+export const stylesQuery = (bench: string) =>
   queryOptions({
-    queryKey: ["styles"],
+    queryKey: ["styles", bench],
     queryFn: () => answered(client.GET("/api/styles")),
-    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
   });
 
 export const fittedQuery = (bench: string, key: string, regrind: boolean) =>

@@ -576,6 +576,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/start-water": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Start Water
+         * @description The water to begin with for the bench's roast, with its predicted effect.
+         */
+        post: operations["readStartWater"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/fix": {
         parameters: {
             query?: never;
@@ -865,7 +885,7 @@ export interface paths {
         };
         /**
          * List Styles
-         * @description Every style to start from, in words.
+         * @description Every style to start from, the one that suits the bench best first.
          */
         get: operations["listStyles"];
         put?: never;
@@ -8304,6 +8324,23 @@ export interface components {
             holds: "pressure" | "flow";
         };
         /**
+         * StartWater
+         * @description Water to begin with, and by how much it should move the shot against the plan's own.
+         */
+        StartWater: {
+            /** Water C */
+            water_c: number;
+            /**
+             * Roast
+             * @enum {string}
+             */
+            roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
+            /** Shot Time Change S */
+            shot_time_change_s: number | null;
+            /** Extraction Yield Change Points */
+            extraction_yield_change_points: number | null;
+        };
+        /**
          * Steps
          * @description The smallest change a machine takes of each command. Units are in the names.
          */
@@ -8475,7 +8512,8 @@ export interface components {
         };
         /**
          * StyleWords
-         * @description A style as one reads of it before choosing it.
+         * @description A style as one reads of it before choosing it: `reason` is why it stands where it does for
+         *     the bench, `against` what others hold against it.
          */
         StyleWords: {
             /** Key */
@@ -8494,6 +8532,10 @@ export interface components {
             ratio: number;
             /** Schools */
             schools: components["schemas"]["School"][];
+            /** Reason */
+            reason: string;
+            /** Against */
+            against: string;
         };
         /**
          * Suggested
@@ -11965,6 +12007,69 @@ export interface operations {
             };
         };
     };
+    readStartWater: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartWater"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     fixOnBench: {
         parameters: {
             query?: never;
@@ -12841,7 +12946,10 @@ export interface operations {
     listStyles: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };

@@ -24,3 +24,8 @@ export function moment(iso: string) {
 export function listed(parts: string[]) {
   return parts.length < 2 ? parts.join("") : `${parts.slice(0, -1).join(", ")} and ${parts.at(-1)}`;
 }
+
+/** A difference with its sign, as +0.4 or −1.2. */
+export function signed(value: number, digits: number) {
+  return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
+}

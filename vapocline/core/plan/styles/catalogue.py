@@ -10,6 +10,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from vapocline.core.coffee.coffee import Roast
 from vapocline.core.plan.goal import Want
 from vapocline.core.plan.styles.spelling import Spelling
 from vapocline.core.profile.profile import CupExit, FirstDripExit, Phase, PressureAboveExit
@@ -93,6 +94,9 @@ class Style:
     time_s: float  # what the grind is for, rests not counted, where it decides the flow
     peak_bar: float  # and where the flow is commanded, so that the grind decides the pressure
     build: Build
+    suits: tuple[Roast, Roast]  # the lightest and the darkest
+    against: str  # what others hold against it
+    fresh: bool = False  # whether it lets the gas of a fresh coffee out first
     aims: tuple[Aim, ...] = ()
     schools: tuple[School, ...] = ()
 
@@ -212,6 +216,8 @@ STYLES: tuple[Style, ...] = (
         time_s=27,
         peak_bar=9,
         build=_steady,
+        suits=("medium", "dark"),
+        against="Full pressure on a worn puck runs fast and harsh: others let it fall.",
         schools=(STOPPING,),
     ),
     Style(
@@ -226,6 +232,8 @@ STYLES: tuple[Style, ...] = (
         time_s=38,
         peak_bar=8.5,
         build=_soak,
+        suits=("light", "medium"),
+        against="Others find that a soak changes little, or makes an overlong one light.",
         aims=(
             Aim(
                 wants=(Want(figure="shot_time_from_first_drip_s", at=18),),
@@ -246,6 +254,8 @@ STYLES: tuple[Style, ...] = (
         time_s=40,
         peak_bar=8,
         build=_slow,
+        suits=("light", "medium-light"),
+        against="A slow filling wets the top long before the bottom: others fill fast, then press.",
         aims=(
             Aim(
                 wants=(Want(figure="first_drip_s", at=20),),
@@ -266,6 +276,9 @@ STYLES: tuple[Style, ...] = (
         time_s=33,
         peak_bar=8,
         build=_bloom,
+        suits=("light", "medium"),
+        against="A resting puck cools and cracks: others soak it under pressure.",
+        fresh=True,
         schools=(SOAKING, LIGHT),
     ),
     Style(
@@ -280,6 +293,8 @@ STYLES: tuple[Style, ...] = (
         time_s=34,
         peak_bar=7.2,
         build=_sprung(7.5, 3),
+        suits=("medium", "dark"),
+        against="A fall takes longer to the weight and more out: some taste it as bitter.",
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.5),),
@@ -300,6 +315,8 @@ STYLES: tuple[Style, ...] = (
         time_s=30,
         peak_bar=9,
         build=_sprung(9.5, 4.5),
+        suits=("light", "medium"),
+        against="Light roasts want pressure held long, others say.",
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.8),),
@@ -320,6 +337,8 @@ STYLES: tuple[Style, ...] = (
         time_s=30,
         peak_bar=9,
         build=_hard,
+        suits=("light", "medium"),
+        against="A hard start opens channels: others rise gently.",
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=1.9),),
@@ -340,6 +359,9 @@ STYLES: tuple[Style, ...] = (
         time_s=31,
         peak_bar=6,
         build=_gentle,
+        suits=("medium-dark", "dark"),
+        against="Low pressure is thin and slow: others grind coarser and press as usual.",
+        fresh=True,
         aims=(
             Aim(
                 wants=(Want(figure="shot_time_s", at=31),),
@@ -360,6 +382,8 @@ STYLES: tuple[Style, ...] = (
         time_s=30,
         peak_bar=8.3,
         build=_level,
+        suits=("medium-light", "medium-dark"),
+        against="Held flow runs on through a channel unseen: others hold the pressure.",
         aims=(
             Aim(
                 wants=(Want(figure="peak_pressure_bar", at_least=7.5, at_most=9.0),),
@@ -380,6 +404,8 @@ STYLES: tuple[Style, ...] = (
         time_s=38,
         peak_bar=7.5,
         build=_long,
+        suits=("light", "light"),
+        against="Others find it neither espresso nor filter: stop sooner, or brew one.",
         aims=(
             Aim(
                 wants=(Want(figure="late_flow_ml_s", at=3.2),),
@@ -400,6 +426,8 @@ STYLES: tuple[Style, ...] = (
         time_s=60,
         peak_bar=2,
         build=_filter,
+        suits=("light", "light"),
+        against="Body is what the machine is for, others say.",
         schools=(LOW, AXIS),
     ),
 )  # fmt: skip

@@ -15,8 +15,8 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
 import { styles } from "../../ui/styles";
+import { BeginWith } from "./BeginWith";
 import { FigureRow, rowsOf } from "./FigureRow";
-import { FirstGrind } from "./FirstGrind";
 import { FitsMachine, useCheck } from "./FitsMachine";
 import type { NextStep } from "./useNextStep";
 
@@ -57,7 +57,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
           )}
         </p>
       )}
-      {bench.data && <FirstGrind bench={bench.data} profile={planned.profile} />}
+      {bench.data && <BeginWith bench={bench.data} profile={planned.profile} />}
       {problems.length > 0 && (
         <Refusals problems={problems} profile={planned.profile} select={select} />
       )}

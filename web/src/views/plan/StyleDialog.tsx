@@ -25,8 +25,10 @@ export function StyleDialog({ open, close }: { open: boolean; close: () => void 
 }
 
 function Styles({ close }: { close: () => void }) {
-  const styles = useQuery(stylesQuery());
-  const [key, setKey] = useState("steady-nine");
+  const setup = useSetup();
+  const styles = useQuery({ ...stylesQuery(setup), enabled: Boolean(setup) });
+  const [chosen, setKey] = useState<string>();
+  const key = chosen ?? styles.data?.[0]?.key;
   const style = styles.data?.find((one) => one.key === key);
   if (styles.error) return <FieldError>{failureWords(styles.error) ?? ""}</FieldError>;
   return (
@@ -39,6 +41,9 @@ function Styles({ close }: { close: () => void }) {
           <li key={one.key}>
             <button type="button" aria-pressed={one.key === key} onClick={() => setKey(one.key)}>
               {one.name}
+              <span className="block text-small font-normal text-quiet max-phone:hidden">
+                {one.reason}
+              </span>
             </button>
           </li>
         ))}
@@ -63,7 +68,10 @@ function Detail({ style, close }: { style: Style; close: () => void }) {
         <b>{style.purpose}</b> {style.expect}
       </p>
       <p className="mt-1 text-quiet">
-        For {style.roasts} roasts; {style.drink}.
+        For {style.roasts} roasts; {style.drink}. Here: {style.reason}.
+      </p>
+      <p className="mt-1 text-quiet">
+        <b className="text-ink">Against.</b> {style.against}
       </p>
       <div className={styles.styleChart}>
         {fitted.data ? (

@@ -8,7 +8,7 @@ import { useActions } from "../../bench/actions";
 import { useDraftInPlan, useRecipeOnBench } from "../../profile/useIntoPlan";
 import { Button } from "../../ui/Button";
 import { DataTable } from "../../ui/DataTable";
-import { moment } from "../../ui/format";
+import { moment, signed } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
@@ -70,10 +70,6 @@ export function TrailColumn(props: { coffeeId: number; node: TrailNode; summary:
       <WhatWorked worked={summary.worked} />
     </aside>
   );
-}
-
-function signed(value: number, digits: number) {
-  return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
 }
 
 function useDoing(
