@@ -10,6 +10,7 @@ import platform
 import sys
 from collections.abc import Callable
 
+from benchmarks.advising import advising_rows
 from benchmarks.core import core_rows
 from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
@@ -31,6 +32,7 @@ LONG: dict[str, Callable[[], None]] = {
     "scale": print_scale,
     "coverage": lambda: printed(coverage_rows()),
     "read": lambda: printed(reading_rows()),
+    "advise": lambda: printed(advising_rows()),
     "learn": lambda: printed(learning_rows()),
 }
 

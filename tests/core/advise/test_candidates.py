@@ -184,6 +184,23 @@ class Weighing(unittest.TestCase):
         self.assertEqual(found[-1].candidate.move, "cooler")
         self.assertTrue(found[-1].failed)
 
+    def test_a_recipe_that_was_tasted_and_no_better_sinks_at_once(self) -> None:
+        cooler = next(one for one in for_bitter() if one.move == "cooler")
+        for plan, failed in ((cooler.plan, True), (None, False)):
+            tried = [Tried(None if plan else "cooler", {"bitterness": +0.5}, plan)]
+            found = weighed(for_bitter(), self.aims, tried)
+            weighing = next(one for one in found if one.candidate.move == "cooler")
+            self.assertEqual((weighing.failed, weighing.cups_against), (failed, 1))
+
+    def test_what_leads_a_line_away_from_its_target_ranks_lower(self) -> None:
+        def rank(near: tuple[Aim, ...]) -> float:
+            found = weighed(for_bitter(), self.aims, (), near)
+            return next(one.rank for one in found if one.candidate.move == "shorter_drink")
+
+        thicker = rank((Aim("body", +0.9),))
+        self.assertGreater(thicker, rank(()))
+        self.assertLess(rank((Aim("body", -0.9),)), thicker)
+
     def test_a_small_change_takes_more_cups_to_see_than_a_large_one(self) -> None:
         small = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": -0.3})] * 9)
         large = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": -1.8})] * 9)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import unittest
 
 from tests.core.advise.test_candidates import KEYS, before
-from vapocline.core.advise.evidence import Cup, move_between, tried
+from vapocline.core.advise.between import move_between
+from vapocline.core.advise.evidence import Cup, tried
 from vapocline.core.advise.moves import MOVE, MOVES
 from vapocline.core.advise.settling import settled
 from vapocline.core.profile.profile import Phase
@@ -96,13 +97,15 @@ class Cups(unittest.TestCase):
         worse = settled("cooler", expected, (low, self.cup(cooler, bitterness=9)), SMALLEST)
         self.assertEqual(worse.outcome, "against it")
 
-    def test_confounded_changes_and_other_tasters_say_nothing(self) -> None:
+    def test_confounded_changes_speak_of_no_move_and_other_tasters_say_nothing(self) -> None:
         here = before("soak-then-press")
         finer = MOVE["finer"].change(here)
         assert finer
         both = MOVE["warmer"].change(here._replace(plan=finer))
         assert both
         first = self.cup(here.plan, bitterness=8)
-        self.assertEqual(tried([(first, self.cup(both, bitterness=4))], SMALLEST), [])
+        [found] = tried([(first, self.cup(both, bitterness=4))], SMALLEST)
+        self.assertEqual((found.move, found.plan), (None, both))
+        self.assertEqual(tried([(first, first)], SMALLEST), [])
         another = Cup(finer, {("Teodor", "hot"): {"bitterness": 2}})
         self.assertEqual(tried([(first, another)], SMALLEST), [])

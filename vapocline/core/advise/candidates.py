@@ -106,12 +106,12 @@ def _moved(before: Before, rules: Sequence[Rule]) -> Iterator[_Moved]:
         by_move.setdefault(rule.move, []).append(rule)
     for key, asked_by in by_move.items():
         plan = MOVE[key].change(before)
-        if plan is None or plan == before.plan or not _runs(plan):
+        if plan is None or plan == before.plan or not runs_on_machine(plan):
             continue
         yield _Moved(MOVE[key], asked_by, plan)
 
 
-def _runs(plan: Plan) -> bool:
+def runs_on_machine(plan: Plan) -> bool:
     """Whether the machine takes it as it is."""
     profile = _whole(plan.profile)
     return profile is not None and not (

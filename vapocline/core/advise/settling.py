@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Literal
 
-from vapocline.core.advise.evidence import Cup, move_between, tried
+from vapocline.core.advise.between import move_between
+from vapocline.core.advise.evidence import Cup, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
 from vapocline.core.taste.believable import Believable

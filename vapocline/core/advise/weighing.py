@@ -7,9 +7,11 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
+from vapocline.core.advise.between import same_recipe
 from vapocline.core.advise.candidates import Candidate
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
+from vapocline.core.puck.plan import Plan
 from vapocline.core.taste.tasting import Line
 
 # Before own cups: half the model and half the school's promise, one noticeable step wide.
@@ -29,16 +31,22 @@ class Aim(NamedTuple):
 
 
 class Tried(NamedTuple):
-    """A move that was really made on this coffee, and how far each line moved, noticeable steps."""
+    """A change that was really made on this coffee: the move, None where it was none alone, how far
+    each line moved, in noticeable steps, and the plan it came to."""
 
-    move: str
+    move: str | None
     steps: Mapping[Line, float]
+    plan: Plan | None = None
+
+
+Signed = tuple[int, Tried]  # -1 where it was made the other way round
 
 
 class Weighed(Answer):
     """A candidate weighed. `expected` are noticeable steps of each line, own cups included;
     `cups_to_see` how many of each it takes to see them, None for more than twenty; `failed` where
-    own cups speak against it."""
+    own cups speak against it: two more against than for, or one where this very recipe was
+    tasted."""
 
     candidate: Candidate
     expected: dict[Line, float]
@@ -50,22 +58,34 @@ class Weighed(Answer):
 
 
 def weighed(
-    candidates: Sequence[Candidate], aims: Sequence[Aim], tried: Sequence[Tried]
+    candidates: Sequence[Candidate],
+    aims: Sequence[Aim],
+    tried: Sequence[Tried],
+    near: Sequence[Aim] = (),
 ) -> list[Weighed]:
-    """Candidates, the best first; those that failed on this coffee last."""
-    found = [_weighed(one, aims, tried) for one in candidates]
+    """Candidates, the best first; those that failed on this coffee last. `near` are lines with a
+    target that are off it by less than can be told: what moves them away from it harms."""
+    found = [_weighed(one, aims, near, tried) for one in candidates]
     return sorted(found, key=lambda one: (one.failed, -one.rank))
 
 
-def _weighed(candidate: Candidate, aims: Sequence[Aim], tried: Sequence[Tried]) -> Weighed:
+def _weighed(
+    candidate: Candidate, aims: Sequence[Aim], near: Sequence[Aim], every: Sequence[Tried]
+) -> Weighed:
     lines = {*candidate.steps, *(line for v in candidate.voices for line in v.promise)}
+    tried = _of_candidate(candidate, every)
     expected = {line: _expected(candidate, line, tried) for line in sorted(lines)}
     wanted = {aim.line: aim.steps for aim in aims}
+    within = {aim.line: aim.steps for aim in near if aim.line not in wanted}
     gain = sum(_gained(expected.get(line, 0.0), steps) for line, steps in wanted.items())
-    harm = sum(abs(steps) for line, steps in expected.items() if line not in wanted)
+    harm = sum(
+        -_gained(steps, within[line]) if line in within else abs(steps)
+        for line, steps in expected.items()
+        if line not in wanted
+    )
     largest = max((abs(expected.get(line, 0.0)) for line in wanted), default=0.0)
     cost = HARM_SHARE * harm + (REGRIND_COST if candidate.purge_g else 0.0)
-    pro, con = _cups(candidate, wanted, tried)
+    pro, con = _cups(wanted, tried)
     return Weighed(
         candidate=candidate,
         expected={line: round(steps, 2) for line, steps in expected.items()},
@@ -73,26 +93,42 @@ def _weighed(candidate: Candidate, aims: Sequence[Aim], tried: Sequence[Tried]) 
         cups_for=pro,
         cups_against=con,
         cups_to_see=_cups_to_see(largest),
-        failed=con - pro >= FAILED,
+        failed=con - pro >= FAILED or (con > pro and _tasted(candidate, tried)),
     )
 
 
-def _expected(candidate: Candidate, line: Line, tried: Sequence[Tried]) -> float:
+def _expected(candidate: Candidate, line: Line, tried: Sequence[Signed]) -> float:
     """Noticeable steps of a line: normal, with own cups as observations of it (conjugate, Bishop
-    2006, 2.3.6). What was tried the other way round counts with the other sign."""
+    2006, 2.3.6)."""
     promises = [v.promise[line] for v in candidate.voices if line in v.promise]
     promise = PROMISED_STEPS * sum(promises) / len(promises) if promises else 0.0
     model = candidate.steps.get(line)
     prior = promise if model is None else (1 - MODEL_SHARE) * promise + MODEL_SHARE * model
-    seen = [steps for sign, one in _of_move(candidate.move, tried)
-            if (steps := sign * one.steps.get(line, math.nan)) == steps]  # fmt: skip
+    seen = [sign * one.steps[line] for sign, one in tried if line in one.steps]
     weight, each = PRIOR_SD**-2, TRIED_SD**-2
     return (prior * weight + each * sum(seen)) / (weight + each * len(seen))
 
 
-def _of_move(move: str, tried: Sequence[Tried]) -> list[tuple[int, Tried]]:
-    opposite = MOVE[move].opposite
-    return [(+1 if one.move == move else -1, one) for one in tried if one.move in (move, opposite)]
+def _tasted(candidate: Candidate, tried: Sequence[Signed]) -> bool:
+    """Whether the very recipe it comes to was tasted already."""
+    return any(
+        one.plan is not None and same_recipe(one.plan, candidate.plan) for _sign, one in tried
+    )
+
+
+def _of_candidate(candidate: Candidate, tried: Sequence[Tried]) -> list[Signed]:
+    """What own cups say of a change: of the same move, with the other sign of the one that undoes
+    it, and of whatever came to the very same recipe."""
+    opposite = MOVE[candidate.move].opposite
+    found: list[Signed] = []
+    for one in tried:
+        if one.move == candidate.move:
+            found.append((+1, one))
+        elif one.move is not None and one.move == opposite:
+            found.append((-1, one))
+        elif one.plan is not None and same_recipe(one.plan, candidate.plan):
+            found.append((+1, one))
+    return found
 
 
 def _gained(expected: float, wanted: float) -> float:
@@ -111,12 +147,10 @@ def _cups_to_see(steps: float) -> int | None:
     return int(cups) if cups <= MOST_CUPS else None
 
 
-def _cups(
-    candidate: Candidate, wanted: Mapping[Line, float], tried: Sequence[Tried]
-) -> tuple[int, int]:
-    """Own cups in which this move brought the lines that are off nearer, and further."""
+def _cups(wanted: Mapping[Line, float], tried: Sequence[Signed]) -> tuple[int, int]:
+    """Own cups in which a change brought the lines that are off nearer, and further."""
     pro = con = 0
-    for sign, one in _of_move(candidate.move, tried):
+    for sign, one in tried:
         gained = sum(
             math.copysign(1, steps) * sign * one.steps[line]
             for line, steps in wanted.items()

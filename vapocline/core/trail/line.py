@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from vapocline.core.advise.evidence import LEAST_DRINK, OF_SETUP
+from vapocline.core.advise.between import LEAST_DRINK, OF_SETUP
 from vapocline.core.base.arrays import Floats
 
 WINDOW = 24  # earlier shots that a shot may have come from

@@ -36,7 +36,7 @@ class SummedChange(Answer):
 def what_worked(tried: Sequence[Tried]) -> list[SummedChange]:
     """Changes with the most cups first; what undoes a change counts with the other sign under the
     one of both that was made more often."""
-    made = [one.move for one in tried]
+    made = [one.move for one in tried if one.move is not None]
     found = []
     for move in sorted(set(made)):
         opposite = MOVE[move].opposite

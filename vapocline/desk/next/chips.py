@@ -63,6 +63,19 @@ def off_target(session: Session, row: ShotRow, smallest: Believable) -> Iterator
             yield _chip(trigger, said), Aim(line, -off.steps[name])
 
 
+def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[Aim]:
+    """Lines with a target that the newest tasting has, off it or not, and how far they should
+    move."""
+    stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
+    tastings = tastings_of(row)
+    if stored is None or not tastings:
+        return []
+    newest = tastings[-1]
+    target: Target = TARGET.read(stored.document)
+    off = distance_from(target, scores_of(newest), newest.words, newest.taster, smallest)
+    return [Aim(cast(Line, line), -steps) for line, steps in off.steps.items()]
+
+
 def scores_of(tasted: Tasted) -> dict[str, float]:
     return {line: float(points) for line, points in tasted.scores().items()}
 

@@ -24,7 +24,7 @@ from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.bench.known import known_together
 from vapocline.desk.context import Context
-from vapocline.desk.next.chips import Chip, chips_of, found_in, of_coffee, off_target
+from vapocline.desk.next.chips import Chip, chips_of, found_in, near_target, of_coffee, off_target
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
@@ -110,6 +110,7 @@ def read_next(
         row = _by_plan(finished(shots.read_shot(session, shot_id)))
         smallest = believable_here(session)
         tastes = list(off_target(session, row, smallest))
+        near = near_target(session, row, smallest)
         evidence, settles = _own_cups(session, row, smallest)
         plan = _plan(session, row)
         line = line_of(row)
@@ -117,7 +118,7 @@ def read_next(
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)
-    found = weighed(candidates_for(plan, on), aims, evidence)
+    found = weighed(candidates_for(plan, on), aims, evidence, near)
     changes = [_change(one, plan, row) for one in found]
     return Next(shot=line, settled=settles, chips=chips, changes=changes)
 

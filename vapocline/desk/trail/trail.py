@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.evidence import move_between
+from vapocline.core.advise.between import move_between
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled
 from vapocline.core.base.document import Answer
