@@ -10,6 +10,7 @@ from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
 from vapocline.core.advise.rules import TRIGGERS, Trigger
 from vapocline.core.base.document import Answer
 from vapocline.desk.next import next as changes
+from vapocline.desk.next.changes import NextChange
 
 router = APIRouter(prefix="/api", responses=ERRORS, dependencies=WITH_BUDGET)
 MOST = 30
@@ -43,3 +44,11 @@ def take_change(context: AtBench, shot_id: int, taken: changes.Taken) -> None:
 def read_next(context: AtBench, shot_id: int, off: Triggers, wished: Triggers) -> Response:
     """What was found on a shot, and the changes that answer it."""
     return as_json(changes.read_next(context, shot_id, frozenset(off), frozenset(wished)))
+
+
+@router.get("/shots/{shot_id}/next/{move}/refitted", operation_id="readRefittedChange")
+def read_refitted(
+    context: AtBench, shot_id: int, move: changes.MoveName, off: Triggers, wished: Triggers
+) -> NextChange | None:
+    """A change with the grind refitted to keep the shot time; null where that is kept anyway."""
+    return changes.read_refitted(context, shot_id, move, frozenset(off), frozenset(wished))

@@ -12,9 +12,10 @@ from tests.parts import context_on_fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.core.taste.target import Target
 from vapocline.core.taste.tasting import Tasting
-from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
-from vapocline.desk.next.next import Next, NextChange, Taken, read_next, take_change
+from vapocline.desk.next.changes import NextChange
+from vapocline.desk.next.next import Next, Taken, read_next, read_refitted, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.start import pull
@@ -109,6 +110,46 @@ class AfterAShot(unittest.TestCase):
             Taken.model_validate({"move": "harder", "expected": {}})
         with self.assertRaises(NotFoundError):
             take_change(self.context, 99_999, taken)
+
+    def test_a_change_can_be_taken_with_the_grind_refitted_to_keep_the_time(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"acidity": 2}))
+        first = self.pulled(acidity=9)
+        plain = self.change(read_next(self.context, first), "longer_drink")
+        found = read_refitted(self.context, first, "longer_drink")
+        assert found
+        assert found.bench.grind_setting is not None
+        assert plain.bench.grind_setting is not None
+        self.assertGreater(found.bench.grind_setting, plain.bench.grind_setting)
+        self.assertEqual(found.bench.yield_g, plain.bench.yield_g)
+        self.assertIn("to keep the time", found.details)
+        self.assertAlmostEqual(
+            found.after.shot_time_s or 0, found.before.shot_time_s or 1, delta=0.6
+        )
+        taken = Taken(move="longer_drink", expected={"acidity": -1}, regrind=True)
+        take_change(self.context, first, taken)
+        before = read_bench(self.context)
+        self.addCleanup(change_bench, self.context, BenchChange(yield_g=before.yield_g))
+        moved = BenchChange(yield_g=found.bench.yield_g, grind_setting=found.bench.grind_setting)
+        change_bench(self.context, moved)
+        new = NewProfile(name="Pressed longer", profile=found.profile)
+        self.profile_id = start_profile(self.context, new).profile_id
+        came = read_next(self.context, self.pulled(acidity=3))
+        assert came.settled
+        self.assertEqual(came.settled.outcome, "as expected")
+        self.assertIsNone(came.apart)
+        self.assertIsNone(read_refitted(self.context, first, "warmer"))
+
+    def test_two_changes_at_once_are_said_with_the_shot_that_tells_them_apart(self) -> None:
+        first = self.pulled(bitterness=7)
+        grind = read_bench(self.context).grind_setting or 5.0
+        change_bench(self.context, BenchChange(water_c=90, grind_setting=grind - 1))
+        apart = read_next(self.context, self.pulled(bitterness=4)).apart
+        assert apart
+        self.assertEqual((apart.first, apart.second), ("Cooler water", "Grind finer"))
+        self.assertEqual(apart.shot_id, first)
+        self.assertEqual((apart.bench.water_c, apart.bench.grind_setting), (90, grind))
+        change_bench(self.context, BenchChange(water_c=90, grind_setting=grind))
+        self.assertIsNone(read_next(self.context, self.pulled(bitterness=5)).apart)
 
     def test_an_unknown_shot_and_one_without_its_plan_are_refused(self) -> None:
         with self.assertRaises(NotFoundError):

@@ -6,10 +6,13 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.factories import EVERY_CHECK
 from tests.web.pages import InBrowser
 from vapocline.core.taste.target import Target
 from vapocline.core.taste.tasting import Tasting
-from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.pull.start import pull
 from vapocline.desk.taste.target import set_target
 from vapocline.desk.taste.tasting import score
 
@@ -17,6 +20,8 @@ SHOT = 6  # Quay fall v3
 
 
 class OneChange(InBrowser):
+    speed = 0.0
+
     def setUp(self) -> None:
         super().setUp()
         bench = read_bench(self.app)
@@ -69,3 +74,34 @@ class OneChange(InBrowser):
         page.locator("h1").click()
         page.keyboard.press("ArrowDown")
         expect(rows.nth(1)).to_have_attribute("aria-current", "true")
+
+    def test_a_second_thing_is_changed_only_with_a_word_and_told_apart_if_it_was(self) -> None:
+        page = self.page
+        before = read_bench(self.app)
+        self.addCleanup(
+            change_bench,
+            self.app,
+            BenchChange(water_c=before.water_c, grind_setting=before.grind_setting,
+                        yield_g=before.yield_g),
+        )  # fmt: skip
+        page.goto(f"/next/{SHOT}")
+        page.get_by_role("button", name=re.compile("Shorter drink")).click()
+        column = page.get_by_role("complementary", name="The change")
+        column.get_by_role("checkbox", name=re.compile("Refit the grind to keep")).check()
+        expect(column).to_contain_text("to keep the time")
+        column.get_by_role("button", name="Take it into Plan").click()
+        page.wait_for_url("**/plan/*")
+        after = read_bench(self.app)
+        self.assertLess(after.yield_g, before.yield_g)
+        self.assertNotEqual(after.grind_setting, 14)
+        # The sample world's last shot differs from the one before in the grind alone: pull another.
+        change_bench(self.app, BenchChange(water_c=89, grind_setting=15, yield_g=before.yield_g))
+        request = {"profile_id": 4, "number": 3, "despite": EVERY_CHECK}
+        number = pull(self.app, PullRequest.model_validate(request))
+        page.goto(f"/next/{number}")
+        note = page.locator("[data-part=apart]")
+        expect(note).to_contain_text("Cooler water and grind coarser were changed at once")
+        note.get_by_role("button", name="Only cooler water").click()
+        page.wait_for_url("**/plan/*")
+        bench = read_bench(self.app)
+        self.assertEqual((bench.water_c, bench.grind_setting), (89, 14))

@@ -7,6 +7,7 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
 from vapocline.core.advise.rules import Rule, School, Trigger, rules_for
 from vapocline.core.base.document import Answer
@@ -98,6 +99,20 @@ def candidates_for(plan: Plan, triggers: Sequence[Trigger]) -> list[Candidate]:
         for each, shot in zip(moved, shots, strict=True)
         if shot is not None
     ]
+
+
+def refitted_candidate(plan: Plan, triggers: Sequence[Trigger], move: str) -> Candidate | None:
+    """A change with the grind refitted so that the shot takes as long as before; None where it is
+    no candidate, or where nothing has to be refitted. Raises Refused, Cancelled."""
+    one = plan.model_copy(update={"members": 1})
+    before = Before(one, predict(one))
+    rules = [rule for rule in rules_for(frozenset(triggers)) if rule.move == move]
+    for each in _moved(before, rules):
+        refitted = None if each.move.where == "grind" else with_time_kept(one, each.plan)
+        if refitted is not None and (shot := _predicted(refitted)) is not None:
+            found = _candidate(before, each._replace(plan=refitted), shot)
+            return found.model_copy(update={"purge_g": PURGE_G})
+    return None
 
 
 def _moved(before: Before, rules: Sequence[Rule]) -> Iterator[_Moved]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from statistics import fmean
 from typing import Literal
 
-from vapocline.core.advise.between import move_between
+from vapocline.core.advise.between import moves_between
 from vapocline.core.advise.evidence import Cup, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
@@ -15,6 +15,7 @@ from vapocline.core.taste.tasting import Line
 
 Outcome = Literal["as expected", "against it", "too small to tell", "not tasted alike", "not made"]
 TELLS = 1.0  # noticeable steps
+REGRINDS = ("finer", "coarser")
 
 
 class Settled(Answer):
@@ -34,14 +35,19 @@ def settled(
     expected: Mapping[Line, float],
     cups: tuple[Cup, Cup],
     smallest: Believable,
+    *,
+    regrind: bool = False,
 ) -> Settled:
     """The shot before and the one after. A change that was not really made, or not alone, settles
-    nothing."""
+    nothing; with `regrind` the grind was refitted with it."""
     largest = sorted(expected.items(), key=lambda one: -abs(one[1]))[:1]
     line, hoped = largest[0] if largest else (None, 0.0)
     before, after = cups
     words = MOVE[move].words
-    if move_between(before.plan, after.plan) != move:
+    made = moves_between(before.plan, after.plan)
+    if regrind:
+        made = [one for one in made if MOVE[move].where == "grind" or one not in REGRINDS]
+    if made != [move]:
         return Settled(
             move=move, words=words, outcome="not made", line=line, expected=hoped, steps=None
         )

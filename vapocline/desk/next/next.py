@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.candidates import Sight, Voice, candidates_for
-from vapocline.core.advise.moves import MOVE, Where
+from vapocline.core.advise.candidates import candidates_for, refitted_candidate
+from vapocline.core.advise.companions import told_apart
+from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.rules import RULES, Trigger
 from vapocline.core.advise.settling import Settled
-from vapocline.core.advise.weighing import Aim, Tried, Weighed, weighed
+from vapocline.core.advise.weighing import Aim, Tried, weighed
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
-from vapocline.core.coffee.grinder import setting_for
 from vapocline.core.formats.registry import CONDITIONS, PLAN
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan, knowing
@@ -24,11 +24,12 @@ from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.bench.known import known_together
 from vapocline.desk.context import Context
+from vapocline.desk.next.changes import BenchRecipe, NextChange, change_of, recipe_of
 from vapocline.desk.next.chips import Chip, chips_of, found_in, near_target, of_coffee, off_target
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
-from vapocline.desk.trail.cups import laid_out, settled_by, tasted_cups, tried_on
+from vapocline.desk.trail.cups import cup_of, laid_out, settled_by, tasted_cups, tried_on
 from vapocline.store import shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ExpectationRow, ShotRow
@@ -43,57 +44,63 @@ def _known_move(name: str) -> str:
     return name
 
 
+MoveName = Annotated[str, AfterValidator(_known_move)]
 Steps = Annotated[float, Field(ge=-20, le=20)]
 
 
-class BenchRecipe(Answer):
-    """The words of the bench for a change: those of the shot, but for what the change moves."""
+class Taken(BaseModel):
+    """A change that is taken, and by how many noticeable steps it should move each line; with
+    `regrind` the grind is refitted with it."""
 
-    grind_setting: float | None
-    dose_g: float
-    water_c: float
-    yield_g: float
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    move: MoveName
+    expected: Annotated[dict[Line, Steps], Field(max_length=len(BY_FIELD))]
+    regrind: bool = False
 
 
-class NextChange(Answer):
-    """One change to try: what and by whom, what it should do, and what own cups say. `profile` and
-    `bench` are the shot's own with it."""
+class ToTellApart(Answer):
+    """Two changes were made at once before a shot: the shot that tells them apart makes only the
+    first, from the shot before."""
 
-    move: str
-    words: str
-    details: str
-    where: Where
-    voices: list[Voice]
-    expected: dict[Line, float]
-    model: dict[Line, float]
-    before: Sight
-    after: Sight
-    cups_for: int
-    cups_against: int
-    cups_to_see: int | None
-    failed: bool
-    purge_g: float
+    first: str
+    second: str
+    shot_id: int
     profile: Profile
     bench: BenchRecipe
 
 
-class Taken(BaseModel):
-    """A change that is taken, and by how many noticeable steps it should move each line."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    move: Annotated[str, AfterValidator(_known_move)]
-    expected: Annotated[dict[Line, Steps], Field(max_length=len(BY_FIELD))]
-
-
 class Next(Answer):
     """A shot, what was found on it, and the changes that answer it, the best first. `settled` says
-    what came of a change that was taken after the shot before it."""
+    what came of a change that was taken after the shot before it; the numbers are of what the
+    predictions were learnt of."""
 
     shot: ShotLine
+    coffee_id: int | None
+    grinder_id: int | None
+    machine_id: int
     settled: Settled | None
+    apart: ToTellApart | None
     chips: list[Chip]
     changes: list[NextChange]
+
+
+class _Found(NamedTuple):
+    """What Next rests on."""
+
+    row: ShotRow
+    line: ShotLine
+    plan: Plan
+    chips: list[Chip]
+    aims: list[Aim]
+    near: list[Aim]
+    tried: list[Tried]
+    settled: Settled | None
+    apart: ToTellApart | None
+
+    @property
+    def on(self) -> list[Trigger]:
+        return [chip.trigger for chip in self.chips if chip.on]
 
 
 def read_next(
@@ -105,22 +112,57 @@ def read_next(
     """What to change after a shot. Triggers that are `off` are not answered, those `wished` for are
     too. Raises NotFoundError, ConflictError while it runs, for a dry run
     and for a recording without its plan, Refused where the plan cannot run."""
+    found = _found(context, shot_id, off, wished)
+    candidates = candidates_for(found.plan, found.on)
+    return Next(
+        shot=found.line,
+        coffee_id=found.row.coffee_id,
+        grinder_id=found.row.grinder_id,
+        machine_id=found.row.machine_id,
+        settled=found.settled,
+        apart=found.apart,
+        chips=found.chips,
+        changes=[
+            change_of(one, found.plan, found.row)
+            for one in weighed(candidates, found.aims, found.tried, found.near)
+        ],
+    )
+
+
+def read_refitted(
+    context: Context,
+    shot_id: int,
+    move: str,
+    off: frozenset[Trigger] = frozenset(),
+    wished: frozenset[Trigger] = frozenset(),
+) -> NextChange | None:
+    """A change with the grind refitted so that the shot takes as long as before; None where that
+    is kept anyway, or no grind does it. Raises as read_next."""
+    found = _found(context, shot_id, off, wished)
+    candidate = refitted_candidate(found.plan, found.on, move)
+    if candidate is None:
+        return None
+    [one] = weighed([candidate], found.aims, found.tried, found.near)
+    return change_of(one, found.plan, found.row)
+
+
+def _found(
+    context: Context, shot_id: int, off: frozenset[Trigger], wished: frozenset[Trigger]
+) -> _Found:
     findings = read_reading(context, shot_id).reading.findings
     with transaction(context.sessions) as session:
         row = _by_plan(finished(shots.read_shot(session, shot_id)))
         smallest = believable_here(session)
         tastes = list(off_target(session, row, smallest))
         near = near_target(session, row, smallest)
-        evidence, settles = _own_cups(session, row, smallest)
+        tried, settled, apart = _own_cups(session, row, smallest)
         plan = _plan(session, row)
         line = line_of(row)
     said = [*(chip for chip, _aim in tastes), *found_in(findings), *of_coffee(row)]
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)
-    found = weighed(candidates_for(plan, on), aims, evidence, near)
-    changes = [_change(one, plan, row) for one in found]
-    return Next(shot=line, settled=settles, chips=chips, changes=changes)
+    return _Found(row, line, plan, chips, aims, near, tried, settled, apart)
 
 
 def _by_plan(row: ShotRow) -> ShotRow:
@@ -138,7 +180,14 @@ def take_change(context: Context, shot_id: int, taken: Taken) -> None:
     """Keep what was expected of a change that is taken after a shot. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         shots.read_standing(session, shot_id)
-        session.add(ExpectationRow(shot_id=shot_id, move=taken.move, expected=dict(taken.expected)))
+        session.add(
+            ExpectationRow(
+                shot_id=shot_id,
+                move=taken.move,
+                expected=dict(taken.expected),
+                regrind=taken.regrind,
+            )
+        )
 
 
 def _plan(session: Session, row: ShotRow) -> Plan:
@@ -164,65 +213,34 @@ def _aims(tastes: Sequence[tuple[Trigger, Aim]], on: Sequence[Trigger]) -> list[
 
 def _own_cups(
     session: Session, row: ShotRow, smallest: Believable
-) -> tuple[list[Tried], Settled | None]:
-    """What changes did to the coffee up to a shot, and what the shot says of one that was taken."""
+) -> tuple[list[Tried], Settled | None, ToTellApart | None]:
+    """What changes did to the coffee up to a shot, what the shot says of one that was taken, and
+    how to tell two apart that were made at once."""
     if row.coffee_id is None:
-        return [], None
+        return [], None, None
     laid = laid_out(session, row.coffee_id)
     every = tasted_cups(session, row.coffee_id)
     cups = {number: cup for number, cup in every.items() if number <= row.id}
     taken = read_expectations(session, cups)
-    return tried_on(cups, laid, smallest), settled_by(row.id, cups, laid, taken, smallest)
+    settled = settled_by(row.id, cups, laid, taken, smallest)
+    origin = laid.came_from(row.id)
+    made_as_taken = settled is not None and settled.outcome != "not made"
+    apart = None if origin is None or made_as_taken else _to_tell_apart(session, origin, row)
+    return tried_on(cups, laid, smallest), settled, apart
 
 
-def _change(one: Weighed, plan: Plan, row: ShotRow) -> NextChange:
-    candidate = one.candidate
-    return NextChange(
-        move=candidate.move,
-        words=candidate.words,
-        details=_details(one, plan, row),
-        where=candidate.where,
-        voices=candidate.voices,
-        expected=one.expected,
-        model=candidate.steps,
-        before=candidate.before,
-        after=candidate.after,
-        cups_for=one.cups_for,
-        cups_against=one.cups_against,
-        cups_to_see=one.cups_to_see,
-        failed=one.failed,
-        purge_g=candidate.purge_g,
-        profile=candidate.plan.profile,
-        bench=_bench(one, plan, row),
-    )
-
-
-def _details(one: Weighed, plan: Plan, row: ShotRow) -> str:
-    """What is changed; a grind by the grinder's numbers where they are known."""
-    setting = _setting(one, row)
-    if setting is None or row.grinder is None or row.grind_setting is None:
-        return one.candidate.details
-    by = one.candidate.plan.setup.grind_um - plan.setup.grind_um
-    way = "coarser" if by > 0 else "finer"
-    return f"{row.grind_setting:g} to {setting:g} on {row.grinder.name}, {abs(by):.0f} µm {way}"
-
-
-def _setting(one: Weighed, row: ShotRow) -> float | None:
-    """The grinder's setting for a changed grind."""
-    if one.candidate.where != "grind" or row.grinder is None:
+def _to_tell_apart(session: Session, origin: int, row: ShotRow) -> ToTellApart | None:
+    before = shots.read_shot(session, origin)
+    if not before.plan_known:
         return None
-    size = one.candidate.plan.setup.grind_um
-    return round(setting_for(row.grinder.settings, row.grinder.grind_um, size), 1)
-
-
-def _bench(one: Weighed, plan: Plan, row: ShotRow) -> BenchRecipe:
-    """The shot's recipe as it was meant, moved by the change."""
-    moved, intended = one.candidate.plan, CONDITIONS.read(row.conditions).intended
-    before_g, after_g = plan.profile.stop.cup_g or 0.0, moved.profile.stop.cup_g or 0.0
-    setting = row.grind_setting if (changed := _setting(one, row)) is None else changed
-    return BenchRecipe(
-        grind_setting=setting,
-        dose_g=round(intended.dose_g + moved.setup.dose_g - plan.setup.dose_g, 2),
-        water_c=moved.setup.water_c,
-        yield_g=round(row.target_yield_g + after_g - before_g, 1),
+    was = cup_of(before).plan
+    found = told_apart(was, cup_of(row).plan)
+    if found is None:
+        return None
+    return ToTellApart(
+        first=found.first,
+        second=found.second,
+        shot_id=origin,
+        profile=found.plan.profile,
+        bench=recipe_of(found.plan, was, before),
     )

@@ -129,7 +129,8 @@ def settled_by(
         row = taken.get(number)
         if row is not None and row.move in MOVE:
             expected = {cast(Line, line): float(steps) for line, steps in row.expected.items()}
-            return settled(row.move, expected, (cups[number], cups[shot_id]), smallest)
+            pair = (cups[number], cups[shot_id])
+            return settled(row.move, expected, pair, smallest, regrind=row.regrind)
     return None
 
 

@@ -12,7 +12,8 @@ from vapocline.store.tables.base import Base
 
 
 class ExpectationRow(Base):
-    """A change taken after a shot, and by how many noticeable steps it was to move each line."""
+    """A change taken after a shot, and by how many noticeable steps it was to move each line; with
+    `regrind` the grind was to be refitted with it."""
 
     __tablename__ = "expectations"
 
@@ -20,4 +21,5 @@ class ExpectationRow(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"), index=True)
     move: Mapped[str]
+    regrind: Mapped[bool] = mapped_column(server_default="false")
     expected: Mapped[dict[str, Any]]

@@ -49,6 +49,24 @@ export const nextQuery = (shotId: number, off: Trigger[], wished: Trigger[]) =>
     placeholderData: keepPreviousData,
   });
 
+/** A change with the grind refitted to keep the shot time; null where that is kept anyway. */
+export const refittedQuery = (
+  shotId: number,
+  move: string,
+  said: { off: Trigger[]; wished: Trigger[] },
+) =>
+  queryOptions({
+    queryKey: ["next", shotId, "refitted", move, said],
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET("/api/shots/{shot_id}/next/{move}/refitted", {
+          params: { path: { shot_id: shotId, move }, query: said },
+          signal,
+        }),
+      ),
+    retry: false,
+  });
+
 export const triggersQuery = () =>
   queryOptions({
     queryKey: ["triggers"],

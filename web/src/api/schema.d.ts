@@ -2244,6 +2244,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/next/{move}/refitted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Refitted
+         * @description A change with the grind refitted to keep the shot time; null where that is kept anyway.
+         */
+        get: operations["readRefittedChange"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees/{coffee_id}/trail": {
         parameters: {
             query?: never;
@@ -5175,11 +5195,19 @@ export interface components {
         /**
          * Next
          * @description A shot, what was found on it, and the changes that answer it, the best first. `settled` says
-         *     what came of a change that was taken after the shot before it.
+         *     what came of a change that was taken after the shot before it; the numbers are of what the
+         *     predictions were learnt of.
          */
         Next: {
             shot: components["schemas"]["ShotLine"];
+            /** Coffee Id */
+            coffee_id: number | null;
+            /** Grinder Id */
+            grinder_id: number | null;
+            /** Machine Id */
+            machine_id: number;
             settled: components["schemas"]["Settled"] | null;
+            apart: components["schemas"]["ToTellApart"] | null;
             /** Chips */
             chips: components["schemas"]["Chip"][];
             /** Changes */
@@ -8648,7 +8676,8 @@ export interface components {
         };
         /**
          * Taken
-         * @description A change that is taken, and by how many noticeable steps it should move each line.
+         * @description A change that is taken, and by how many noticeable steps it should move each line; with
+         *     `regrind` the grind is refitted with it.
          */
         Taken: {
             /** Move */
@@ -8657,6 +8686,11 @@ export interface components {
             expected: {
                 [key: string]: number;
             };
+            /**
+             * Regrind
+             * @default false
+             */
+            regrind: boolean;
         };
         /**
          * TakenOver
@@ -9104,6 +9138,21 @@ export interface components {
             prediction: components["schemas"]["Prediction"] | null;
             /** Refused */
             refused: string | null;
+        };
+        /**
+         * ToTellApart
+         * @description Two changes were made at once before a shot: the shot that tells them apart makes only the
+         *     first, from the shot before.
+         */
+        ToTellApart: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Shot Id */
+            shot_id: number;
+            profile: components["schemas"]["Profile"];
+            bench: components["schemas"]["BenchRecipe"];
         };
         /**
          * TogetherLine
@@ -17513,6 +17562,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Next"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readRefittedChange: {
+        parameters: {
+            query?: {
+                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+            };
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+                move: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextChange"] | null;
                 };
             };
             /** @description Not Found */

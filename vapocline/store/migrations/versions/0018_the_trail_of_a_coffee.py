@@ -1,4 +1,5 @@
-"""What was found on a shot, the style a profile began as, and a coffee's baseline.
+"""What was found on a shot, the style a profile began as, a coffee's baseline, changes with a new
+grind.
 
 Revision ID: 0018
 Revises: 0017
@@ -16,6 +17,10 @@ depends_on = None
 
 def upgrade() -> None:
     op.add_column("shots", sa.Column("findings", ARRAY(sa.Text()), nullable=True))
+    op.add_column(
+        "expectations",
+        sa.Column("regrind", sa.Boolean(), server_default=sa.text("false"), nullable=False),
+    )
     op.add_column("profiles", sa.Column("style", sa.Text(), nullable=True))
     op.create_table(
         "baselines",
@@ -45,4 +50,5 @@ def downgrade() -> None:
     op.drop_index(op.f("ix_shots_unread"), "shots")
     op.drop_table("baselines")
     op.drop_column("profiles", "style")
+    op.drop_column("expectations", "regrind")
     op.drop_column("shots", "findings")

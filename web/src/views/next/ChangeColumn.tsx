@@ -1,7 +1,15 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
-import { answered, client, type NextChange, type ShotLine } from "../../api/client";
-import { benchQuery } from "../../api/queries";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import {
+  answered,
+  client,
+  type Next,
+  type NextChange,
+  type ShotLine,
+  type Trigger,
+} from "../../api/client";
+import { benchQuery, refittedQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { useActions } from "../../bench/actions";
 import { useDraftInPlan, useRecipeOnBench } from "../../profile/useIntoPlan";
@@ -22,8 +30,20 @@ const ROWS = [
 ] as const;
 
 /** The chosen change: the curve over the one before, figures, both sides' reasons, and the step. */
-export function ChangeColumn({ shot, change }: { shot: ShotLine; change: NextChange }) {
-  const take = useTake(shot, change);
+export function ChangeColumn(props: {
+  next: Next;
+  change: NextChange;
+  said: { off: Trigger[]; wished: Trigger[] };
+}) {
+  const { next, said } = props;
+  const { shot } = next;
+  const [regrind, setRegrind] = useState(false);
+  const refitted = useQuery({
+    ...refittedQuery(shot.id, props.change.move, said),
+    enabled: props.change.where !== "grind",
+  }).data;
+  const change = regrind && refitted ? refitted : props.change;
+  const take = useTake(shot, change, regrind && Boolean(refitted));
   useActions("change", [
     {
       id: "take",
@@ -54,6 +74,23 @@ export function ChangeColumn({ shot, change }: { shot: ShotLine; change: NextCha
           ],
         }))}
       />
+      {refitted && (
+        <label className="flex items-start gap-2">
+          <input
+            type="checkbox"
+            className="mt-0.75"
+            checked={regrind}
+            onChange={(event) => setRegrind(event.target.checked)}
+          />
+          <span>
+            Refit the grind to keep {fixed(change.before.shot_time_s, 0, "the")} s
+            <span className="block text-quiet">
+              Without it the time moves too, with it the grind does: either way a second thing
+              changes.
+            </span>
+          </span>
+        </label>
+      )}
       {change.voices.map((voice) => (
         <section key={`${voice.school} ${voice.trigger}`} data-school={voice.school}>
           <p>
@@ -70,7 +107,8 @@ export function ChangeColumn({ shot, change }: { shot: ShotLine; change: NextCha
         Dotted boxes: the smallest difference that one can tell. Bars: the school's promise and the
         model together{change.cups_for + change.cups_against > 0 && ", with your own cups"}.
       </p>
-      <GoesBack change={change} />
+      <WhyThis next={next} />
+      <GoesBack change={change} regrind={regrind} />
       {take.error && <FieldError>{failureWords(take.error) ?? ""}</FieldError>}
       <Button
         kind="main"
@@ -105,8 +143,22 @@ function ModelSays({ voice }: { voice: NextChange["voices"][number] }) {
   );
 }
 
+/** What the predictions rest on: the page of what the shots taught. */
+function WhyThis({ next }: { next: Next }) {
+  const { coffee_id, grinder_id, machine_id } = next;
+  if (coffee_id === null || grinder_id === null) return null;
+  return (
+    <Link
+      className={cn(styles.word, "self-start")}
+      to={`/shelf/learnt/${coffee_id}/${grinder_id}/${machine_id}`}
+    >
+      Why the model says this
+    </Link>
+  );
+}
+
 /** Make the change: the shot's recipe and profile with it, on the bench and as a draft in Plan. */
-function useTake(shot: ShotLine, change: NextChange) {
+function useTake(shot: ShotLine, change: NextChange, regrind: boolean) {
   const navigate = useNavigate();
   const onBench = useRecipeOnBench();
   const inPlan = useDraftInPlan();
@@ -115,7 +167,7 @@ function useTake(shot: ShotLine, change: NextChange) {
       await answered(
         client.POST("/api/shots/{shot_id}/next/taken", {
           params: { path: { shot_id: shot.id } },
-          body: { move: change.move, expected: change.expected },
+          body: { move: change.move, expected: change.expected, regrind },
         }),
       );
       await onBench(change.bench);
@@ -136,11 +188,14 @@ const MOVED_BY: Record<NextChange["where"], (typeof FIELDS)[number] | undefined>
 const NAMES = { grind_setting: "grind", dose_g: "dose", water_c: "water", yield_g: "yield" };
 
 /** What else of the bench goes back to the shot's own, so that only one thing differs from it. */
-function GoesBack({ change }: { change: NextChange }) {
+function GoesBack({ change, regrind }: { change: NextChange; regrind: boolean }) {
   const bench = useQuery(benchQuery()).data;
   if (!bench) return null;
   const others = FIELDS.filter(
-    (field) => field !== MOVED_BY[change.where] && change.bench[field] !== bench[field],
+    (field) =>
+      field !== MOVED_BY[change.where] &&
+      !(regrind && field === "grind_setting") &&
+      change.bench[field] !== bench[field],
   );
   if (others.length === 0) return null;
   return (

@@ -13,6 +13,7 @@ import { ChangeColumn } from "./ChangeColumn";
 import { ChangeRow } from "./ChangeRow";
 import { Chips } from "./Chips";
 import { SettledNote } from "./SettledNote";
+import { ToTellApart } from "./ToTellApart";
 
 /** Next: from what was tasted and read to one change. */
 export function NextView() {
@@ -66,6 +67,7 @@ function OfShot({ id }: { id: number }) {
   return (
     <Shown
       next={next.data}
+      said={{ off, wished }}
       stale={next.isPlaceholderData}
       error={next.error}
       toggle={(trigger, on) => {
@@ -82,12 +84,13 @@ const without = (list: Trigger[], one: Trigger) => list.filter((other) => other 
 
 function Shown(props: {
   next: Next;
+  said: { off: Trigger[]; wished: Trigger[] };
   stale: boolean;
   error: Error | null;
   toggle: (trigger: Trigger, on: boolean) => void;
   wish: (trigger: Trigger) => void;
 }) {
-  const { next, stale, error, toggle, wish } = props;
+  const { next, said, stale, error, toggle, wish } = props;
   const { shot, chips, changes } = next;
   const [chosen, setChosen] = useState<string>();
   const good = changes.filter((one) => !one.failed);
@@ -119,6 +122,7 @@ function Shown(props: {
           />
         </div>
         {next.settled && <SettledNote settled={next.settled} />}
+        {next.apart && <ToTellApart shot={shot} apart={next.apart} />}
         <Chips chips={chips} toggle={toggle} wish={wish} />
         {error && <ErrorNote error={error} />}
         <div className={cn(styles.sheet, "mt-2.5 overflow-y-auto", stale && "opacity-60")}>
@@ -158,7 +162,7 @@ function Shown(props: {
           )}
         </div>
       </main>
-      {current && <ChangeColumn shot={shot} change={current} />}
+      {current && <ChangeColumn key={current.move} next={next} change={current} said={said} />}
     </div>
   );
 }

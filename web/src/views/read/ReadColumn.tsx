@@ -30,6 +30,7 @@ export function ReadColumn(props: {
   const setPreparing = usePreparing((state) => state.set);
   const before = shots.data?.find((one) => one.id < shot.id && one.state === "done");
   const taste = () => navigate(`/taste/${shot.id}`);
+  const change = () => navigate(`/next/${shot.id}`);
   const again = () => {
     setPreparing({ series_id: shot.series_id });
     navigate(`/pull/${shot.profile_id}/${shot.number}`);
@@ -37,6 +38,7 @@ export function ReadColumn(props: {
   useActions("shot", [
     { id: "taste", words: "Taste this shot", key: "t", group: "Here", run: taste },
     { id: "again", words: "Pull it again", key: "p", group: "Here", run: again },
+    { id: "what-to-change", words: "What to change next", group: "Here", run: change },
   ]);
   return (
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="Result">

@@ -52,6 +52,13 @@ function SideBySide({ compared }: { compared: Compared }) {
   useActions("compare", [
     { id: "change", words: "Change one thing in Plan", key: "p", group: "Here", run: better },
     {
+      id: "what-to-change",
+      words: "What to change next",
+      key: "n",
+      group: "Here",
+      run: () => navigate(`/next/${second.id}`),
+    },
+    {
       id: "swap",
       words: "Swap the two shots",
       key: "s",
@@ -103,6 +110,9 @@ function SideBySide({ compared }: { compared: Compared }) {
             <span className="truncate">Taste {pair[1]}</span>
           </ButtonLink>
         </div>
+        <ButtonLink className="mt-2 w-full" to={`/next/${second.id}`}>
+          What to change next <Key>N</Key>
+        </ButtonLink>
         <Button kind="main" className="mt-2 w-full" onClick={better}>
           Change one thing in Plan <Key>P</Key>
         </Button>

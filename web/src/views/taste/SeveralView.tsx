@@ -43,6 +43,14 @@ export function SeveralView() {
   const change = () => navigate(best ? `/plan/${best.profile_id}` : "/plan");
   useActions("several", [
     { id: "change", words: "Change one thing in Plan", key: "p", group: "Here", run: change },
+    {
+      id: "what-to-change",
+      words: "What to change next",
+      key: "n",
+      group: "Here",
+      disabled: !best,
+      run: () => best && navigate(`/next/${best.id}`),
+    },
   ]);
   if (shots.isError && !shots.data)
     return <PageError error={shots.error} retry={() => shots.refetch()} />;
@@ -102,6 +110,11 @@ export function SeveralView() {
           <ButtonLink to={`/taste/together?shots=${chosen.slice(-6).join(",")}`}>
             Taste them together
           </ButtonLink>
+          {best && (
+            <ButtonLink to={`/next/${best.id}`}>
+              What to change next <Key>N</Key>
+            </ButtonLink>
+          )}
           <ButtonLink kind="main" to={best ? `/plan/${best.profile_id}` : "/plan"}>
             Change one thing in Plan <Key>P</Key>
           </ButtonLink>

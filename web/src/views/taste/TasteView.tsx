@@ -158,6 +158,12 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
       disabled: !before,
       run: () => before && compare(before.id),
     },
+    {
+      id: "what-to-change",
+      words: "What to change next",
+      group: "Here",
+      run: () => navigate(`/next/${shot.id}`),
+    },
   ]);
   const inMilk = shot.purpose === "milk" || shot.tastings.some((one) => one.served === "milk");
   if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;

@@ -143,7 +143,7 @@ function useDoing(
     },
     {
       id: "trail-next",
-      words: "What to change",
+      words: "Next change",
       key: "n",
       run: () => navigate(`/next/${shot.id}`),
     },

@@ -1,0 +1,103 @@
+"""A weighed change in the words of the bench and the grinder."""
+
+from __future__ import annotations
+
+from vapocline.core.advise.candidates import Sight, Voice
+from vapocline.core.advise.moves import Where
+from vapocline.core.advise.weighing import Weighed
+from vapocline.core.base.document import Answer
+from vapocline.core.coffee.grinder import setting_for
+from vapocline.core.formats.registry import CONDITIONS
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.plan import Plan
+from vapocline.core.taste.tasting import Line
+from vapocline.store.tables import ShotRow
+
+
+class BenchRecipe(Answer):
+    """The words of the bench for a change: those of the shot, but for what the change moves."""
+
+    grind_setting: float | None
+    dose_g: float
+    water_c: float
+    yield_g: float
+
+
+class NextChange(Answer):
+    """One change to try: what and by whom, what it should do, and what own cups say. `profile` and
+    `bench` are the shot's own with it."""
+
+    move: str
+    words: str
+    details: str
+    where: Where
+    voices: list[Voice]
+    expected: dict[Line, float]
+    model: dict[Line, float]
+    before: Sight
+    after: Sight
+    cups_for: int
+    cups_against: int
+    cups_to_see: int | None
+    failed: bool
+    purge_g: float
+    profile: Profile
+    bench: BenchRecipe
+
+
+def change_of(one: Weighed, plan: Plan, row: ShotRow) -> NextChange:
+    """A change against a shot's plan."""
+    candidate = one.candidate
+    return NextChange(
+        move=candidate.move,
+        words=candidate.words,
+        details=_details(one, plan, row),
+        where=candidate.where,
+        voices=candidate.voices,
+        expected=one.expected,
+        model=candidate.steps,
+        before=candidate.before,
+        after=candidate.after,
+        cups_for=one.cups_for,
+        cups_against=one.cups_against,
+        cups_to_see=one.cups_to_see,
+        failed=one.failed,
+        purge_g=candidate.purge_g,
+        profile=candidate.plan.profile,
+        bench=recipe_of(candidate.plan, plan, row),
+    )
+
+
+def _details(one: Weighed, plan: Plan, row: ShotRow) -> str:
+    """What is changed; a grind by the grinder's numbers where they are known."""
+    by = one.candidate.plan.setup.grind_um - plan.setup.grind_um
+    setting = _setting(one.candidate.plan, plan, row)
+    if by == 0:
+        return one.candidate.details
+    said = f"{abs(by):.0f} µm {'coarser' if by > 0 else 'finer'}"
+    if setting is not None and row.grinder is not None and row.grind_setting is not None:
+        said = f"{row.grind_setting:g} to {setting:g} on {row.grinder.name}, {said}"
+    if one.candidate.where == "grind":
+        return said
+    return f"{one.candidate.details}; with it the grind {said}, to keep the time"
+
+
+def _setting(moved: Plan, plan: Plan, row: ShotRow) -> float | None:
+    """The grinder's setting for a changed grind."""
+    size_um = moved.setup.grind_um
+    if row.grinder is None or size_um == plan.setup.grind_um:
+        return None
+    return round(setting_for(row.grinder.settings, row.grinder.grind_um, size_um), 1)
+
+
+def recipe_of(moved: Plan, plan: Plan, row: ShotRow) -> BenchRecipe:
+    """The shot's recipe as it was meant, moved as its plan was."""
+    intended = CONDITIONS.read(row.conditions).intended
+    before_g, after_g = plan.profile.stop.cup_g or 0.0, moved.profile.stop.cup_g or 0.0
+    setting = row.grind_setting if (changed := _setting(moved, plan, row)) is None else changed
+    return BenchRecipe(
+        grind_setting=setting,
+        dose_g=round(intended.dose_g + moved.setup.dose_g - plan.setup.dose_g, 2),
+        water_c=moved.setup.water_c,
+        yield_g=round(row.target_yield_g + after_g - before_g, 1),
+    )
