@@ -10,6 +10,7 @@ from tests.desk.learn.at_bench import add
 from tests.factories import EVERY_CHECK, pressure, profile, seconds
 from tests.parts import context_on_fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.plan.goal import Want
 from vapocline.core.taste.target import Target
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
@@ -19,6 +20,7 @@ from vapocline.desk.next.next import Next, Taken, read_next, read_refitted, take
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.start import pull
+from vapocline.desk.read.strength import Strength, measure
 from vapocline.desk.taste.target import set_target
 from vapocline.desk.taste.tasting import score
 from vapocline.store.database import transaction
@@ -110,6 +112,21 @@ class AfterAShot(unittest.TestCase):
             Taken.model_validate({"move": "harder", "expected": {}})
         with self.assertRaises(NotFoundError):
             take_change(self.context, 99_999, taken)
+
+    def test_a_strength_off_the_bench_goal_by_more_than_its_error_is_a_chip(self) -> None:
+        number = self.pulled()
+        measure(self.context, number, Strength(tds_pct=7.0))
+        self.addCleanup(change_bench, self.context, BenchChange(goals=[]))
+        for want, words in (
+            (Want(figure="tds_pct", at_least=9), "strength 7.0 %, at least 9 % wanted"),
+            (Want(figure="tds_pct", at_most=6), "strength 7.0 %, at most 6 % wanted"),
+            (Want(figure="tds_pct", at=7.02), None),
+            (Want(figure="shot_time_s", at=7), None),
+        ):
+            change_bench(self.context, BenchChange(goals=[want]))
+            found = read_next(self.context, number)
+            said = [chip.evidence for chip in found.chips if chip.source == "figure"]
+            self.assertEqual(said, [] if words is None else [words])
 
     def test_a_change_can_be_taken_with_the_grind_refitted_to_keep_the_time(self) -> None:
         set_target(self.context, self.coffee, Target(scores={"acidity": 2}))

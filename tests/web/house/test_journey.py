@@ -76,6 +76,8 @@ class Journey(InBrowser):
             ("/read/1", "Taste this shot"),
             ("/taste/1", "Liking"),
             ("/taste/1/with/3", "Done differently"),
+            ("/next/3", "After"),
+            ("/trail/1?liked_from=7", "Best so far"),
         ):
             page.goto(path)
             page.reload()

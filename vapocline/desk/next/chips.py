@@ -12,11 +12,12 @@ from vapocline.core.advise.weighing import Aim
 from vapocline.core.base.document import Answer
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.formats.registry import TARGET
+from vapocline.core.plan.goal import Want
 from vapocline.core.read.findings import Finding
 from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.target import Target, distance_from
 from vapocline.core.taste.tasting import BY_FIELD, Line
-from vapocline.desk.read.shots import Tasted, tastings_of
+from vapocline.desk.read.shots import Tasted, extraction_in, tastings_of
 from vapocline.store import taste
 from vapocline.store.tables import ShotRow
 
@@ -85,6 +86,30 @@ def found_in(findings: Sequence[Finding]) -> Iterator[Chip]:
     for one in findings:
         if one.weight == "finding" and one.kind in TRIGGERS:
             yield _chip(cast(Trigger, one.kind), one.words)
+
+
+GOALS: dict[str, str] = {"tds_pct": "strength", "extraction_yield_pct": "extraction"}
+CERTAIN = 1.96  # standard errors
+
+
+def off_goals(row: ShotRow, wants: Sequence[Want]) -> Iterator[Chip]:
+    """Measured strength and extraction that are off the bench's goals by more than their error."""
+    found = extraction_in(row)
+    if found is None or row.tds_pct is None:
+        return
+    values = {"tds_pct": row.tds_pct, "extraction_yield_pct": found.value_pct}
+    for want in wants:
+        value = values.get(want.figure)
+        if value is None:
+            continue
+        least = want.at if want.at_least is None else want.at_least
+        most = want.at if want.at_most is None else want.at_most
+        error = CERTAIN * found.error_pct * value / found.value_pct
+        said = f"{GOALS[want.figure]} {value:.1f} %, "
+        if least is not None and value + error < least:
+            yield _chip("too weak", f"{said}at least {least:g} % wanted")
+        elif most is not None and value - error > most:
+            yield _chip("too strong", f"{said}at most {most:g} % wanted")
 
 
 def of_coffee(row: ShotRow) -> Iterator[Chip]:

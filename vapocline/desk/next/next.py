@@ -22,10 +22,19 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import BY_FIELD, Line
+from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.known import known_together
 from vapocline.desk.context import Context
 from vapocline.desk.next.changes import BenchRecipe, NextChange, change_of, recipe_of
-from vapocline.desk.next.chips import Chip, chips_of, found_in, near_target, of_coffee, off_target
+from vapocline.desk.next.chips import (
+    Chip,
+    chips_of,
+    found_in,
+    near_target,
+    of_coffee,
+    off_goals,
+    off_target,
+)
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
@@ -158,7 +167,8 @@ def _found(
         tried, settled, apart = _own_cups(session, row, smallest)
         plan = _plan(session, row)
         line = line_of(row)
-    said = [*(chip for chip, _aim in tastes), *found_in(findings), *of_coffee(row)]
+    goals = off_goals(row, read_bench(context).goals)
+    said = [*(chip for chip, _aim in tastes), *goals, *found_in(findings), *of_coffee(row)]
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)
