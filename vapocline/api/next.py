@@ -7,8 +7,10 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
+from vapocline.core.advise.guided import Wanted
 from vapocline.core.advise.rules import TRIGGERS, Trigger
 from vapocline.core.base.document import Answer
+from vapocline.desk.next import guided
 from vapocline.desk.next import next as changes
 from vapocline.desk.next.changes import NextChange
 
@@ -52,3 +54,21 @@ def read_refitted(
 ) -> NextChange | None:
     """A change with the grind refitted to keep the shot time; null where that is kept anyway."""
     return changes.read_refitted(context, shot_id, move, frozenset(off), frozenset(wished))
+
+
+@router.post("/shots/{shot_id}/guided-run", operation_id="startGuidedRun")
+def start_run(context: AtBench, shot_id: int, wanted: Wanted) -> guided.GuidedRun:
+    """Move one number shot by shot from here, until a figure is where it is wanted."""
+    return guided.start_run(context, shot_id, wanted)
+
+
+@router.get("/coffees/{coffee_id}/guided-run", operation_id="readGuidedRun")
+def read_run(context: AtBench, coffee_id: int) -> guided.GuidedRun | None:
+    """The guided run under way of a coffee."""
+    return guided.read_run(context, coffee_id)
+
+
+@router.delete("/coffees/{coffee_id}/guided-run", operation_id="endGuidedRun", status_code=204)
+def end_run(context: AtBench, coffee_id: int) -> None:
+    """End a coffee's guided run; its shots stay."""
+    guided.end_run(context, coffee_id)

@@ -24,6 +24,7 @@ STORED = {
     "benches.goals": "vapocline/goals",
     "benches.puck": "vapocline/plan",
     "calibrations.document": "vapocline/calibration",
+    "guided_runs.wanted": "vapocline/guided-run",
     "knowledge.learnt": "vapocline/learnt",
     "machines.document": "vapocline/machine",
     "profile_versions.document": "vapocline/profile",

@@ -61,5 +61,3 @@ class OnABench(unittest.TestCase):
         self.assertGreater(found.extraction_yield_change_points or 0, 0)
         change_bench(self.context, BenchChange(water_c=94))
         self.assertIsNone(propose_water(self.context, PRESSED))
-        change_bench(self.context, BenchChange(coffee_id=None))
-        self.assertIsNone(propose_water(self.context, PRESSED))

@@ -105,3 +105,21 @@ class OneChange(InBrowser):
         page.wait_for_url("**/plan/*")
         bench = read_bench(self.app)
         self.assertEqual((bench.water_c, bench.grind_setting), (89, 14))
+
+    def test_a_guided_run_sets_the_next_value_and_ends(self) -> None:
+        page = self.page
+        before = read_bench(self.app)
+        self.addCleanup(change_bench, self.app, BenchChange(grind_setting=before.grind_setting))
+        page.goto(f"/next/{SHOT}")
+        page.get_by_role("button", name="Guided run:").click()
+        page.get_by_label("Wanted", exact=True).fill("35")
+        page.get_by_role("button", name=f"Begin with shot {SHOT}").click()
+        run = page.get_by_role("region", name="Guided run")
+        expect(run).to_contain_text("the grind until shot time is 35 ± 1 s")
+        expect(run).to_contain_text(f"shot {SHOT}")
+        run.get_by_role("button", name=re.compile("^Set the grind to")).click()
+        page.wait_for_url("**/pull/4/3")
+        self.assertLess(read_bench(self.app).grind_setting or 99, 14)
+        page.go_back()
+        run.get_by_role("button", name="End it").click()
+        expect(run).to_contain_text("Move one number shot by shot")

@@ -13,6 +13,7 @@ from typing import Any, Generic, TypeVar, cast
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticCustomError
 
+from vapocline.core.advise.guided import Wanted
 from vapocline.core.base.document import (
     STORED,
     Document,
@@ -127,11 +128,12 @@ CONDITIONS = Codec(
 )
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
 TARGET = Codec("vapocline/taste-target", TypeAdapter(Target))
+GUIDED_RUN = Codec("vapocline/guided-run", TypeAdapter(Wanted))
 
 CODECS: dict[str, Codec[Any]] = {
     codec.format: codec
     for codec in (
         PROFILE, PLAN, MACHINE, PREDICTION, GOAL, CALIBRATION, GOALS, TOLERANCE, CONDITIONS, EVENT,
-        TARGET, KNOWLEDGE, LEARNT, SHOT,
+        TARGET, KNOWLEDGE, LEARNT, SHOT, GUIDED_RUN,
     )
 }  # fmt: skip

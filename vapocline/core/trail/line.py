@@ -93,6 +93,13 @@ def _moved(before: Floats, after: Floats) -> Floats:
     return unlike
 
 
+def differences(one: Recipe, other: Recipe) -> set[int]:
+    """The fields in which two recipes differ, by their place."""
+    found = {at for at in range(3) if one[at] != other[at]}
+    numbers = [np.array([recipe[3:]], dtype=float) for recipe in (one, other)]
+    return found | {3 + int(at) for at in np.flatnonzero(_moved(*numbers)[0])}
+
+
 def _on_line(came_from: Sequence[int | None]) -> set[int]:
     """The newest shot and all it came from."""
     found: set[int] = set()

@@ -70,10 +70,11 @@ class Laid:
 def laid_out(session: Session, coffee_id: int) -> Laid:
     """Where each shot of a coffee stands."""
     rows = read_recipes(session, coffee_id, limit=MOST_SHOTS)
-    return Laid([row.id for row in rows], places_of([_recipe(row) for row in rows]))
+    return Laid([row.id for row in rows], places_of([recipe_of_row(row) for row in rows]))
 
 
-def _recipe(row: RecipeRow) -> Recipe:
+def recipe_of_row(row: RecipeRow) -> Recipe:
+    """A stored recipe as the line takes it."""
     setting = math.nan if row.grind_setting is None else row.grind_setting
     return Recipe(
         machine=str(row.machine_id),

@@ -3,7 +3,7 @@
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.bench import BenchRow, PersonRow
 from vapocline.store.tables.learn import KnowledgeChoiceRow, KnowledgeRow
-from vapocline.store.tables.next import ExpectationRow
+from vapocline.store.tables.next import ExpectationRow, GuidedRunRow
 from vapocline.store.tables.profiles import ProfileRow, TranslationRow, VersionRow
 from vapocline.store.tables.shelf import (
     BagRow,
@@ -44,6 +44,7 @@ __all__ = [
     "EventRow",
     "ExpectationRow",
     "GrinderRow",
+    "GuidedRunRow",
     "HouseRow",
     "JournalRow",
     "KnowledgeChoiceRow",

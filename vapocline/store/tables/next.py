@@ -23,3 +23,16 @@ class ExpectationRow(Base):
     move: Mapped[str]
     regrind: Mapped[bool] = mapped_column(server_default="false")
     expected: Mapped[dict[str, Any]]
+
+
+class GuidedRunRow(Base):
+    """One number moved shot by shot, from a shot on; of each coffee one is under way at most."""
+
+    __tablename__ = "guided_runs"
+
+    coffee_id: Mapped[int] = mapped_column(
+        ForeignKey("coffees.id", ondelete="cascade"), primary_key=True
+    )
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"), index=True)
+    wanted: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -68,6 +68,7 @@ export type ForecastRecord = Schemas["ForecastRecord"];
 export type Scores = Schemas["Scores"];
 export type FitLine = Schemas["FitLine"];
 export type Next = Schemas["Next"];
+export type GuidedRun = Schemas["GuidedRun"];
 export type Settled = Schemas["Settled"];
 export type TrailNode = Schemas["TrailNode"];
 export type TrailSummary = Schemas["TrailSummary"];

@@ -49,6 +49,18 @@ export const nextQuery = (shotId: number, off: Trigger[], wished: Trigger[]) =>
     placeholderData: keepPreviousData,
   });
 
+/** The guided run under way of a coffee; null without one. */
+export const guidedRunQuery = (coffeeId: number) =>
+  queryOptions({
+    queryKey: ["next", "guided run", coffeeId],
+    queryFn: () =>
+      answered(
+        client.GET("/api/coffees/{coffee_id}/guided-run", {
+          params: { path: { coffee_id: coffeeId } },
+        }),
+      ),
+  });
+
 /** A change with the grind refitted to keep the shot time; null where that is kept anyway. */
 export const refittedQuery = (
   shotId: number,

@@ -2264,6 +2264,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/guided-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Run
+         * @description Move one number shot by shot from here, until a figure is where it is wanted.
+         */
+        post: operations["startGuidedRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/coffees/{coffee_id}/guided-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Run
+         * @description The guided run under way of a coffee.
+         */
+        get: operations["readGuidedRun"];
+        put?: never;
+        post?: never;
+        /**
+         * End Run
+         * @description End a coffee's guided run; its shots stay.
+         */
+        delete: operations["endGuidedRun"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees/{coffee_id}/trail": {
         parameters: {
             query?: never;
@@ -4356,6 +4400,20 @@ export interface components {
             what: "group-temperature";
             /** Rows */
             rows: components["schemas"]["GroupReading"][];
+        };
+        /**
+         * GuidedRun
+         * @description A run under way: what is wanted, its shots, the oldest first, and what to do next. `step` is
+         *     None while the last shot's figure is still to be measured.
+         */
+        GuidedRun: {
+            /** Coffee Id */
+            coffee_id: number;
+            shot: components["schemas"]["ShotLine"];
+            wanted: components["schemas"]["Wanted"];
+            /** Tries */
+            tries: components["schemas"]["RunShot"][];
+            step: components["schemas"]["Step"] | null;
         };
         /**
          * HandExit
@@ -6620,6 +6678,18 @@ export interface components {
             flow_pct: number;
         };
         /**
+         * RunShot
+         * @description A shot of the run: the number as set and the figure as measured, None where it was not.
+         */
+        RunShot: {
+            /** Shot Id */
+            shot_id: number;
+            /** Value */
+            value: number;
+            /** Measured */
+            measured: number | null;
+        };
+        /**
          * ScaleLag
          * @description How long after a known weight lands the scale shows it, s each time.
          */
@@ -8369,6 +8439,21 @@ export interface components {
             extraction_yield_change_points: number | null;
         };
         /**
+         * Step
+         * @description What to do next: `value` to set, None where the run is over or nothing says which way.
+         */
+        Step: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "go on" | "within" | "given up";
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * Steps
          * @description The smallest change a machine takes of each command. Units are in the names.
          */
@@ -9559,6 +9644,26 @@ export interface components {
             at_most?: number | null;
             /** At Least */
             at_least?: number | null;
+        };
+        /**
+         * Wanted
+         * @description Which number is moved, and which figure should come within so much of what.
+         */
+        Wanted: {
+            /**
+             * Number
+             * @enum {string}
+             */
+            number: "grind_setting" | "dose_g" | "water_c" | "yield_g";
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "shot_time_s" | "first_drip_s" | "tds_pct" | "extraction_yield_pct";
+            /** At */
+            at: number;
+            /** Within */
+            within: number;
         };
         /**
          * WarmUp
@@ -17628,6 +17733,191 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NextChange"] | null;
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    startGuidedRun: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidedRun"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readGuidedRun: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidedRun"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    endGuidedRun: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                coffee_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

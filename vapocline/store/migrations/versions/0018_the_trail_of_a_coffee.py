@@ -1,5 +1,5 @@
 """What was found on a shot, the style a profile began as, a coffee's baseline, changes with a new
-grind.
+grind, and guided runs.
 
 Revision ID: 0018
 Revises: 0017
@@ -7,7 +7,7 @@ Revises: 0017
 
 import sqlalchemy as sa
 from alembic import op
-from sqlalchemy.dialects.postgresql import ARRAY, TIMESTAMP
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TIMESTAMP
 
 revision = "0018"
 down_revision = "0017"
@@ -37,6 +37,23 @@ def upgrade() -> None:
         ),
         sa.PrimaryKeyConstraint("coffee_id", name=op.f("pk_baselines")),
     )
+    op.create_table(
+        "guided_runs",
+        sa.Column("coffee_id", sa.Integer(), nullable=False),
+        sa.Column("shot_id", sa.Integer(), nullable=False),
+        sa.Column("wanted", JSONB(), nullable=False),
+        sa.Column(
+            "created_at", TIMESTAMP(timezone=True), server_default=sa.text("now()"), nullable=False
+        ),
+        sa.ForeignKeyConstraint(
+            ["coffee_id"], ["coffees.id"], name=op.f("fk_guided_runs_coffee_id"), ondelete="cascade"
+        ),
+        sa.ForeignKeyConstraint(
+            ["shot_id"], ["shots.id"], name=op.f("fk_guided_runs_shot_id"), ondelete="cascade"
+        ),
+        sa.PrimaryKeyConstraint("coffee_id", name=op.f("pk_guided_runs")),
+    )
+    op.create_index(op.f("ix_guided_runs_shot_id"), "guided_runs", ["shot_id"])
     op.create_index(op.f("ix_baselines_shot_id"), "baselines", ["shot_id"])
     op.create_index(
         op.f("ix_shots_unread"),
@@ -48,6 +65,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_index(op.f("ix_shots_unread"), "shots")
+    op.drop_table("guided_runs")
     op.drop_table("baselines")
     op.drop_column("profiles", "style")
     op.drop_column("expectations", "regrind")

@@ -12,6 +12,7 @@ import { VersionTitle } from "../../ui/VersionTitle";
 import { ChangeColumn } from "./ChangeColumn";
 import { ChangeRow } from "./ChangeRow";
 import { Chips } from "./Chips";
+import { GuidedRun } from "./GuidedRun";
 import { SettledNote } from "./SettledNote";
 import { ToTellApart } from "./ToTellApart";
 
@@ -124,6 +125,7 @@ function Shown(props: {
         {next.settled && <SettledNote settled={next.settled} />}
         {next.apart && <ToTellApart shot={shot} apart={next.apart} />}
         <Chips chips={chips} toggle={toggle} wish={wish} />
+        {next.coffee_id !== null && <GuidedRun shot={shot} coffeeId={next.coffee_id} />}
         {error && <ErrorNote error={error} />}
         <div className={cn(styles.sheet, "mt-2.5 overflow-y-auto", stale && "opacity-60")}>
           {changes.length === 0 && (
