@@ -32,6 +32,7 @@ from vapocline.api import (
     taste,
     tidy,
     trail,
+    week,
 )
 from vapocline.api import next as next_change
 from vapocline.api.guard import Guard, browser_headers
@@ -44,7 +45,8 @@ GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
 LINE_BY_LINE = ("/api/translations",)
 ROUTERS = (
-    house, bench, shelf, plan, pull, read, learn, taste, next_change, trail, tidy, exchange,
+    house, bench, shelf, plan, pull, read, learn, taste, next_change, trail, week, tidy,
+    exchange,
 )  # fmt: skip
 
 

@@ -48,6 +48,8 @@ const VIEWS = {
   compare: () => import("./views/taste/CompareView").then((m) => ({ Component: m.CompareView })),
   learnt: () => import("./views/learn/LearntView").then((m) => ({ Component: m.LearntView })),
   next: () => import("./views/next/NextView").then((m) => ({ Component: m.NextView })),
+  firstWeek: () =>
+    import("./views/week/FirstWeekView").then((m) => ({ Component: m.FirstWeekView })),
   trail: () => import("./views/trail/TrailView").then((m) => ({ Component: m.TrailView })),
   shelf: () => import("./views/shelf/ShelfView").then((m) => ({ Component: m.ShelfView })),
   tidy: () => import("./views/tidy/TidyView").then((m) => ({ Component: m.TidyView })),
@@ -75,6 +77,7 @@ const router = createBrowserRouter([
       { path: "taste/:shotId?", lazy: VIEWS.taste },
       { path: "taste/:first/with/:second", lazy: VIEWS.compare },
       { path: "next/:shotId?", lazy: VIEWS.next },
+      { path: "first-week", lazy: VIEWS.firstWeek },
       { path: "trail/:coffeeId?", lazy: VIEWS.trail },
       { path: "shelf/learnt/:coffeeId?/:grinderId?/:machineId?", lazy: VIEWS.learnt },
       { path: "shelf/:kind?/:id?", lazy: VIEWS.shelf },

@@ -69,6 +69,7 @@ export type Scores = Schemas["Scores"];
 export type FitLine = Schemas["FitLine"];
 export type Next = Schemas["Next"];
 export type GuidedRun = Schemas["GuidedRun"];
+export type FirstWeek = Schemas["FirstWeek"];
 export type Settled = Schemas["Settled"];
 export type TrailNode = Schemas["TrailNode"];
 export type TrailSummary = Schemas["TrailSummary"];

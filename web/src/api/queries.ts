@@ -49,6 +49,13 @@ export const nextQuery = (shotId: number, off: Trigger[], wished: Trigger[]) =>
     placeholderData: keepPreviousData,
   });
 
+/** How far the bench's coffee is with the first week. */
+export const firstWeekQuery = () =>
+  queryOptions({
+    queryKey: ["shots", "first week"],
+    queryFn: () => answered(client.GET("/api/first-week")),
+  });
+
 /** The guided run under way of a coffee; null without one. */
 export const guidedRunQuery = (coffeeId: number) =>
   queryOptions({

@@ -2368,6 +2368,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/first-week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read First Week
+         * @description How far the bench's coffee is with the first week's steps.
+         */
+        get: operations["readFirstWeek"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/first-week/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Step
+         * @description Make the profile of a step, fitted to the bench.
+         */
+        post: operations["planFirstWeekStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tidied": {
         parameters: {
             query?: never;
@@ -3934,6 +3974,52 @@ export interface components {
             time_s: number;
             /** Because */
             because: string;
+        };
+        /**
+         * FirstWeek
+         * @description The five steps for the coffee on the bench, None where there is none; `now` is the first that
+         *     is not done, None once all are.
+         */
+        FirstWeek: {
+            /** Coffee */
+            coffee: string | null;
+            /** Steps */
+            steps: components["schemas"]["FirstWeekStep"][];
+            /** Now */
+            now: ("baseline" | "soak" | "fall" | "blind pair" | "one change") | null;
+            /** Shot Ids */
+            shot_ids: number[];
+        };
+        /**
+         * FirstWeekStep
+         * @description A step with how far it is: `pulled` is not tasted yet. `profile_id` and `shot_id` are what it
+         *     came to, `session_id` the blind tasting.
+         */
+        FirstWeekStep: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "baseline" | "soak" | "fall" | "blind pair" | "one change";
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+            /** Look For */
+            look_for: string;
+            /**
+             * Progress
+             * @enum {string}
+             */
+            progress: "to do" | "pulled" | "done";
+            /** Profile Id */
+            profile_id: number | null;
+            /** Number */
+            number: number | null;
+            /** Shot Id */
+            shot_id: number | null;
+            /** Session Id */
+            session_id: number | null;
         };
         /**
          * FitLine
@@ -5790,6 +5876,17 @@ export interface components {
             done: string;
             /** Flagged */
             flagged: boolean;
+        };
+        /**
+         * PlannedStep
+         * @description The step to plan.
+         */
+        PlannedStep: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "baseline" | "soak" | "fall" | "blind pair" | "one change";
         };
         /**
          * Point
@@ -18114,6 +18211,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrailSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readFirstWeek: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstWeek"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    planFirstWeekStep: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlannedStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstWeek"];
                 };
             };
             /** @description Not Found */

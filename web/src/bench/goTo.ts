@@ -29,8 +29,10 @@ export function useGoActions(): Action[] {
   const together = { id: "go-together", words: "Taste together, blind", group: "Go to" } as const;
   const several = { id: "go-several", words: "Compare several shots", group: "Go to" } as const;
   const learnt = { id: "go-learnt", words: "What the shots taught", group: "Go to" } as const;
+  const week = { id: "go-week", words: "A first week, step by step", group: "Go to" } as const;
   return [
     ...views,
+    { ...week, run: () => navigate("/first-week") },
     { ...learnt, run: () => navigate("/shelf/learnt") },
     { ...tidy, run: () => navigate("/tidy") },
     { ...bring, run: () => navigate("/read/bring-in") },

@@ -37,6 +37,9 @@ function NoShots() {
       <p>Pull a shot and taste it; this is where one change is chosen for the next one.</p>
       <ButtonLink kind="main" to="/pull">
         Go to Pull
+      </ButtonLink>{" "}
+      <ButtonLink className="min-h-10" to="/first-week">
+        A first week, step by step
       </ButtonLink>
     </Empty>
   );

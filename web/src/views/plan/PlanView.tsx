@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { Navigate, useParams } from "react-router";
+import { Link, Navigate, useParams } from "react-router";
 import { historyQuery, profilesQuery } from "../../api/queries";
 import { Empty, Loading, PageError } from "../../ui/Messages";
+import { styles } from "../../ui/styles";
 import { NewProfile } from "./NewProfile";
 import { PlanSheet } from "./PlanSheet";
 
@@ -36,6 +37,12 @@ function NoneChosen() {
         change.
       </p>
       <NewProfile main />
+      <p className="mt-3">
+        New to profiles?{" "}
+        <Link className={styles.word} to="/first-week">
+          A first week, step by step
+        </Link>
+      </p>
     </Empty>
   );
 }
