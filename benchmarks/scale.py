@@ -99,6 +99,8 @@ def measured(context: Context) -> dict[str, float]:
             "shots": get("/shots"),
             "one shot": get(f"/shots/{first}"),
             "its review": get(f"/shots/{first}/review"),
+            "a coffee's trail": get("/coffees/1/trail"),
+            "what worked on it": get("/coffees/1/trail/summary"),
             "compared": get(f"/compare?first={first}&second={second}"),
         }
         return {name: _p95(timed(ask, times=TIMES)) for name, ask in questions.items()}

@@ -9,6 +9,7 @@ from sqlalchemy import ARRAY, Text, func, literal, update
 from sqlalchemy.dialects.postgresql import JSONB
 
 from tests.core.read.recordings import Fault, recording
+from tests.factories import EVERY_CHECK
 from tests.parts import context_on_fresh_database, sample_world, served
 from tests.web.pages import CHROMIUM, FLAGS, PHONE, WIDE
 from vapocline.core.formats.registry import PLAN
@@ -16,11 +17,18 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.result import result_of
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.core.taste.sessions import SessionSetup
-from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.core.taste.tasting import Tasting
+from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
+from vapocline.desk.next.next import Taken, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.pull.start import pull as pull_shot
+from vapocline.desk.read.unread import read_what_is_unread
 from vapocline.desk.shelf.machines import list_machines
 from vapocline.desk.taste.sessions import remove_session, start_session
+from vapocline.desk.taste.tasting import score
+from vapocline.desk.trail.summary import BaselineSaid, pin_baseline
 from vapocline.store.database import transaction
 from vapocline.store.tables import EventRow, ShotRow
 
@@ -53,9 +61,47 @@ def main() -> None:
         translated(wide, context)
         dark = browser.new_page(viewport=WIDE, base_url=address, color_scheme="dark")
         plan(dark, "plan-dark")
-        plan(phone, "plan-phone")
         at_a_table(phone, context)
+        with (
+            context_on_fresh_database(speed=0, seed=11, template=sample_world()) as quick,
+            served(quick) as elsewhere,
+        ):
+            trail(browser.new_page(viewport=WIDE, base_url=elsewhere), quick)
         browser.close()
+
+
+# Water from what is on the bench, grind, dose, and how each cup was: the last change was expected.
+DIALLED = (
+    (0, 14.5, 18.0, Tasting(liking=6, bitterness=6, sweetness=5, words=("cocoa",))),
+    (-1, 14.5, 18.0, Tasting(liking=8, bitterness=3, sweetness=6, words=("plum", "cocoa"))),
+    (-1, 13.0, 18.0, Tasting(liking=5, bitterness=6, words=("ash",))),
+    (-1, 14.5, 18.0, Tasting(liking=8, bitterness=3)),
+    (-2, 14.5, 18.0, Tasting(liking=6, bitterness=2)),
+    (-1, 14.5, 18.5, Tasting(liking=7, bitterness=4, words=("plum",))),
+)
+
+
+def trail(page: Page, context: Context) -> None:
+    """A coffee dialled in: branches, a baseline, a change that was expected."""
+    bench = read_bench(context)
+    assert bench.coffee
+    for number, (warmer_c, setting, dose_g, tasting) in enumerate(DIALLED):
+        change_bench(
+            context,
+            BenchChange(water_c=bench.water_c + warmer_c, grind_setting=setting, dose_g=dose_g),
+        )
+        request = {"profile_id": 4, "number": 3, "despite": EVERY_CHECK}
+        shot_id = pull_shot(context, PullRequest.model_validate(request))
+        score(context, shot_id, tasting)
+        if number == 0:
+            take_change(context, shot_id, Taken(move="cooler", expected={"bitterness": -1.2}))
+    pin_baseline(context, bench.coffee.id, BaselineSaid(shot_id=5))
+    while read_what_is_unread(context.resources):
+        pass
+    page.goto("/trail")
+    expect(page.get_by_role("heading", name="Best so far")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    kept(page, "trail")
 
 
 def at_a_table(phone: Page, context: Context) -> None:
