@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
-from vapocline.core.advise.guided import Wanted
+from vapocline.core.advise.guided import GuidedAim
 from vapocline.core.advise.rules import TRIGGERS, Trigger
 from vapocline.core.base.document import Answer
 from vapocline.desk.next import guided
@@ -57,7 +57,7 @@ def read_refitted(
 
 
 @router.post("/shots/{shot_id}/guided-run", operation_id="startGuidedRun")
-def start_run(context: AtBench, shot_id: int, wanted: Wanted) -> guided.GuidedRun:
+def start_run(context: AtBench, shot_id: int, wanted: GuidedAim) -> guided.GuidedRun:
     """Move one number shot by shot from here, until a figure is where it is wanted."""
     return guided.start_run(context, shot_id, wanted)
 

@@ -14,7 +14,7 @@ router = APIRouter(prefix="/api/coffees/{coffee_id}", responses=ERRORS, dependen
 
 @router.get("/trail", operation_id="readTrail", response_model=trail.TrailPage)
 def read_trail(
-    context: AtBench, coffee_id: int, asked: Annotated[trail.TrailAsked, Query()]
+    context: AtBench, coffee_id: int, asked: Annotated[trail.TrailQuery, Query()]
 ) -> Response:
     """A page of a coffee's shots: what each changed, and what came of it."""
     return as_json(trail.read_trail(context, coffee_id, asked))

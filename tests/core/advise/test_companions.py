@@ -7,9 +7,10 @@ import unittest
 from tests.core.advise.test_candidates import before
 from vapocline.core.advise.between import move_between, moves_between, same_recipe
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
-from vapocline.core.advise.companions import told_apart, with_time_kept
+from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.evidence import Cup
 from vapocline.core.advise.moves import MOVE
+from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import settled
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
@@ -72,7 +73,7 @@ class KeepingTheTime(unittest.TestCase):
             self.assertEqual(found.outcome, outcome)
 
 
-class TellingApart(unittest.TestCase):
+class Separating(unittest.TestCase):
     def test_the_earlier_shot_with_only_one_of_the_two_changes(self) -> None:
         for first, second, words in (
             ("finer", "warmer", "Warmer water"),
@@ -81,7 +82,7 @@ class TellingApart(unittest.TestCase):
         ):
             with self.subTest(first):
                 after = moved(second, moved(first))
-                found = told_apart(HERE.plan, after)
+                found = separate(HERE.plan, after)
                 assert found
                 self.assertEqual(found.first, words)
                 single = move_between(HERE.plan, found.plan)
@@ -93,5 +94,5 @@ class TellingApart(unittest.TestCase):
         three = moved("finer", moved("warmer", moved("more_coffee")))
         other = before("bloom").plan
         for after in (HERE.plan, moved("finer"), three, other):
-            self.assertIsNone(told_apart(HERE.plan, after))
+            self.assertIsNone(separate(HERE.plan, after))
         self.assertTrue(same_recipe(HERE.plan, HERE.plan))

@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from vapocline.core.advise.guided import MOST_SHOTS, Bounds, Point, Wanted, next_step
+from vapocline.core.advise.guided import MOST_SHOTS, Bounds, GuidedAim, Point, next_step
 
-WANTED = Wanted(number="grind_setting", figure="shot_time_s", at=30, within=1)
+WANTED = GuidedAim(number="grind_setting", figure="shot_time_s", at=30, within=1)
 BOUNDS = Bounds(0, 40)
 SLOPE = -3.0  # s for a step coarser
 
@@ -64,4 +64,4 @@ class NextStep(unittest.TestCase):
     def test_a_wish_that_says_nothing_is_refused(self) -> None:
         for wrong in ({"number": "pressure"}, {"at": 0}, {"within": -1}, {"figure": "liking"}):
             with self.assertRaises(ValidationError):
-                Wanted.model_validate(WANTED.model_dump() | wrong)
+                GuidedAim.model_validate(WANTED.model_dump() | wrong)

@@ -6,15 +6,15 @@ import unittest
 
 from vapocline.core.advise.weighing import Tried
 from vapocline.core.taste.believable import START_SD, believable
-from vapocline.core.trail.best import Given, best_of, liking_of
-from vapocline.core.trail.worked import what_worked
+from vapocline.core.trail.best import CupLiking, best_of, liking_of
+from vapocline.core.trail.worked import summed_changes
 
 SMALLEST = believable([])
 
 
 class WhatWorked(unittest.TestCase):
     def test_what_undoes_a_change_counts_with_the_other_sign_under_it(self) -> None:
-        [found] = what_worked(
+        [found] = summed_changes(
             [
                 Tried("finer", {"liking": 1.0, "body": 2.0}),
                 Tried("finer", {"liking": 2.0}),
@@ -26,27 +26,27 @@ class WhatWorked(unittest.TestCase):
         self.assertEqual(found.lines, {"body": 2.0})
 
     def test_a_change_made_as_often_as_its_opposite_is_there_once(self) -> None:
-        found = what_worked([Tried("finer", {"liking": 1}), Tried("coarser", {"liking": 1})])
+        found = summed_changes([Tried("finer", {"liking": 1}), Tried("coarser", {"liking": 1})])
         self.assertEqual(len(found), 1)
         self.assertEqual((found[0].cups_for, found[0].cups_against), (1, 1))
 
     def test_one_cup_that_moved_a_little_tells_nothing_and_many_against_do(self) -> None:
-        [few] = what_worked([Tried("warmer", {"liking": 0.8})])
+        [few] = summed_changes([Tried("warmer", {"liking": 0.8})])
         self.assertEqual(few.verdict, "too few to tell")
         self.assertTrue((few.low or 0) < 0 < (few.high or 0))
-        [many] = what_worked([Tried("warmer", {"liking": -0.8})] * 6)
+        [many] = summed_changes([Tried("warmer", {"liking": -0.8})] * 6)
         self.assertEqual((many.verdict, many.cups_against), ("hurts", 6))
 
     def test_without_a_word_on_liking_lines_are_told_and_nothing_else(self) -> None:
-        [found] = what_worked([Tried("cooler", {"bitterness": -1.4})])
+        [found] = summed_changes([Tried("cooler", {"bitterness": -1.4})])
         self.assertIsNone(found.steps)
         self.assertEqual((found.verdict, found.lines), ("too few to tell", {"bitterness": -1.4}))
 
 
 class Best(unittest.TestCase):
     def test_liking_has_the_error_of_repeated_cups(self) -> None:
-        one = liking_of([Given("Ines", 7)], SMALLEST)
-        four = liking_of([Given("Ines", 7)] * 4, SMALLEST)
+        one = liking_of([CupLiking("Ines", 7)], SMALLEST)
+        four = liking_of([CupLiking("Ines", 7)] * 4, SMALLEST)
         assert one
         assert four
         self.assertAlmostEqual(one.error, 1.645 * START_SD, places=1)
@@ -54,6 +54,8 @@ class Best(unittest.TestCase):
         self.assertIsNone(liking_of([], SMALLEST))
 
     def test_one_lucky_cup_does_not_beat_many_good_ones(self) -> None:
-        many = [Given("Ines", 8)] * 6
-        self.assertEqual(best_of({1: many, 2: [Given("Ines", 8)], 3: [Given("Ines", 3)]}), 1)
+        many = [CupLiking("Ines", 8)] * 6
+        self.assertEqual(
+            best_of({1: many, 2: [CupLiking("Ines", 8)], 3: [CupLiking("Ines", 3)]}), 1
+        )
         self.assertIsNone(best_of({1: []}))

@@ -7,7 +7,7 @@ import unittest
 from tests.desk.learn.at_bench import add
 from tests.factories import EVERY_CHECK, pressure, profile
 from tests.parts import context_on_fresh_database
-from vapocline.core.advise.guided import Wanted
+from vapocline.core.advise.guided import GuidedAim
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
@@ -19,7 +19,7 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
 PRESSED = profile(pressure(8, name="Press"), cup_g=30)
-TIME = Wanted(number="grind_setting", figure="shot_time_s", at=30, within=1.5)
+TIME = GuidedAim(number="grind_setting", figure="shot_time_s", at=30, within=1.5)
 
 
 class OnABench(unittest.TestCase):
@@ -68,7 +68,7 @@ class OnABench(unittest.TestCase):
         self.assertEqual([one.shot_id for one in run.tries], [first, second])
 
     def test_what_is_not_measured_yet_is_waited_for(self) -> None:
-        strength = Wanted(number="yield_g", figure="tds_pct", at=9, within=0.3)
+        strength = GuidedAim(number="yield_g", figure="tds_pct", at=9, within=0.3)
         run = start_run(self.context, self.pulled(), strength)
         self.assertIsNone(run.step)
         self.assertEqual([one.measured for one in run.tries], [None])

@@ -153,20 +153,20 @@ class AfterAShot(unittest.TestCase):
         came = read_next(self.context, self.pulled(acidity=3))
         assert came.settled
         self.assertEqual(came.settled.outcome, "as expected")
-        self.assertIsNone(came.apart)
+        self.assertIsNone(came.separating)
         self.assertIsNone(read_refitted(self.context, first, "warmer"))
 
     def test_two_changes_at_once_are_said_with_the_shot_that_tells_them_apart(self) -> None:
         first = self.pulled(bitterness=7)
         grind = read_bench(self.context).grind_setting or 5.0
         change_bench(self.context, BenchChange(water_c=90, grind_setting=grind - 1))
-        apart = read_next(self.context, self.pulled(bitterness=4)).apart
-        assert apart
-        self.assertEqual((apart.first, apart.second), ("Cooler water", "Grind finer"))
-        self.assertEqual(apart.shot_id, first)
-        self.assertEqual((apart.bench.water_c, apart.bench.grind_setting), (90, grind))
+        separating = read_next(self.context, self.pulled(bitterness=4)).separating
+        assert separating
+        self.assertEqual((separating.first, separating.second), ("Cooler water", "Grind finer"))
+        self.assertEqual(separating.shot_id, first)
+        self.assertEqual((separating.bench.water_c, separating.bench.grind_setting), (90, grind))
         change_bench(self.context, BenchChange(water_c=90, grind_setting=grind))
-        self.assertIsNone(read_next(self.context, self.pulled(bitterness=5)).apart)
+        self.assertIsNone(read_next(self.context, self.pulled(bitterness=5)).separating)
 
     def test_an_unknown_shot_and_one_without_its_plan_are_refused(self) -> None:
         with self.assertRaises(NotFoundError):

@@ -23,7 +23,7 @@ from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.unread import read_what_is_unread
 from vapocline.desk.taste.tasting import score
 from vapocline.desk.trail.summary import BaselineSaid, pin_baseline, read_summary
-from vapocline.desk.trail.trail import TrailAsked, TrailNode, read_trail
+from vapocline.desk.trail.trail import TrailNode, TrailQuery, read_trail
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
@@ -68,7 +68,7 @@ class OfACoffee(unittest.TestCase):
         return number
 
     def nodes(self, **asked: Any) -> list[TrailNode]:
-        return read_trail(self.context, self.coffee, TrailAsked.model_validate(asked)).nodes
+        return read_trail(self.context, self.coffee, TrailQuery.model_validate(asked)).nodes
 
     def numbers(self, **asked: Any) -> list[int]:
         return [node.shot.id for node in self.nodes(**asked)]
@@ -91,11 +91,11 @@ class OfACoffee(unittest.TestCase):
 
     def test_pages_go_on_where_one_ended_to_the_first_shot(self) -> None:
         numbers = [self.pulled() for _ in range(5)][::-1]
-        page = read_trail(self.context, self.coffee, TrailAsked(limit=2))
+        page = read_trail(self.context, self.coffee, TrailQuery(limit=2))
         self.assertEqual([node.shot.id for node in page.nodes], numbers[:2])
         self.assertEqual(page.next, numbers[1])
         self.assertEqual(self.numbers(limit=3, before=page.next), numbers[2:])
-        self.assertIsNone(read_trail(self.context, self.coffee, TrailAsked(limit=5)).next)
+        self.assertIsNone(read_trail(self.context, self.coffee, TrailQuery(limit=5)).next)
 
     def test_filters_take_any_shot_that_has_it(self) -> None:
         plain = self.pulled()
@@ -166,12 +166,12 @@ class OfACoffee(unittest.TestCase):
         now = datetime.now(UTC)
         pinned = pin_baseline(self.context, self.coffee, BaselineSaid(shot_id=number)).baseline
         assert pinned
-        self.assertEqual((pinned.shot.id, pinned.anew), (number, None))
+        self.assertEqual((pinned.shot.id, pinned.pull_again), (number, None))
         later = at_time(self.context, lambda: now + timedelta(days=4))
         stale = read_summary(later, self.coffee).baseline
         assert stale
-        assert stale.anew
-        self.assertIn("last pulled 4 days ago", stale.anew)
+        assert stale.pull_again
+        self.assertIn("last pulled 4 days ago", stale.pull_again)
         none = pin_baseline(self.context, self.coffee, BaselineSaid(shot_id=None))
         self.assertIsNone(none.baseline)
 
@@ -190,7 +190,7 @@ class OfACoffee(unittest.TestCase):
     def test_there_is_no_trail_of_no_coffee(self) -> None:
         for read in (
             lambda: read_summary(self.context, 10**6),
-            lambda: read_trail(self.context, 10**6, TrailAsked()),
+            lambda: read_trail(self.context, 10**6, TrailQuery()),
         ):
             with self.assertRaises(NotFoundError):
                 read()

@@ -99,7 +99,7 @@ class OneChange(InBrowser):
         request = {"profile_id": 4, "number": 3, "despite": EVERY_CHECK}
         number = pull(self.app, PullRequest.model_validate(request))
         page.goto(f"/next/{number}")
-        note = page.locator("[data-part=apart]")
+        note = page.locator("[data-part=separating]")
         expect(note).to_contain_text("Cooler water and grind coarser were changed at once")
         note.get_by_role("button", name="Only cooler water").click()
         page.wait_for_url("**/plan/*")

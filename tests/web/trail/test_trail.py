@@ -15,7 +15,7 @@ from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.pull.start import pull
 from vapocline.desk.taste.tasting import score
 from vapocline.desk.trail.summary import read_summary
-from vapocline.desk.trail.trail import TrailAsked, read_trail
+from vapocline.desk.trail.trail import TrailQuery, read_trail
 
 BEST = 5  # the shot of the sample world that was liked most
 
@@ -58,7 +58,7 @@ class Trail(InBrowser):
         page = self.page
         self.visit()
         everything = self.rows().count()
-        liked = len(read_trail(self.app, self.coffee, TrailAsked(liked_from=8)).nodes)
+        liked = len(read_trail(self.app, self.coffee, TrailQuery(liked_from=8)).nodes)
         self.assertLess(liked, everything)
         page.get_by_role("button", name="Liked:").click()
         page.get_by_role("option", name="liked 8 or more").click()
@@ -134,6 +134,10 @@ class Trail(InBrowser):
         expect(best).to_contain_text("Long soak v1 liked 9")
         worked = self.page.get_by_role("region", name="What worked here")
         expect(worked.locator("[data-verdict=helps]")).to_contain_text("Cooler water")
+        self.row(BEST).get_by_role("button").click()
+        self.page.get_by_role("link", name="Beside the best").click()
+        self.page.wait_for_url("**/taste/several?shots=*")
+        expect(self.page.get_by_role("heading", name=re.compile("^Compare"))).to_be_visible()
 
     def test_a_coffee_without_a_shot_and_one_that_is_not_there(self) -> None:
         self.provokes_refusals = True

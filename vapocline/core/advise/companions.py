@@ -1,16 +1,12 @@
-"""What goes with a change: the grind refitted so that the shot takes as long as before; and the
-shot that tells two changes apart."""
+"""What goes with a change: the grind refitted so that the shot takes as long as before."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from typing import NamedTuple
 
 from scipy.optimize import root_scalar
 
-from vapocline.core.advise.between import moves_between
-from vapocline.core.advise.moves import MOVE, TIME_BY_SIZE, Where
+from vapocline.core.advise.moves import TIME_BY_SIZE
 from vapocline.core.base.problems import Refused
 from vapocline.core.base.quantities import RANGES
 from vapocline.core.puck.plan import Plan
@@ -64,53 +60,3 @@ def _time_s(plan: Plan) -> float | None:
         return predict(plan.model_copy(update={"members": 1})).shot_time_s.value
     except Refused:
         return None
-
-
-class Apart(NamedTuple):
-    """Two changes made at once, in words, and the plan with only the first of them."""
-
-    first: str
-    second: str
-    plan: Plan
-
-
-def told_apart(before: Plan, after: Plan) -> Apart | None:
-    """The shot that tells two changes apart: the earlier one with only one of them. None where not
-    just two moves lie between."""
-    moves = moves_between(before, after)
-    if len(moves) != 2 or not all(one in MOVE for one in moves):
-        return None
-    first, second = sorted((MOVE[one] for one in moves), key=lambda one: EASIEST.index(one.where))
-    if first.where == second.where:
-        return None
-    return Apart(first.words, second.words, PART_OF[first.where](before, after))
-
-
-EASIEST: tuple[Where, ...] = ("water", "drink", "profile", "dose", "grind")  # to make alone
-
-
-def _setup_part(field: str) -> Callable[[Plan, Plan], Plan]:
-    def part(before: Plan, after: Plan) -> Plan:
-        value = getattr(after.setup, field)
-        return before.model_copy(update={"setup": before.setup.model_copy(update={field: value})})
-
-    return part
-
-
-def _drink_part(before: Plan, after: Plan) -> Plan:
-    profile = before.profile.model_copy(update={"stop": after.profile.stop})
-    return before.model_copy(update={"profile": profile})
-
-
-def _profile_part(before: Plan, after: Plan) -> Plan:
-    profile = before.profile.model_copy(update={"phases": after.profile.phases})
-    return before.model_copy(update={"profile": profile})
-
-
-PART_OF: dict[Where, Callable[[Plan, Plan], Plan]] = {
-    "grind": _setup_part("grind_um"),
-    "dose": _setup_part("dose_g"),
-    "water": _setup_part("water_c"),
-    "drink": _drink_part,
-    "profile": _profile_part,
-}

@@ -21,7 +21,7 @@ LONGEST_SHARE = 0.25  # of the number at once: more is another drink
 STEPS: dict[Number, float] = {"grind_setting": 0.1, "dose_g": 0.1, "water_c": 0.5, "yield_g": 0.5}
 
 
-class Wanted(Document):
+class GuidedAim(Document):
     """Which number is moved, and which figure should come within so much of what."""
 
     number: Number
@@ -37,7 +37,7 @@ class Point(NamedTuple):
     measured: float
 
 
-class Step(Answer):
+class GuidedStep(Answer):
     """What to do next: `value` to set, None where the run is over or nothing says which way."""
 
     state: Literal["go on", "within", "given up"]
@@ -45,15 +45,17 @@ class Step(Answer):
     words: str
 
 
-def next_step(wanted: Wanted, points: Sequence[Point], slope: float, bounds: Bounds) -> Step:
+def next_step(
+    wanted: GuidedAim, points: Sequence[Point], slope: float, bounds: Bounds
+) -> GuidedStep:
     """The next value, after the shots so far, the oldest first. `slope` is the model's, of the
     figure by the number."""
     last = points[-1]
     if abs(last.measured - wanted.at) <= wanted.within:
-        return Step(state="within", value=None, words="It is within what you asked for.")
+        return GuidedStep(state="within", value=None, words="It is within what you asked for.")
     nearest = min(points, key=lambda one: abs(one.measured - wanted.at))
     if len(points) > MOST_SHOTS:
-        return Step(
+        return GuidedStep(
             state="given up",
             value=None,
             words=f"Not within after {MOST_SHOTS} shots. The nearest was {nearest.measured:g} at "
@@ -61,18 +63,20 @@ def next_step(wanted: Wanted, points: Sequence[Point], slope: float, bounds: Bou
         )
     value = _by_secant(wanted, points, slope, nearest)
     if value is None:
-        return Step(state="given up", value=None, words="The model sees no effect of this number.")
+        return GuidedStep(
+            state="given up", value=None, words="The model sees no effect of this number."
+        )
     furthest = LONGEST_SHARE * nearest.value
     value = min(nearest.value + furthest, max(nearest.value - furthest, value))
     step = STEPS[wanted.number]
     value = min(bounds.high, max(bounds.low, round(value / step) * step))
     if any(abs(value - one.value) < step / 2 for one in points):
-        return Step(
+        return GuidedStep(
             state="given up",
             value=None,
             words=f"The next step would be less than {step:g}: the nearest was {nearest.value:g}.",
         )
-    return Step(state="go on", value=round(value, 2), words=_words(points, slope))
+    return GuidedStep(state="go on", value=round(value, 2), words=_words(points, slope))
 
 
 class Bounds(NamedTuple):
@@ -83,7 +87,7 @@ class Bounds(NamedTuple):
 
 
 def _by_secant(
-    wanted: Wanted, points: Sequence[Point], slope: float, nearest: Point
+    wanted: GuidedAim, points: Sequence[Point], slope: float, nearest: Point
 ) -> float | None:
     by_slope = None if slope == 0 else nearest.value + (wanted.at - nearest.measured) / slope
     below = [one for one in points if one.measured < wanted.at]

@@ -13,7 +13,7 @@ from typing import Any, Generic, TypeVar, cast
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.advise.guided import Wanted
+from vapocline.core.advise.guided import GuidedAim
 from vapocline.core.base.document import (
     STORED,
     Document,
@@ -128,7 +128,7 @@ CONDITIONS = Codec(
 )
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
 TARGET = Codec("vapocline/taste-target", TypeAdapter(Target))
-GUIDED_RUN = Codec("vapocline/guided-run", TypeAdapter(Wanted))
+GUIDED_RUN = Codec("vapocline/guided-run", TypeAdapter(GuidedAim))
 
 CODECS: dict[str, Codec[Any]] = {
     codec.format: codec

@@ -22,14 +22,14 @@ class Liking(Answer):
     cups: int
 
 
-class Given(NamedTuple):
+class CupLiking(NamedTuple):
     """A taster's liking of a cup, in points."""
 
     taster: str
     points: float
 
 
-def liking_of(given: Sequence[Given], smallest: Believable) -> Liking | None:
+def liking_of(given: Sequence[CupLiking], smallest: Believable) -> Liking | None:
     """Mean liking with the error that tasters' repeats have; None where nobody said."""
     if not given:
         return None
@@ -42,7 +42,7 @@ def liking_of(given: Sequence[Given], smallest: Believable) -> Liking | None:
     )
 
 
-def best_of(given: Mapping[int, Sequence[Given]]) -> int | None:
+def best_of(given: Mapping[int, Sequence[CupLiking]]) -> int | None:
     """The recipe that was liked best, by its key, each shrunk towards the mean of all cups; None
     where nobody said."""
     every = [one.points for cups in given.values() for one in cups]

@@ -1,4 +1,4 @@
-"""The line of a coffee's shots: which earlier shot each came from, and how that is laid out.
+"""The line of a coffee's shots: which earlier shot each came from, and how that is layout out.
 
 A shot came from the earlier one that it differs least from, the newest of those that differ alike.
 The line leads from the newest shot back to the first; what lies beside it was abandoned.

@@ -13,7 +13,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.taste.tasting import Line
 
 WITHIN_90 = 1.645  # standard errors
-TOLD = 1.0  # noticeable steps
+NOTICEABLE_STEPS = 1.0  # noticeable steps
 
 
 class SummedChange(Answer):
@@ -33,7 +33,7 @@ class SummedChange(Answer):
     verdict: Literal["helps", "hurts", "too few to tell"]
 
 
-def what_worked(tried: Sequence[Tried]) -> list[SummedChange]:
+def summed_changes(tried: Sequence[Tried]) -> list[SummedChange]:
     """Changes with the most cups first; what undoes a change counts with the other sign under the
     one of both that was made more often."""
     made = [one.move for one in tried if one.move is not None]
@@ -67,7 +67,11 @@ def _worked(move: str, tried: Sequence[Tried]) -> SummedChange:
         steps=None if mean is None else round(mean, 2),
         low=None if mean is None else round(mean - error, 2),
         high=None if mean is None else round(mean + error, 2),
-        lines={line: round(steps, 1) for line, steps in means.items() if abs(steps) >= TOLD},
+        lines={
+            line: round(steps, 1)
+            for line, steps in means.items()
+            if abs(steps) >= NOTICEABLE_STEPS
+        },
         verdict="too few to tell" if mean is None or abs(mean) < error
         else "helps" if mean > 0 else "hurts",
     )  # fmt: skip

@@ -16,7 +16,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, list_profiles, start_profile
 from vapocline.desk.plan.styles import SetupChange, fit_style
 from vapocline.desk.taste.spread import believable_here
-from vapocline.desk.trail.cups import laid_out, settled_by, tasted_cups
+from vapocline.desk.trail.cups import read_layout, settled_by, tasted_cups
 from vapocline.store import week
 from vapocline.store.database import transaction
 from vapocline.store.trail import read_expectations
@@ -138,9 +138,9 @@ def _changed_once(session: Session, coffee_id: int, cups: dict[int, Cup]) -> int
     taken = read_expectations(session, cups)
     if not taken:
         return None
-    laid, smallest = laid_out(session, coffee_id), believable_here(session)
+    layout, smallest = read_layout(session, coffee_id), believable_here(session)
     for number in reversed(cups):
-        settled = settled_by(number, cups, laid, taken, smallest)
+        settled = settled_by(number, cups, layout, taken, smallest)
         if settled is not None and settled.outcome != "not made":
             return number
     return None

@@ -6,7 +6,15 @@ from typing import NamedTuple
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.guided import Bounds, Figure, Number, Point, Step, Wanted, next_step
+from vapocline.core.advise.guided import (
+    Bounds,
+    Figure,
+    GuidedAim,
+    GuidedStep,
+    Number,
+    Point,
+    next_step,
+)
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError, Problem, Refused
 from vapocline.core.base.quantities import RANGES
@@ -47,12 +55,12 @@ class GuidedRun(Answer):
 
     coffee_id: int
     shot: ShotLine
-    wanted: Wanted
+    wanted: GuidedAim
     tries: list[RunShot]
-    step: Step | None
+    step: GuidedStep | None
 
 
-def start_run(context: Context, shot_id: int, wanted: Wanted) -> GuidedRun:
+def start_run(context: Context, shot_id: int, wanted: GuidedAim) -> GuidedRun:
     """Begin a run from a shot, in place of one under way. Raises NotFoundError, ConflictError for a
     shot without a coffee, Refused where the number is not known of it."""
     with transaction(context.sessions) as session:
@@ -91,7 +99,7 @@ def end_run(context: Context, coffee_id: int) -> None:
 
 
 def _run(session: Session, run: GuidedRunRow) -> GuidedRun:
-    wanted: Wanted = GUIDED_RUN.read(run.wanted)
+    wanted: GuidedAim = GUIDED_RUN.read(run.wanted)
     first = shots.read_shot(session, run.shot_id)
     tries = [
         RunShot(
@@ -146,7 +154,9 @@ def _measured(row: ShotRow, figure: Figure) -> float | None:
     return value
 
 
-def _step(session: Session, first: ShotRow, wanted: Wanted, tries: list[RunShot]) -> Step | None:
+def _step(
+    session: Session, first: ShotRow, wanted: GuidedAim, tries: list[RunShot]
+) -> GuidedStep | None:
     if not tries or tries[-1].measured is None:
         return None
     points = [Point(one.value, one.measured) for one in tries if one.measured is not None]
@@ -161,7 +171,7 @@ class _Slope(NamedTuple):
     bounds: Bounds
 
 
-def _slope(session: Session, row: ShotRow, wanted: Wanted) -> _Slope:
+def _slope(session: Session, row: ShotRow, wanted: GuidedAim) -> _Slope:
     plan = PLAN.read(row.plan)
     plan = plan.model_copy(update={"setup": CONDITIONS.read(row.conditions).tamped, "members": 1})
     if row.coffee is not None and row.grinder is not None:

@@ -10,9 +10,9 @@ from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
-from vapocline.core.advise.companions import told_apart
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.rules import RULES, Trigger
+from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import Settled
 from vapocline.core.advise.weighing import Aim, Tried, weighed
 from vapocline.core.base.document import Answer
@@ -38,7 +38,7 @@ from vapocline.desk.next.chips import (
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
-from vapocline.desk.trail.cups import cup_of, laid_out, settled_by, tasted_cups, tried_on
+from vapocline.desk.trail.cups import cup_of, read_layout, settled_by, tasted_cups, tried_on
 from vapocline.store import shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ExpectationRow, ShotRow
@@ -68,9 +68,9 @@ class Taken(BaseModel):
     regrind: bool = False
 
 
-class ToTellApart(Answer):
-    """Two changes were made at once before a shot: the shot that tells them apart makes only the
-    first, from the shot before."""
+class SeparatingShot(Answer):
+    """Two changes were made at once before a shot: the earlier shot with only the first of them
+    separates what they did."""
 
     first: str
     second: str
@@ -89,7 +89,7 @@ class Next(Answer):
     grinder_id: int | None
     machine_id: int
     settled: Settled | None
-    apart: ToTellApart | None
+    separating: SeparatingShot | None
     chips: list[Chip]
     changes: list[NextChange]
 
@@ -105,7 +105,7 @@ class _Found(NamedTuple):
     near: list[Aim]
     tried: list[Tried]
     settled: Settled | None
-    apart: ToTellApart | None
+    separating: SeparatingShot | None
 
     @property
     def on(self) -> list[Trigger]:
@@ -129,7 +129,7 @@ def read_next(
         grinder_id=found.row.grinder_id,
         machine_id=found.row.machine_id,
         settled=found.settled,
-        apart=found.apart,
+        separating=found.separating,
         chips=found.chips,
         changes=[
             change_of(one, found.plan, found.row)
@@ -164,7 +164,7 @@ def _found(
         smallest = believable_here(session)
         tastes = list(off_target(session, row, smallest))
         near = near_target(session, row, smallest)
-        tried, settled, apart = _own_cups(session, row, smallest)
+        tried, settled, separating = _own_cups(session, row, smallest)
         plan = _plan(session, row)
         line = line_of(row)
     goals = off_goals(row, read_bench(context).goals)
@@ -172,7 +172,7 @@ def _found(
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)
-    return _Found(row, line, plan, chips, aims, near, tried, settled, apart)
+    return _Found(row, line, plan, chips, aims, near, tried, settled, separating)
 
 
 def _by_plan(row: ShotRow) -> ShotRow:
@@ -223,31 +223,31 @@ def _aims(tastes: Sequence[tuple[Trigger, Aim]], on: Sequence[Trigger]) -> list[
 
 def _own_cups(
     session: Session, row: ShotRow, smallest: Believable
-) -> tuple[list[Tried], Settled | None, ToTellApart | None]:
+) -> tuple[list[Tried], Settled | None, SeparatingShot | None]:
     """What changes did to the coffee up to a shot, what the shot says of one that was taken, and
-    how to tell two apart that were made at once."""
+    the shot that separates two that were made at once."""
     if row.coffee_id is None:
         return [], None, None
-    laid = laid_out(session, row.coffee_id)
+    layout = read_layout(session, row.coffee_id)
     every = tasted_cups(session, row.coffee_id)
     cups = {number: cup for number, cup in every.items() if number <= row.id}
     taken = read_expectations(session, cups)
-    settled = settled_by(row.id, cups, laid, taken, smallest)
-    origin = laid.came_from(row.id)
+    settled = settled_by(row.id, cups, layout, taken, smallest)
+    origin = layout.came_from(row.id)
     made_as_taken = settled is not None and settled.outcome != "not made"
-    apart = None if origin is None or made_as_taken else _to_tell_apart(session, origin, row)
-    return tried_on(cups, laid, smallest), settled, apart
+    separating = None if origin is None or made_as_taken else _separating(session, origin, row)
+    return tried_on(cups, layout, smallest), settled, separating
 
 
-def _to_tell_apart(session: Session, origin: int, row: ShotRow) -> ToTellApart | None:
+def _separating(session: Session, origin: int, row: ShotRow) -> SeparatingShot | None:
     before = shots.read_shot(session, origin)
     if not before.plan_known:
         return None
     was = cup_of(before).plan
-    found = told_apart(was, cup_of(row).plan)
+    found = separate(was, cup_of(row).plan)
     if found is None:
         return None
-    return ToTellApart(
+    return SeparatingShot(
         first=found.first,
         second=found.second,
         shot_id=origin,

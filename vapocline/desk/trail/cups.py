@@ -26,7 +26,7 @@ MOST_CUPS = 200  # tasted shots that own evidence comes from
 
 
 @dataclass(frozen=True)
-class Laid:
+class TrailLayout:
     """A coffee's shots, the oldest first, with the place of each."""
 
     numbers: list[int]
@@ -67,10 +67,10 @@ class Laid:
             origin = self.came_from(origin)
 
 
-def laid_out(session: Session, coffee_id: int) -> Laid:
+def read_layout(session: Session, coffee_id: int) -> TrailLayout:
     """Where each shot of a coffee stands."""
     rows = read_recipes(session, coffee_id, limit=MOST_SHOTS)
-    return Laid([row.id for row in rows], places_of([recipe_of_row(row) for row in rows]))
+    return TrailLayout([row.id for row in rows], places_of([recipe_of_row(row) for row in rows]))
 
 
 def recipe_of_row(row: RecipeRow) -> Recipe:
@@ -92,18 +92,18 @@ def tasted_cups(session: Session, coffee_id: int) -> dict[int, Cup]:
     return {row.id: cup_of(row) for row in read_tasted(session, coffee_id, limit=MOST_CUPS)}
 
 
-def tried_on(cups: Mapping[int, Cup], laid: Laid, smallest: Believable) -> list[Tried]:
+def tried_on(cups: Mapping[int, Cup], layout: TrailLayout, smallest: Believable) -> list[Tried]:
     """Every change that was made alone between two tasted shots, one after the other."""
-    return tried(_pairs(cups, laid), smallest)
+    return tried(_pairs(cups, layout), smallest)
 
 
-def _pairs(cups: Mapping[int, Cup], laid: Laid) -> list[tuple[Cup, Cup]]:
+def _pairs(cups: Mapping[int, Cup], layout: TrailLayout) -> list[tuple[Cup, Cup]]:
     """Tasted shots, each after the tasted one it came from; one that repeats what was pulled before
     went back from the shot just before it."""
     found, before = [], None
     for number, cup in cups.items():
-        place = laid.place(number)
-        origin = next((one for one in laid.origins(number) if one in cups), None)
+        place = layout.place(number)
+        origin = next((one for one in layout.origins(number) if one in cups), None)
         if place is not None and place.repeats:
             origin = before
         if origin is not None:
@@ -115,7 +115,7 @@ def _pairs(cups: Mapping[int, Cup], laid: Laid) -> list[tuple[Cup, Cup]]:
 def settled_by(
     shot_id: int,
     cups: Mapping[int, Cup],
-    laid: Laid,
+    layout: TrailLayout,
     taken: Mapping[int, ExpectationRow],
     smallest: Believable,
 ) -> Settled | None:
@@ -124,7 +124,7 @@ def settled_by(
     if shot_id not in cups:
         return None
     tasted = list(cups)
-    before = [one for one in laid.origins(shot_id) if one in cups][:1]
+    before = [one for one in layout.origins(shot_id) if one in cups][:1]
     before += tasted[: tasted.index(shot_id)][-1:]
     for number in before:
         row = taken.get(number)

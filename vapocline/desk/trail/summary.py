@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.taste.believable import Believable
-from vapocline.core.trail.best import Given, Liking, best_of, liking_of
-from vapocline.core.trail.worked import SummedChange, what_worked
+from vapocline.core.trail.best import CupLiking, Liking, best_of, liking_of
+from vapocline.core.trail.worked import SummedChange, summed_changes
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import believable_here
-from vapocline.desk.trail.cups import MOST_CUPS, Laid, laid_out, tasted_cups, tried_on
-from vapocline.desk.trail.trail import liked
+from vapocline.desk.trail.cups import MOST_CUPS, TrailLayout, read_layout, tasted_cups, tried_on
+from vapocline.desk.trail.trail import likings_of
 from vapocline.store import shots, trail
 from vapocline.store.database import transaction
 from vapocline.store.tables import BaselineRow, ShotRow
@@ -35,12 +35,12 @@ class Best(Answer):
 
 class Baseline(Answer):
     """The shot that others are compared with; `pulled_at` is when its recipe was pulled last, and
-    `anew` why it should be pulled again, None where it need not."""
+    `pull_again` why it should be pulled again, None where it need not."""
 
     shot: ShotLine
     pinned_at: datetime
     pulled_at: datetime
-    anew: str | None
+    pull_again: str | None
 
 
 class BagChoice(Answer):
@@ -114,36 +114,40 @@ def pin_baseline(context: Context, coffee_id: int, said: BaselineSaid) -> TrailS
 
 def _summary(context: Context, session: Session, coffee_id: int) -> TrailSummary:
     coffee = trail.read_coffee(session, coffee_id)
-    laid, smallest = laid_out(session, coffee_id), believable_here(session)
+    layout, smallest = read_layout(session, coffee_id), believable_here(session)
     return TrailSummary(
         coffee_id=coffee_id,
         coffee=coffee.name,
-        shots=len(laid.numbers),
-        best=_best(session, coffee_id, laid, smallest),
-        baseline=_baseline(context, session, coffee_id, laid),
-        worked=what_worked(tried_on(tasted_cups(session, coffee_id), laid, smallest)),
+        shots=len(layout.numbers),
+        best=_best(session, coffee_id, layout, smallest),
+        baseline=_baseline(context, session, coffee_id, layout),
+        worked=summed_changes(tried_on(tasted_cups(session, coffee_id), layout, smallest)),
         choices=_choices(session, coffee_id),
     )
 
 
-def _best(session: Session, coffee_id: int, laid: Laid, smallest: Believable) -> Best | None:
-    given: dict[int, list[Given]] = {}
+def _best(
+    session: Session, coffee_id: int, layout: TrailLayout, smallest: Believable
+) -> Best | None:
+    given: dict[int, list[CupLiking]] = {}
     pulls: dict[int, list[ShotRow]] = {}
     for row in trail.read_tasted(session, coffee_id, limit=MOST_CUPS):
-        first = laid.first_pull(row.id)
-        given.setdefault(first, []).extend(liked(row))
+        first = layout.first_pull(row.id)
+        given.setdefault(first, []).extend(likings_of(row))
         pulls.setdefault(first, []).append(row)
     key = best_of(given)
     if key is None or (liking := liking_of(given[key], smallest)) is None:
         return None
-    return Best(shot=line_of(pulls[key][-1]), liking=liking, shots=len(laid.pulls_of(key)))
+    return Best(shot=line_of(pulls[key][-1]), liking=liking, shots=len(layout.pulls_of(key)))
 
 
-def _baseline(context: Context, session: Session, coffee_id: int, laid: Laid) -> Baseline | None:
+def _baseline(
+    context: Context, session: Session, coffee_id: int, layout: TrailLayout
+) -> Baseline | None:
     row = trail.read_baseline(session, coffee_id)
     if row is None:
         return None
-    numbers = [*laid.pulls_of(laid.first_pull(row.shot_id)), row.shot_id]
+    numbers = [*layout.pulls_of(layout.first_pull(row.shot_id)), row.shot_id]
     pulled = shots.read_numbered(session, numbers)
     pinned = pulled[row.shot_id]
     newest = max(pulled.values(), key=lambda one: (one.started_at, one.id))
@@ -151,11 +155,11 @@ def _baseline(context: Context, session: Session, coffee_id: int, laid: Laid) ->
         shot=line_of(pinned),
         pinned_at=row.pinned_at,
         pulled_at=newest.started_at,
-        anew=_anew(context, session, coffee_id, newest),
+        pull_again=_pull_again(context, session, coffee_id, newest),
     )
 
 
-def _anew(context: Context, session: Session, coffee_id: int, newest: ShotRow) -> str | None:
+def _pull_again(context: Context, session: Session, coffee_id: int, newest: ShotRow) -> str | None:
     """Why a baseline should be pulled again."""
     last = trail.read_trail(session, coffee_id, trail.TrailFilter(), limit=1, before=None)
     if last and None not in (last[0].bag_id, newest.bag_id) and last[0].bag_id != newest.bag_id:

@@ -17,11 +17,11 @@ from vapocline.core.formats.registry import PLAN
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
 from vapocline.core.taste.believable import Believable
-from vapocline.core.trail.best import Given, Liking, liking_of
+from vapocline.core.trail.best import CupLiking, Liking, liking_of
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, line_of, tastings_of
 from vapocline.desk.taste.spread import believable_here
-from vapocline.desk.trail.cups import Laid, cup_of, laid_out, settled_by, tasted_cups
+from vapocline.desk.trail.cups import TrailLayout, cup_of, read_layout, settled_by, tasted_cups
 from vapocline.store import trail
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
@@ -31,7 +31,7 @@ POINTS = 40  # of a small curve
 Text = Annotated[str, StringConstraints(max_length=120)]
 
 
-class TrailAsked(BaseModel):
+class TrailQuery(BaseModel):
     """Which shots of a coffee: at most so many, from the newest back or from `before`; of one bag,
     machine or style, tasted by one taster, liked from so many points, with one finding, or called
     by one flavour word."""
@@ -96,17 +96,17 @@ class TrailPage(Answer):
     next: int | None
 
 
-class _Around(NamedTuple):
+class _PageContext(NamedTuple):
     """What the nodes of a page are made with."""
 
-    laid: Laid
+    layout: TrailLayout
     origins: Mapping[int, ShotRow]
     settled: Mapping[int, Settled]
     curves: Mapping[int, SmallCurve]
     smallest: Believable
 
 
-def read_trail(context: Context, coffee_id: int, asked: TrailAsked) -> TrailPage:
+def read_trail(context: Context, coffee_id: int, asked: TrailQuery) -> TrailPage:
     """A page of a coffee's shots. Raises NotFoundError for no such coffee or shot `before`."""
     with transaction(context.sessions) as session:
         coffee = trail.read_coffee(session, coffee_id)
@@ -114,37 +114,37 @@ def read_trail(context: Context, coffee_id: int, asked: TrailAsked) -> TrailPage
             session, coffee_id, asked.wanted(), limit=asked.limit + 1, before=asked.before
         )
         shown = rows[: asked.limit]
-        around = _around(session, coffee_id, shown)
+        page = _page_context(session, coffee_id, shown)
         return TrailPage(
             coffee_id=coffee_id,
             coffee=coffee.name,
-            nodes=[_node(row, around) for row in shown],
+            nodes=[_node(row, page) for row in shown],
             next=shown[-1].id if len(rows) > len(shown) else None,
         )
 
 
-def _around(session: Session, coffee_id: int, rows: Sequence[ShotRow]) -> _Around:
-    laid, smallest = laid_out(session, coffee_id), believable_here(session)
+def _page_context(session: Session, coffee_id: int, rows: Sequence[ShotRow]) -> _PageContext:
+    layout, smallest = read_layout(session, coffee_id), believable_here(session)
     cups = tasted_cups(session, coffee_id)
     taken = trail.read_expectations(session, cups)
-    settled = {row.id: settled_by(row.id, cups, laid, taken, smallest) for row in rows}
+    settled = {row.id: settled_by(row.id, cups, layout, taken, smallest) for row in rows}
     origins = {row.id: row for row in rows}
-    wanted = {laid.came_from(row.id) for row in rows} - {None, *origins}
+    wanted = {layout.came_from(row.id) for row in rows} - {None, *origins}
     for row in trail.read_with_plans(session, [one for one in wanted if one is not None]):
         origins[row.id] = row
     curves = trail.read_curves(session, [row.id for row in rows])
-    return _Around(
-        laid=laid,
+    return _PageContext(
+        layout=layout,
         origins=origins,
         settled={number: one for number, one in settled.items() if one is not None},
-        curves={number: _small(*columns) for number, columns in curves.items()},
+        curves={number: _thinned(*columns) for number, columns in curves.items()},
         smallest=smallest,
     )
 
 
-def _node(row: ShotRow, around: _Around) -> TrailNode:
-    place, came_from = around.laid.place(row.id), around.laid.came_from(row.id)
-    origin = None if came_from is None else around.origins.get(came_from)
+def _node(row: ShotRow, page: _PageContext) -> TrailNode:
+    place, came_from = page.layout.place(row.id), page.layout.came_from(row.id)
+    origin = None if came_from is None else page.origins.get(came_from)
     return TrailNode(
         shot=line_of(row),
         machine_id=row.machine_id,
@@ -158,17 +158,17 @@ def _node(row: ShotRow, around: _Around) -> TrailNode:
         begins=place is None or place.begins,
         passing=list(place.passing) if place else [],
         joining=list(place.joining) if place else [],
-        liking=liking_of(liked(row), around.smallest),
+        liking=liking_of(likings_of(row), page.smallest),
         findings=row.findings,
-        settled=around.settled.get(row.id),
-        curve=around.curves[row.id],
+        settled=page.settled.get(row.id),
+        curve=page.curves[row.id],
     )  # fmt: skip
 
 
-def liked(row: ShotRow) -> list[Given]:
+def likings_of(row: ShotRow) -> list[CupLiking]:
     """How tasters liked a shot, straight."""
     return [
-        Given(one.taster, float(one.liking))
+        CupLiking(one.taster, float(one.liking))
         for one in tastings_of(row)
         if one.liking is not None and one.served == "straight"
     ]
@@ -223,7 +223,9 @@ def _move(before: ShotRow, after: ShotRow) -> str | None:
     return MOVE[key].words if key in MOVE else None
 
 
-def _small(time_s: Sequence[float], pressure: Sequence[float], flow: Sequence[float]) -> SmallCurve:
+def _thinned(
+    time_s: Sequence[float], pressure: Sequence[float], flow: Sequence[float]
+) -> SmallCurve:
     """A curve in few points; a gap stays one."""
     kept = np.unique(np.linspace(0, max(0, len(time_s) - 1), POINTS).astype(int))
     kept = kept[: len(time_s)]

@@ -2690,7 +2690,7 @@ export interface components {
         /**
          * Baseline
          * @description The shot that others are compared with; `pulled_at` is when its recipe was pulled last, and
-         *     `anew` why it should be pulled again, None where it need not.
+         *     `pull_again` why it should be pulled again, None where it need not.
          */
         Baseline: {
             shot: components["schemas"]["ShotLine"];
@@ -2704,8 +2704,8 @@ export interface components {
              * Format: date-time
              */
             pulled_at: string;
-            /** Anew */
-            anew: string | null;
+            /** Pull Again */
+            pull_again: string | null;
         };
         /**
          * BaselineSaid
@@ -4488,6 +4488,26 @@ export interface components {
             rows: components["schemas"]["GroupReading"][];
         };
         /**
+         * GuidedAim
+         * @description Which number is moved, and which figure should come within so much of what.
+         */
+        GuidedAim: {
+            /**
+             * Number
+             * @enum {string}
+             */
+            number: "grind_setting" | "dose_g" | "water_c" | "yield_g";
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "shot_time_s" | "first_drip_s" | "tds_pct" | "extraction_yield_pct";
+            /** At */
+            at: number;
+            /** Within */
+            within: number;
+        };
+        /**
          * GuidedRun
          * @description A run under way: what is wanted, its shots, the oldest first, and what to do next. `step` is
          *     None while the last shot's figure is still to be measured.
@@ -4496,10 +4516,25 @@ export interface components {
             /** Coffee Id */
             coffee_id: number;
             shot: components["schemas"]["ShotLine"];
-            wanted: components["schemas"]["Wanted"];
+            wanted: components["schemas"]["GuidedAim"];
             /** Tries */
             tries: components["schemas"]["RunShot"][];
-            step: components["schemas"]["Step"] | null;
+            step: components["schemas"]["GuidedStep"] | null;
+        };
+        /**
+         * GuidedStep
+         * @description What to do next: `value` to set, None where the run is over or nothing says which way.
+         */
+        GuidedStep: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "go on" | "within" | "given up";
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * HandExit
@@ -5351,7 +5386,7 @@ export interface components {
             /** Machine Id */
             machine_id: number;
             settled: components["schemas"]["Settled"] | null;
-            apart: components["schemas"]["ToTellApart"] | null;
+            separating: components["schemas"]["SeparatingShot"] | null;
             /** Chips */
             chips: components["schemas"]["Chip"][];
             /** Changes */
@@ -7033,6 +7068,21 @@ export interface components {
             };
         };
         /**
+         * SeparatingShot
+         * @description Two changes were made at once before a shot: the earlier shot with only the first of them
+         *     separates what they did.
+         */
+        SeparatingShot: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Shot Id */
+            shot_id: number;
+            profile: components["schemas"]["Profile"];
+            bench: components["schemas"]["BenchRecipe"];
+        };
+        /**
          * Series
          * @description Curves on one clock, one value a sample; `commanded` is None where the pump is off.
          *
@@ -8536,21 +8586,6 @@ export interface components {
             extraction_yield_change_points: number | null;
         };
         /**
-         * Step
-         * @description What to do next: `value` to set, None where the run is over or nothing says which way.
-         */
-        Step: {
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "go on" | "within" | "given up";
-            /** Value */
-            value: number | null;
-            /** Words */
-            words: string;
-        };
-        /**
          * Steps
          * @description The smallest change a machine takes of each command. Units are in the names.
          */
@@ -9322,21 +9357,6 @@ export interface components {
             refused: string | null;
         };
         /**
-         * ToTellApart
-         * @description Two changes were made at once before a shot: the shot that tells them apart makes only the
-         *     first, from the shot before.
-         */
-        ToTellApart: {
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
-            /** Shot Id */
-            shot_id: number;
-            profile: components["schemas"]["Profile"];
-            bench: components["schemas"]["BenchRecipe"];
-        };
-        /**
          * TogetherLine
          * @description A coffee by a grinder on a machine of which there are shots that count.
          */
@@ -9741,26 +9761,6 @@ export interface components {
             at_most?: number | null;
             /** At Least */
             at_least?: number | null;
-        };
-        /**
-         * Wanted
-         * @description Which number is moved, and which figure should come within so much of what.
-         */
-        Wanted: {
-            /**
-             * Number
-             * @enum {string}
-             */
-            number: "grind_setting" | "dose_g" | "water_c" | "yield_g";
-            /**
-             * Figure
-             * @enum {string}
-             */
-            figure: "shot_time_s" | "first_drip_s" | "tds_pct" | "extraction_yield_pct";
-            /** At */
-            at: number;
-            /** Within */
-            within: number;
         };
         /**
          * WarmUp
@@ -17883,7 +17883,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wanted"];
+                "application/json": components["schemas"]["GuidedAim"];
             };
         };
         responses: {

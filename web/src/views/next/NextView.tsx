@@ -13,8 +13,8 @@ import { ChangeColumn } from "./ChangeColumn";
 import { ChangeRow } from "./ChangeRow";
 import { Chips } from "./Chips";
 import { GuidedRun } from "./GuidedRun";
+import { SeparatingShot } from "./SeparatingShot";
 import { SettledNote } from "./SettledNote";
-import { ToTellApart } from "./ToTellApart";
 
 /** Next: from what was tasted and read to one change. */
 export function NextView() {
@@ -126,7 +126,7 @@ function Shown(props: {
           />
         </div>
         {next.settled && <SettledNote settled={next.settled} />}
-        {next.apart && <ToTellApart shot={shot} apart={next.apart} />}
+        {next.separating && <SeparatingShot shot={shot} separating={next.separating} />}
         <Chips chips={chips} toggle={toggle} wish={wish} />
         {next.coffee_id !== null && <GuidedRun shot={shot} coffeeId={next.coffee_id} />}
         {error && <ErrorNote error={error} />}

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { answered, client, type TrailNode, type TrailSummary } from "../../api/client";
 import { keepAnswer } from "../../api/keepAnswer";
 import { shotQuery, trailSummaryQuery } from "../../api/queries";
@@ -31,6 +31,8 @@ export function TrailColumn(props: { coffeeId: number; node: TrailNode; summary:
   const baseline = summary.baseline?.shot;
   const over = baseline && baseline.id !== shot.id ? baseline : null;
   const doing = useDoing(coffeeId, node, over?.id ?? node.came_from, baseline?.id);
+  const beside = [shot.id, node.came_from, summary.best?.shot.id, baseline?.id];
+  const several = [...new Set(beside.filter((one) => one != null))].sort((a, b) => a - b);
   return (
     <aside className={cn(styles.forecastColumn, "gap-2!")} aria-label="The shot and its trail">
       <h2>
@@ -64,6 +66,11 @@ export function TrailColumn(props: { coffeeId: number; node: TrailNode; summary:
           </Button>
         ))}
       </div>
+      {several.length > 2 && (
+        <Link className={cn(styles.word, "self-start")} to={`/taste/several?shots=${several}`}>
+          Beside the best{baseline && " and the baseline"}
+        </Link>
+      )}
       {doing.error && <FieldError>{failureWords(doing.error) ?? ""}</FieldError>}
       <Best summary={summary} />
       <BaselineWords summary={summary} />
@@ -194,7 +201,7 @@ function BaselineWords({ summary }: { summary: TrailSummary }) {
             Shot {baseline.shot.id}, {baseline.shot.profile_name} v{baseline.shot.number}; last
             pulled {moment(baseline.pulled_at)}.
           </p>
-          {baseline.anew && <p className="text-warn">{baseline.anew}</p>}
+          {baseline.pull_again && <p className="text-warn">{baseline.pull_again}</p>}
         </>
       ) : (
         <p className="text-quiet">

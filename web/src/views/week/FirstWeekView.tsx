@@ -87,17 +87,17 @@ function StepLine(props: { step: Step; place: number; open: boolean; shots: numb
             <p className="mt-1 text-quiet">
               <b className="text-ink">Look for.</b> {step.look_for}
             </p>
-            <Doing step={step} shots={shots} />
+            <StepActions step={step} shots={shots} />
           </>
         )}
-        {done && <Came step={step} />}
+        {done && <Outcome step={step} />}
       </div>
     </li>
   );
 }
 
 /** What to press for the step at hand. */
-function Doing({ step, shots }: { step: Step; shots: number[] }) {
+function StepActions({ step, shots }: { step: Step; shots: number[] }) {
   const main = "mt-2";
   if (step.key === "blind pair")
     return (
@@ -160,7 +160,7 @@ function MakePlan({ step }: { step: Step }) {
 }
 
 /** Where what a step came to can be seen. */
-function Came({ step }: { step: Step }) {
+function Outcome({ step }: { step: Step }) {
   const to =
     step.session_id !== null
       ? { path: `/taste/together/${step.session_id}`, words: "What the pair said" }

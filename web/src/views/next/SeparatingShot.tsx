@@ -6,31 +6,34 @@ import { useDraftInPlan, useRecipeOnBench } from "../../profile/useIntoPlan";
 import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
 
-/** Two changes made at once say nothing of either: the shot that tells them apart. */
-export function ToTellApart(props: { shot: ShotLine; apart: NonNullable<Next["apart"]> }) {
-  const { shot, apart } = props;
+/** Two changes made at once say nothing of either: the shot that separates what they did. */
+export function SeparatingShot(props: {
+  shot: ShotLine;
+  separating: NonNullable<Next["separating"]>;
+}) {
+  const { shot, separating } = props;
   const navigate = useNavigate();
   const onBench = useRecipeOnBench();
   const inPlan = useDraftInPlan();
   const take = useMutation({
     mutationFn: async () => {
-      await onBench(apart.bench);
-      await inPlan(shot.profile_id, apart.profile, "next");
+      await onBench(separating.bench);
+      await inPlan(shot.profile_id, separating.profile, "next");
     },
     onSuccess: () => navigate(`/plan/${shot.profile_id}`),
   });
   return (
     <div
       className="mb-2 flex flex-wrap items-center justify-between gap-2 rounded-sm border border-rule bg-sheet px-3 py-1.5"
-      data-part="apart"
+      data-part="separating"
     >
       <p>
-        <b>{apart.first}</b> and <b>{apart.second.toLowerCase()}</b> were changed at once since shot{" "}
-        {apart.shot_id}: what each of them did cannot be told. Shot {apart.shot_id} with only{" "}
-        {apart.first.toLowerCase()} would tell.
+        <b>{separating.first}</b> and <b>{separating.second.toLowerCase()}</b> were changed at once
+        since shot {separating.shot_id}: what each of them did is not known. Shot{" "}
+        {separating.shot_id} with only {separating.first.toLowerCase()} would show it.
       </p>
       <Button disabled={take.isPending} onClick={() => take.mutate()}>
-        Only {apart.first.toLowerCase()}
+        Only {separating.first.toLowerCase()}
       </Button>
       {take.error && <FieldError>{failureWords(take.error) ?? ""}</FieldError>}
     </div>
