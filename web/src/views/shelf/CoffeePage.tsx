@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { answered, type Coffee, client } from "../../api/client";
 import { coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
@@ -24,6 +25,13 @@ export function CoffeePage({ id }: { id: number | undefined }) {
     <div className={styles.shelfPage}>
       {coffee && <GasPicture coffee={coffee} />}
       {coffee && <TaughtPanel kind="coffee" id={coffee.id} />}
+      {coffee && (
+        <p className="mt-3">
+          <Link className={styles.word} to={`/trail/${coffee.id}`}>
+            The trail of its shots
+          </Link>
+        </p>
+      )}
       <ShelvedForm
         kind="coffee"
         thing={coffee}
