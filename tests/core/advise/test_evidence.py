@@ -15,7 +15,8 @@ from vapocline.core.taste.believable import believable
 from vapocline.core.taste.tasting import Line
 
 SMALLEST = believable([])
-LIKE = {"much_longer_drink": "longer_drink"}  # recognized by their effect
+# Recognized by their effect.
+LIKE = {"much_longer_drink": "longer_drink", "flow_for_pressure": "less_flow"}
 
 
 def with_phases(plan: Plan, phases: list[Phase]) -> Plan:

@@ -7,7 +7,7 @@ import unittest
 from pydantic import ValidationError
 
 from tests.desk.learn.at_bench import add
-from tests.factories import EVERY_CHECK, pressure, profile, seconds
+from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
 from tests.parts import context_on_fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.core.plan.goal import Want
@@ -127,6 +127,18 @@ class AfterAShot(unittest.TestCase):
             found = read_next(self.context, number)
             said = [chip.evidence for chip in found.chips if chip.source == "figure"]
             self.assertEqual(said, [] if words is None else [words])
+
+    def test_a_flow_that_needs_too_much_pressure_and_a_fresh_coffee_are_chips(self) -> None:
+        level = profile(flow(2.2, name="Level", kind="hold"), cup_g=30)
+        new = NewProfile(name="Level", profile=level)
+        self.profile_id = start_profile(self.context, new).profile_id
+        number = self.pulled()
+        with transaction(self.context.sessions) as session:
+            row = session.get_one(ShotRow, number)
+            row.peak_pressure_bar, row.rest_days = 9.8, 1.0
+        said = {chip.trigger: chip.evidence for chip in read_next(self.context, number).chips}
+        self.assertEqual(said["too much pressure"], "peak 9.8 bar at a commanded flow")
+        self.assertRegex(said["very fresh"], r"rested 1 days, at its best from day \d+")
 
     def test_a_change_can_be_taken_with_the_grind_refitted_to_keep_the_time(self) -> None:
         set_target(self.context, self.coffee, Target(scores={"acidity": 2}))

@@ -53,6 +53,7 @@ class Preambles(AtTheMachine):
         page = self.page
         page.goto("/shelf")
         page.get_by_role("link", name="Tide Mill").click()
+        expect(page.get_by_role("form", name="Tide Mill")).to_be_visible()
         page.get_by_role("button", name="Add pre-wetting").click()
         page.get_by_label("Soak", exact=True).fill("4")
         page.get_by_role("button", name="Remove pre-wetting").click()

@@ -30,6 +30,7 @@ LEAST_SOAK_G, LEAST_PEAK_BAR = 1.0, 1.0
 LEAST_SOAK_S, LEAST_PRESS_S, LEAST_TAIL_S = 2.0, 1.0, 3.0
 TAIL_BAR, LEAST_TAIL_BAR = 0.8, 1.0
 NEW_SOAK_BAR, NEW_SOAK_S = 2.5, 6.0
+BAND_BAR, NEAR_BAND_BAR = 7.5, 0.5  # the middle of 6 to 9 bar
 FALL_SHARE = 0.6  # how far a new falling end falls
 SOAKS, PRESSES = ("pre-infusion", "bloom"), ("hold",)
 
@@ -251,6 +252,15 @@ def _flow(share: float) -> Change:
     return change
 
 
+def _flow_for_pressure(before: Before) -> Plan | None:
+    """A commanded flow at which the puck's resistance gives the middle of the pressure band."""
+    peak_bar = before.shot.peak_pressure_bar.value
+    at = _first(before.plan, ("hold", "decline", "ramp"), of=FlowCommand)
+    if at is None or peak_bar is None or peak_bar < BAND_BAR + NEAR_BAND_BAR:
+        return None
+    return _flow_times(before.plan, at, BAND_BAR / peak_bar)
+
+
 def _flow_times(plan: Plan, at: int, share: float) -> Plan:
     phase = plan.profile.phases[at]
     command = phase.command
@@ -335,6 +345,7 @@ MOVES: tuple[Move, ...] = (
     Move("lower_peak", "Lower peak", "profile", _peak(-PEAK_BAR), "higher_peak"),
     Move("higher_peak", "Higher peak", "profile", _peak(+PEAK_BAR), "lower_peak"),
     Move("gentler_fill", "Fill more gently", "profile", _gentler_fill),
+    Move("flow_for_pressure", "Less flow, for 7.5 bar", "profile", _flow_for_pressure),
     Move("less_flow", "Less flow", "profile", _flow(-FLOW_SHARE), "more_flow"),
     Move("more_flow", "More flow", "profile", _flow(+FLOW_SHARE), "less_flow"),
     Move("longer_tail", "Longer tail", "profile", _tail(+TAIL_S), "shorter_tail"),

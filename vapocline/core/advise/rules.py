@@ -18,7 +18,7 @@ School = Literal[
 ]  # fmt: skip
 Trigger = Literal[
     "too acidic", "too bitter", "too dry", "thin", "heavy", "muddled", "flat", "not sweet",
-    "too weak", "too strong", "short finish",
+    "too weak", "too strong", "too much pressure", "short finish",
     "opened", "run_away", "loosened", "choked", "late_meeting", "over_soaked",
     "very fresh", "dark roast", "light roast", "nothing wrong",
 ]  # fmt: skip
@@ -55,6 +55,7 @@ TRIGGERS: dict[Trigger, Words] = {
     "short finish": Words("a shorter finish than wanted", "taste"),
     "too weak": Words("weaker than wanted", "figure"),
     "too strong": Words("stronger than wanted", "figure"),
+    "too much pressure": Words("more pressure than a commanded flow should need", "figure"),
     "opened": Words("the puck opened a channel", "finding"),
     "run_away": Words("the flow ran away", "finding"),
     "loosened": Words("the puck gave way", "finding"),
@@ -163,6 +164,14 @@ RULES: tuple[Rule, ...] = (
          "The same in less water."),
     Rule("too weak", "longer_soak", "soak it", {"body": +1},
          "Saturate slowly, and more takes part."),
+    Rule("too much pressure", "flow_for_pressure", "shape the pressure", {"bitterness": -1},
+         "Pressure goes with flow: at this puck's resistance less flow brings it into the band."),
+    Rule("too much pressure", "coarser", "grind first", {"bitterness": -1, "body": -1},
+         "The flow is as it should be: it is the puck that resists too much.",
+         "Keep the grind and let the flow follow the puck."),
+    Rule("too acidic", "much_longer_drink", "drink first", {"acidity": -1, "body": -1},
+         "Bright as a short drink, it may be balanced as a longer one.",
+         "A longer drink is thinner, not rounder."),
     Rule("too strong", "longer_drink", "drink first", {"body": -1},
          "The same in more water."),
     Rule("too strong", "less_coffee", "extraction first", {"body": -1},

@@ -11,8 +11,10 @@ from vapocline.core.advise.rules import TRIGGERS, Trigger
 from vapocline.core.advise.weighing import Aim
 from vapocline.core.base.document import Answer
 from vapocline.core.coffee.coffee import Roast
-from vapocline.core.formats.registry import TARGET
+from vapocline.core.formats.registry import CONDITIONS, TARGET
 from vapocline.core.plan.goal import Want
+from vapocline.core.profile.profile import Profile
+from vapocline.core.puck.pictures import gas_over_days
 from vapocline.core.read.findings import Finding
 from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.target import Target, distance_from
@@ -112,10 +114,24 @@ def off_goals(row: ShotRow, wants: Sequence[Want]) -> Iterator[Chip]:
             yield _chip("too strong", f"{said}at most {most:g} % wanted")
 
 
+HIGH_BAR = 9.3  # above the band of 6 to 9 bar by more than gauges differ
+
+
+def of_pressure(row: ShotRow, profile: Profile) -> Iterator[Chip]:
+    """A press at a commanded flow that needed more pressure than the band."""
+    flows = any(one.kind == "hold" and one.command.control == "flow" for one in profile.phases)
+    peak_bar = row.peak_pressure_bar
+    if flows and peak_bar is not None and peak_bar > HIGH_BAR:
+        yield _chip("too much pressure", f"peak {peak_bar:.1f} bar at a commanded flow")
+
+
 def of_coffee(row: ShotRow) -> Iterator[Chip]:
     """What the coffee itself asks for."""
     if row.rest_days is not None and row.rest_days < FRESH_DAYS:
-        yield _chip("very fresh", f"rested {row.rest_days:g} days")
+        setup = CONDITIONS.read(row.conditions).tamped
+        best_from = gas_over_days(setup.roast, setup.decaf).best_from
+        wait = f", at its best from day {best_from:.0f}" if best_from > row.rest_days else ""
+        yield _chip("very fresh", f"rested {row.rest_days:g} days{wait}")
     roast = None if row.coffee is None else BY_ROAST.get(cast(Roast, row.coffee.roast))
     if roast is not None:
         yield _chip(roast, "as its page says")

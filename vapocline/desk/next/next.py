@@ -32,6 +32,7 @@ from vapocline.desk.next.chips import (
     found_in,
     near_target,
     of_coffee,
+    of_pressure,
     off_goals,
     off_target,
 )
@@ -168,7 +169,8 @@ def _found(
         plan = _plan(session, row)
         line = line_of(row)
     goals = off_goals(row, read_bench(context).goals)
-    said = [*(chip for chip, _aim in tastes), *goals, *found_in(findings), *of_coffee(row)]
+    measured = [*goals, *of_pressure(row, plan.profile)]
+    said = [*(chip for chip, _aim in tastes), *measured, *found_in(findings), *of_coffee(row)]
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)

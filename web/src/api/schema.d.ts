@@ -3187,7 +3187,7 @@ export interface components {
              * Trigger
              * @enum {string}
              */
-            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
             /** Words */
             words: string;
             /** Evidence */
@@ -9553,7 +9553,7 @@ export interface components {
              * Trigger
              * @enum {string}
              */
-            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
             /** Words */
             words: string;
             /** Source */
@@ -9731,7 +9731,7 @@ export interface components {
              * Trigger
              * @enum {string}
              */
-            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
+            trigger: "too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong";
             /** Promise */
             promise: {
                 [key: string]: number;
@@ -17743,8 +17743,8 @@ export interface operations {
     readNext: {
         parameters: {
             query?: {
-                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
-                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
             };
             header?: {
                 /** @description Which bench; the person's own without. */
@@ -17807,8 +17807,8 @@ export interface operations {
     readRefittedChange: {
         parameters: {
             query?: {
-                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
-                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                off?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
+                wished?: ("too acidic" | "too bitter" | "too dry" | "thin" | "heavy" | "muddled" | "flat" | "not sweet" | "too weak" | "too strong" | "too much pressure" | "short finish" | "opened" | "run_away" | "loosened" | "choked" | "late_meeting" | "over_soaked" | "very fresh" | "dark roast" | "light roast" | "nothing wrong")[];
             };
             header?: {
                 /** @description Which bench; the person's own without. */
