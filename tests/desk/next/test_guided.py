@@ -2,43 +2,22 @@
 
 from __future__ import annotations
 
-import unittest
-
-from tests.desk.learn.at_bench import add
-from tests.factories import EVERY_CHECK, pressure, profile
-from tests.parts import context_on_fresh_database
+from tests.desk.next.own_coffee import WithOwnCoffee
+from tests.factories import pressure, profile
 from vapocline.core.advise.guided import GuidedAim
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.desk.bench.bench import BenchChange, change_bench
-from vapocline.desk.context import Context
 from vapocline.desk.next.guided import end_run, read_run, start_run
-from vapocline.desk.plan.profiles import NewProfile, start_profile
-from vapocline.desk.pull.request import PullRequest
-from vapocline.desk.pull.start import pull
+from vapocline.desk.plan.profiles import NewProfile
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
-PRESSED = profile(pressure(8, name="Press"), cup_g=30)
 TIME = GuidedAim(number="grind_setting", figure="shot_time_s", at=30, within=1.5)
 
 
-class OnABench(unittest.TestCase):
-    context: Context
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.context = cls.enterClassContext(context_on_fresh_database())
-        new = NewProfile(name="Pressed", profile=PRESSED)
-        cls.profile_id = start_profile(cls.context, new).profile_id
-
-    def setUp(self) -> None:
-        self.coffee, grinder = add(self.context, self._testMethodName[5:60])
-        change = BenchChange(coffee_id=self.coffee, grinder_id=grinder, water_c=93, grind_setting=6)
-        change_bench(self.context, change)
-
-    def pulled(self) -> int:
-        request = {"profile_id": self.profile_id, "number": 1, "despite": EVERY_CHECK}
-        return pull(self.context, PullRequest.model_validate(request))
+class OnABench(WithOwnCoffee):
+    starts = NewProfile(name="Pressed", profile=profile(pressure(8, name="Press"), cup_g=30))
+    grind_setting = 6
 
     def test_it_comes_within_by_changing_the_grind_alone(self) -> None:
         run = start_run(self.context, self.pulled(), TIME)

@@ -2,58 +2,23 @@
 
 from __future__ import annotations
 
-import unittest
-
 from pydantic import ValidationError
 
-from tests.desk.learn.at_bench import add
-from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
-from tests.parts import context_on_fresh_database
+from tests.desk.next.own_coffee import WithOwnCoffee
+from tests.factories import flow, profile
 from vapocline.core.base.problems import ConflictError, NotFoundError
 from vapocline.core.plan.goal import Want
 from vapocline.core.taste.target import Target
-from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
-from vapocline.desk.context import Context
 from vapocline.desk.next.changes import NextChange
 from vapocline.desk.next.next import Next, Taken, read_next, read_refitted, take_change
-from vapocline.desk.plan.profiles import NewProfile, start_profile
-from vapocline.desk.pull.request import PullRequest
-from vapocline.desk.pull.start import pull
 from vapocline.desk.read.strength import Strength, measure
 from vapocline.desk.taste.target import set_target
-from vapocline.desk.taste.tasting import score
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
-PRESSED = profile(
-    pressure(3, name="Soak", kind="pre-infusion", exits=[seconds(6)]),
-    pressure(8, name="Press"),
-    cup_g=30,
-)
 
-
-class AfterAShot(unittest.TestCase):
-    context: Context
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.context = cls.enterClassContext(context_on_fresh_database())
-        new = NewProfile(name="Pressed", profile=PRESSED)
-        cls.profile_id = start_profile(cls.context, new).profile_id
-
-    def setUp(self) -> None:
-        self.coffee, grinder = add(self.context, self._testMethodName[5:60])
-        change = BenchChange(coffee_id=self.coffee, grinder_id=grinder, water_c=93)
-        change_bench(self.context, change)
-
-    def pulled(self, **scores: int) -> int:
-        request = {"profile_id": self.profile_id, "number": 1, "despite": EVERY_CHECK}
-        number = pull(self.context, PullRequest.model_validate(request))
-        if scores:
-            score(self.context, number, Tasting.model_validate(scores))
-        return number
-
+class AfterAShot(WithOwnCoffee):
     def change(self, found: Next, move: str) -> NextChange:
         return next(one for one in found.changes if one.move == move)
 
@@ -130,9 +95,7 @@ class AfterAShot(unittest.TestCase):
 
     def test_a_flow_that_needs_too_much_pressure_and_a_fresh_coffee_are_chips(self) -> None:
         level = profile(flow(2.2, name="Level", kind="hold"), cup_g=30)
-        new = NewProfile(name="Level", profile=level)
-        self.profile_id = start_profile(self.context, new).profile_id
-        number = self.pulled()
+        number = self.pulled(self.begin("Level", level))
         with transaction(self.context.sessions) as session:
             row = session.get_one(ShotRow, number)
             row.peak_pressure_bar, row.rest_days = 9.8, 1.0
@@ -160,9 +123,8 @@ class AfterAShot(unittest.TestCase):
         self.addCleanup(change_bench, self.context, BenchChange(yield_g=before.yield_g))
         moved = BenchChange(yield_g=found.bench.yield_g, grind_setting=found.bench.grind_setting)
         change_bench(self.context, moved)
-        new = NewProfile(name="Pressed longer", profile=found.profile)
-        self.profile_id = start_profile(self.context, new).profile_id
-        came = read_next(self.context, self.pulled(acidity=3))
+        longer = self.begin("Pressed longer", found.profile)
+        came = read_next(self.context, self.pulled(longer, acidity=3))
         assert came.settled
         self.assertEqual(came.settled.outcome, "as expected")
         self.assertIsNone(came.separating)

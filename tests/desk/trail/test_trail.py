@@ -2,36 +2,26 @@
 
 from __future__ import annotations
 
-import unittest
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import update
 
 from tests.desk.learn.at_bench import add
-from tests.factories import EVERY_CHECK, pressure, profile, seconds
-from tests.parts import at_time, context_on_fresh_database
+from tests.desk.next.own_coffee import PRESSED, WithOwnCoffee
+from tests.factories import pressure, profile, seconds
+from tests.parts import at_time
 from vapocline.core.base.problems import ConflictError, NotFoundError
-from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
-from vapocline.desk.context import Context
 from vapocline.desk.next.next import Taken, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
-from vapocline.desk.pull.request import PullRequest
-from vapocline.desk.pull.start import pull
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.unread import read_what_is_unread
-from vapocline.desk.taste.tasting import score
 from vapocline.desk.trail.summary import BaselineSaid, pin_baseline, read_summary
 from vapocline.desk.trail.trail import TrailNode, TrailQuery, read_trail
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
 
-PRESSED = profile(
-    pressure(3, name="Soak", kind="pre-infusion", exits=[seconds(6)]),
-    pressure(8, name="Press"),
-    cup_g=30,
-)
 LONGER = profile(
     pressure(3, name="Soak", kind="pre-infusion", exits=[seconds(9)]),
     pressure(8, name="Press"),
@@ -39,33 +29,14 @@ LONGER = profile(
 )
 
 
-class OfACoffee(unittest.TestCase):
-    context: Context
+class OfACoffee(WithOwnCoffee):
+    starts = NewProfile(name="Pressed", profile=PRESSED, style="soak-then-press")
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.context = cls.enterClassContext(context_on_fresh_database())
-        cls.pressed, cls.longer = (
-            start_profile(cls.context, NewProfile(name=name, profile=one, style=style)).profile_id
-            for name, one, style in (
-                ("Pressed", PRESSED, "soak-then-press"), ("Longer", LONGER, None),
-            )
-        )  # fmt: skip
-
-    def setUp(self) -> None:
-        self.coffee, grinder = add(self.context, self._testMethodName[5:60])
-        change_bench(
-            self.context, BenchChange(coffee_id=self.coffee, grinder_id=grinder, water_c=93)
-        )
-
-    def pulled(self, profile_id: int | None = None, **scores: Any) -> int:
-        request = {
-            "profile_id": profile_id or self.pressed, "number": 1, "despite": EVERY_CHECK,
-        }  # fmt: skip
-        number = pull(self.context, PullRequest.model_validate(request))
-        if scores:
-            score(self.context, number, Tasting.model_validate(scores))
-        return number
+        super().setUpClass()
+        new = NewProfile(name="Longer", profile=LONGER)
+        cls.longer = start_profile(cls.context, new).profile_id
 
     def nodes(self, **asked: Any) -> list[TrailNode]:
         return read_trail(self.context, self.coffee, TrailQuery.model_validate(asked)).nodes

@@ -15,7 +15,7 @@ from vapocline.core.advise.between import LEAST_DRINK, OF_SETUP
 from vapocline.core.base.arrays import Floats
 
 WINDOW = 24  # earlier shots that a shot may have come from
-ANEW = 3  # differences: from so many on it came from the shot just before
+UNRELATED = 3  # differences or more: the shot is taken to follow the one just before it
 LEAST_GRIND = 0.02  # of a grinder's numbers
 LEAST_DOSE_G, LEAST_WATER_C = (least for name, least, *_ in OF_SETUP if name != "grind_um")
 
@@ -63,13 +63,13 @@ def _origins(recipes: Sequence[Recipe]) -> tuple[list[int | None], list[bool]]:
     ]
     numbers = np.array([one[3:] for one in recipes], dtype=float).reshape(-1, 4)
     size = len(recipes)
-    differ = np.full((size, WINDOW), ANEW + 1)
+    differ = np.full((size, WINDOW), UNRELATED + 1)
     for back in range(1, min(WINDOW, size - 1) + 1):
         apart = sum(
             ((one[back:] != one[:-back]).astype(int) for one in names), np.zeros(size - back, int)
         )
         differ[back:, back - 1] = apart + _moved(numbers[:-back], numbers[back:]).sum(axis=1)
-    nearest = np.minimum(differ, ANEW).argmin(axis=1)  # the first of equals: the newest
+    nearest = np.minimum(differ, UNRELATED).argmin(axis=1)  # the first of equals: the newest
     came_from = [int(at - 1 - nearest[at]) if at else None for at in range(size)]
     return came_from, [bool(at and differ[at, nearest[at]] == 0) for at in range(size)]
 

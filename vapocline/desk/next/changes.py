@@ -91,7 +91,7 @@ def _setting(moved: Plan, plan: Plan, row: ShotRow) -> float | None:
 
 
 def recipe_of(moved: Plan, plan: Plan, row: ShotRow) -> BenchRecipe:
-    """The shot's recipe as it was meant, moved as its plan was."""
+    """The shot's intended recipe with the same change as its plan."""
     intended = CONDITIONS.read(row.conditions).intended
     before_g, after_g = plan.profile.stop.cup_g or 0.0, moved.profile.stop.cup_g or 0.0
     setting = row.grind_setting if (changed := _setting(moved, plan, row)) is None else changed

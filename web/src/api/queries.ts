@@ -334,10 +334,8 @@ export const firstGrindQuery = (bench: string, profile: unknown) =>
           signal,
         }),
       ),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
+    ...ASKED_ONCE,
     placeholderData: keepPreviousData,
-    retry: false,
   });
 
 /** The water to begin with for the bench's roast; null where it is set nearly so. */
@@ -351,10 +349,8 @@ export const startWaterQuery = (bench: string, profile: unknown) =>
           signal,
         }),
       ),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 60_000,
+    ...ASKED_ONCE,
     placeholderData: keepPreviousData,
-    retry: false,
   });
 
 export const changesQuery = (

@@ -6,18 +6,23 @@ hand: the grind that suits it, and the numbers of its own that its wants decide.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.plan.goal import Want
-from vapocline.core.plan.styles.spelling import Spelling
-from vapocline.core.profile.profile import CupExit, FirstDripExit, Phase, PressureAboveExit
-from vapocline.core.puck.constants import CONSTANTS
-from vapocline.core.puck.parameters import gas_left_ml_g
-
-Build = Callable[[Spelling, float], tuple[Phase, ...]]
+from vapocline.core.plan.styles.building import (
+    Build,
+    bloom,
+    filter_like,
+    gentle,
+    hard,
+    level,
+    long,
+    slow,
+    soak,
+    sprung,
+    steady,
+)
 
 
 @dataclass(frozen=True)
@@ -101,108 +106,6 @@ class Style:
     schools: tuple[School, ...] = ()
 
 
-def _fill(write: Spelling, flow: float = 6, until_bar: float = 2, top_bar: float = 4) -> Phase:
-    until = PressureAboveExit(value=until_bar)
-    return write.flowing("Fill", "fill", flow, until, top_bar=top_bar, longest_s=12)
-
-
-def _steady(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    return (
-        _fill(write),
-        write.pressing("Ramp", "ramp", 2, 9, over=2, longest_s=2),
-        write.pressing("Hold", "hold", 9),
-    )
-
-
-def _soak(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    return (
-        _fill(write, flow=5, top_bar=3),
-        write.pressing("Soak", "pre-infusion", 2.5, None, CupExit(value=1.5), longest_s=25),
-        write.pressing("Ramp", "ramp", 2.5, 8.5, over=3, shape="smooth", longest_s=3),
-        write.pressing("Press", "hold", 8.5),
-    )
-
-
-def _slow(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    return (
-        write.flowing("Saturate", "pre-infusion", 2.2, CupExit(value=2), top_bar=6, longest_s=45),
-        write.pressing("Press", "hold", 8),
-    )
-
-
-RESTED_ML_G = 0.6  # of gas, after which a longer rest brings little
-
-
-def _bloom(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    setup = write.setup
-    gas = gas_left_ml_g(setup.roast, setup.rest_days)
-    # Gas leaves wetted grains by itself while nothing presses: rest until little is left.
-    wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
-    rest_s = round(min(40.0, max(12.0, wanted)))
-    return (
-        write.flowing("Wet", "fill", 4, FirstDripExit(), top_bar=4, longest_s=15),
-        write.resting("Rest", rest_s),
-        write.pressing("Rise", "ramp", 1, 8, over=5, longest_s=5),
-        write.pressing("Press", "hold", 8),
-    )
-
-
-def _sprung(top_bar: float, end_bar: float) -> Build:
-    def build(write: Spelling, yield_g: float) -> tuple[Phase, ...]:
-        return (
-            _fill(write, flow=5, top_bar=2.5),
-            write.pressing("Soak", "pre-infusion", 2, None, FirstDripExit(), longest_s=15),
-            write.pressing(
-                "Spring", "decline", top_bar, end_bar, along="cup", over=yield_g, shape="spring",
-                longest_s=80,
-            ),
-        )  # fmt: skip
-
-    return build
-
-
-def _hard(write: Spelling, yield_g: float) -> tuple[Phase, ...]:
-    return (
-        _fill(write, flow=8, until_bar=5, top_bar=9),
-        write.pressing("Peak", "hold", 9.5, longest_s=4),
-        write.pressing("Fall", "decline", 9.5, 5, along="cup", over=yield_g, longest_s=70),
-    )
-
-
-def _gentle(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    return (
-        _fill(write, flow=4, top_bar=3),
-        write.pressing("Rise", "ramp", 2, 6, over=4, shape="smooth", longest_s=4),
-        write.pressing("Hold", "hold", 6, longest_s=80),
-    )
-
-
-def _level(write: Spelling, yield_g: float) -> tuple[Phase, ...]:
-    fill = _fill(write, flow=4, until_bar=4, top_bar=6)
-    if write.by in ("flow-loop", "both-loops", "valve"):
-        return fill, write.flowing("Level", "hold", 2, top_bar=9.5, longest_s=70)
-    # Without flow control the pressure falls so that the flow stays level.
-    return (
-        fill,
-        write.pressing("Level", "decline", 8, 5, along="cup", over=yield_g, longest_s=80),
-    )
-
-
-def _long(write: Spelling, yield_g: float) -> tuple[Phase, ...]:
-    return (
-        _fill(write),
-        write.pressing("Fall", "decline", 8, 3.5, along="cup", over=yield_g, longest_s=80),
-    )
-
-
-def _filter(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    return (
-        write.flowing("Wet", "pre-infusion", 3, FirstDripExit(), top_bar=2, longest_s=20),
-        write.resting("Rest", 10),
-        write.flowing("Pour", "hold", 3.2, top_bar=3, longest_s=100),
-    )
-
-
 STYLES: tuple[Style, ...] = (
     Style(
         key="steady-nine",
@@ -215,7 +118,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.0,
         time_s=27,
         peak_bar=9,
-        build=_steady,
+        build=steady,
         suits=("medium", "dark"),
         against="Full pressure on a worn puck runs fast and harsh: others let it fall.",
         schools=(STOPPING,),
@@ -231,7 +134,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.2,
         time_s=38,
         peak_bar=8.5,
-        build=_soak,
+        build=soak,
         suits=("light", "medium"),
         against="Others find that a soak changes little, or makes an overlong one light.",
         aims=(
@@ -253,7 +156,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.4,
         time_s=40,
         peak_bar=8,
-        build=_slow,
+        build=slow,
         suits=("light", "medium-light"),
         against="A slow filling wets the top long before the bottom: others fill fast, then press.",
         aims=(
@@ -275,7 +178,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.4,
         time_s=33,
         peak_bar=8,
-        build=_bloom,
+        build=bloom,
         suits=("light", "medium"),
         against="A resting puck cools and cracks: others soak it under pressure.",
         fresh=True,
@@ -292,7 +195,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.0,
         time_s=34,
         peak_bar=7.2,
-        build=_sprung(7.5, 3),
+        build=sprung(7.5, 3),
         suits=("medium", "dark"),
         against="A fall takes longer to the weight and more out: some taste it as bitter.",
         aims=(
@@ -314,7 +217,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.0,
         time_s=30,
         peak_bar=9,
-        build=_sprung(9.5, 4.5),
+        build=sprung(9.5, 4.5),
         suits=("light", "medium"),
         against="Light roasts want pressure held long, others say.",
         aims=(
@@ -336,7 +239,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.1,
         time_s=30,
         peak_bar=9,
-        build=_hard,
+        build=hard,
         suits=("light", "medium"),
         against="A hard start opens channels: others rise gently.",
         aims=(
@@ -358,7 +261,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.2,
         time_s=31,
         peak_bar=6,
-        build=_gentle,
+        build=gentle,
         suits=("medium-dark", "dark"),
         against="Low pressure is thin and slow: others grind coarser and press as usual.",
         fresh=True,
@@ -381,7 +284,7 @@ STYLES: tuple[Style, ...] = (
         ratio=2.2,
         time_s=30,
         peak_bar=8.3,
-        build=_level,
+        build=level,
         suits=("medium-light", "medium-dark"),
         against="Held flow runs on through a channel unseen: others hold the pressure.",
         aims=(
@@ -403,7 +306,7 @@ STYLES: tuple[Style, ...] = (
         ratio=5.0,
         time_s=38,
         peak_bar=7.5,
-        build=_long,
+        build=long,
         suits=("light", "light"),
         against="Others find it neither espresso nor filter: stop sooner, or brew one.",
         aims=(
@@ -425,7 +328,7 @@ STYLES: tuple[Style, ...] = (
         ratio=7.0,
         time_s=60,
         peak_bar=2,
-        build=_filter,
+        build=filter_like,
         suits=("light", "light"),
         against="Body is what the machine is for, others say.",
         schools=(LOW, AXIS),

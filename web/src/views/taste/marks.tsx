@@ -1,4 +1,4 @@
-/** How the cups of a tasting are told apart, by shape before colour. */
+/** A mark for each cup of a tasting, distinguished by shape before colour. */
 const SHAPES = ["square", "dot", "triangle", "diamond", "cross", "ring"] as const;
 const COLOURS = [
   "var(--ink)",
