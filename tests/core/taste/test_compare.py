@@ -202,13 +202,13 @@ class SeveralShots(unittest.TestCase):
         found = compare_several(shots, SURE, "hot", "straight")
         self.assertEqual([place.index for place in found.places], [2, 0, 1])
         self.assertIn("C v1 is liked more than A v1", found.says[0])
-        self.assertEqual(found.places[0].told, ("sweetness", "liking"))
+        self.assertEqual(found.places[0].noticeable, ("sweetness", "liking"))
 
     def test_what_is_too_close_to_the_best_is_said_and_told_by_no_line(self) -> None:
         shots = [self.shot("A v1", 6), self.shot("B v1", 7)]
         found = compare_several(shots, UNSURE, "hot", "straight")
         self.assertEqual(found.places[0].too_close, (0,))
-        self.assertEqual(found.places[0].told, ())
+        self.assertEqual(found.places[0].noticeable, ())
         self.assertIn("not by enough to be sure that it beats A v1", found.says[0])
 
     def test_shots_without_a_taster_in_common_are_not_ranked_by_liking(self) -> None:

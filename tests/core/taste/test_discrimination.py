@@ -24,7 +24,7 @@ class Triangle(unittest.TestCase):
         self.assertEqual(round(found.p_value, 3), 0.018)
         self.assertEqual(round(1 / found.p_value), 56)
         self.assertTrue(found.believed)
-        self.assertAlmostEqual(found.told, 0.75)
+        self.assertAlmostEqual(found.discriminators, 0.75)
 
     def test_the_least_right_answers_are_those_of_the_printed_table(self) -> None:
         # E. B. Roessler et al., J. Food Sci. 43 (1978), 5 %.
@@ -40,9 +40,9 @@ class Triangle(unittest.TestCase):
             with self.subTest(right=right):
                 found = triangle(right, 6)
                 self.assertFalse(found.believed)
-                self.assertEqual(found.told_low, 0)
+                self.assertEqual(found.discriminators_low, 0)
         self.assertEqual(triangle(0, 6).p_value, 1)
-        self.assertEqual(triangle(2, 6).told, 0)
+        self.assertEqual(triangle(2, 6).discriminators, 0)
 
     def test_how_many_answers_it_takes_is_as_in_the_printed_table(self) -> None:
         # ASTM E1885, 5 % and a power of 80 %, for a difference that half of the answers tell.
@@ -51,7 +51,7 @@ class Triangle(unittest.TestCase):
         self.assertIsNone(answers_needed(0.01))
 
     def test_power_grows_with_what_is_told_and_is_small_where_nothing_is(self) -> None:
-        powers = [power_of(18, told) for told in (0, 0.2, 0.4, 0.6, 0.8)]
+        powers = [power_of(18, discriminators) for discriminators in (0, 0.2, 0.4, 0.6, 0.8)]
         self.assertEqual(powers, sorted(powers))
         self.assertLessEqual(powers[0], 0.05)
         self.assertGreater(powers[-1], 0.99)

@@ -132,7 +132,7 @@ class Chosen(unittest.TestCase):
         self.assertIn("can be told apart", told[0])
         self.assertIn("5 of 6 times; guessing does as well 1 time in 56", told[1])
         self.assertIn("Ines 3 of 3, Teodor 2 of 3", told[2])
-        self.assertIn("About 75% of the answers were told rather than guessed (13% to", told[3])
+        self.assertIn("About 75% of the answers found it without guessing (13% to", told[3])
         unsure = odd_one_out([self.odd(n, n < 3) for n in range(6)], DRINKS)
         self.assertIn("no difference was shown", unsure[0])
         self.assertIn("About 10 more answers", unsure[-1])

@@ -150,7 +150,7 @@ class Blind(AtTable):
 
 class Choosing(AtTable):
     def answer(self, table: TastingSession, right: int) -> None:
-        """The odd ones as they are, for so many answers; another cup for the others."""
+        """The odd ones as they are, for that number of answers; another cup for the others."""
         shot_of, given = self.shot_of(table), 0
         for seat in self.seats(table):
             for number in range(1, table.rounds + 1):

@@ -125,15 +125,15 @@ class FormAndMore(InBrowser):
         heads = page.get_by_role("columnheader")
         expect(heads.first).to_contain_text("Quay fall v3")
         body = page.get_by_role("row", name="Body")
-        expect(body.locator("[data-told=false]").first).to_be_visible()
+        expect(body.locator("[data-noticeable=false]").first).to_be_visible()
         self.assertEqual(self.violations(page), [])
 
     def test_the_slopes_of_two_shots_are_shown_for_any_taster(self) -> None:
         page = self.page
         page.goto(f"/taste/{STEADY}/with/{FALL}")
         liking = page.locator("[data-attribute=Liking]")
-        expect(liking).to_have_attribute("data-told", "true")
+        expect(liking).to_have_attribute("data-noticeable", "true")
         page.get_by_role("button", name="Cups:").click()
         page.get_by_role("option", name=re.compile("by Teodor")).click()
         expect(liking).to_contain_text("6")
-        expect(liking).to_have_attribute("data-told", "false")
+        expect(liking).to_have_attribute("data-noticeable", "false")

@@ -26,7 +26,7 @@ from vapocline.core.puck.unknowns import UNKNOWNS, Level, Unknown
 
 MOST_SHOTS = 12  # the newest: older ones teach little more
 OUTLIER = 2.5  # of the usual difference from pull to pull
-PULLS_WEIGHT, HELD_WEIGHT = 5, 8  # what was assumed counts like so many shots
+PULLS_WEIGHT, HELD_WEIGHT = 5, 8  # shots that what was assumed counts as
 RANGE_SDS = 2.563  # from p10 to p90 of a normal distribution
 FAR_SDS = 3.0  # what was left out and lies further off counts as so far
 TIME_FOLLOWS = 0.75  # how far ln-time follows ln-permeability, nearly
@@ -213,7 +213,7 @@ def _as_ln(one: Guess, unit: float) -> tuple[float, float]:
 
 def _widened(spread: float, errors: Sequence[tuple[float, float]], least: float) -> float:
     """The model's own error, so that ranges are as wide as what was left out says; the assumed one
-    counts like so many shots."""
+    counts like that number of shots."""
     more = sum(min(off**2, FAR_SDS**2 * wide**2) - wide**2 for off, wide in errors)
     var = spread**2 + more / (HELD_WEIGHT + len(errors))
     return round(math.sqrt(max(least**2, var)), 4)

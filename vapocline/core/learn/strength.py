@@ -23,7 +23,7 @@ WORTH = 0.8  # what narrows it less is not worth a reading
 
 
 class StrengthOffer(Answer):
-    """Eight in ten extractions lie within so many points of the forecast: now, and after one
+    """Eight in ten extractions lie within these points of the forecast: now, and after one
     reading of the strength of a shot like it."""
 
     now_points: float

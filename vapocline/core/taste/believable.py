@@ -10,8 +10,8 @@ import numpy as np
 
 TWICE = 2.77  # 1.96 times the root of two: 95 % of the differences of one taster's repeats
 START_SD = 0.75  # points of ten, before anybody repeated anything; rounding alone makes 0.29
-HOUSE_WEIGHT = 6  # the house's average counts like so many repeats of a taster's own
-START_WEIGHT = 6  # the default counts like so many repeats of the house
+HOUSE_WEIGHT = 6  # of a taster's own repeats, that the house's average counts as
+START_WEIGHT = 6  # of the house's repeats, that the default counts as
 LEAST_SD = 0.3  # scores in whole points cannot vary less
 
 

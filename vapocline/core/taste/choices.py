@@ -48,8 +48,8 @@ def odd_one_out(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]
     said = f"The odd one was found {right} of {len(rights)} times; guessing does as well "
     said += f"{_once(found.p_value)}."
     if found.believed:
-        share = f"About {found.told:.0%} of the answers were told rather than guessed"
-        between = f"({found.told_low:.0%} to {found.told_high:.0%})."
+        share = f"About {found.discriminators:.0%} of the answers found it without guessing"
+        between = f"({found.discriminators_low:.0%} to {found.discriminators_high:.0%})."
         return [f"{names} can be told apart.", said, *_each_right(rights), f"{share} {between}"]
     needed = answers_needed(HALF_TELL)
     more = max(1, (needed or 0) - len(rights))

@@ -138,7 +138,7 @@ def _too_close(panel: Panel, found: Sequence[Apart]) -> Iterator[str]:
 def _by_chance(panel: Panel, found: Sequence[Apart]) -> Iterator[str]:
     """A warning where chance alone could explain what was found. Differences between several drinks
     on one line depend on each other: how often chance makes one of them large enough is the
-    studentized range of so many drinks (Tukey)."""
+    studentized range of that number of drinks (Tukey)."""
     lines = {one.line for one in found}
     out = len({one.line for one in found if one.believed})
     by_chance = studentized_range.sf(TWICE, len(panel.shots), np.inf)

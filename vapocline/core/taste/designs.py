@@ -89,7 +89,7 @@ def codes_for(trays: Sequence[int], seed: int) -> list[list[str]]:
         for _ in range(size):
             code = next((one for one in left if not any(look_alike(one, o) for o in tray)), None)
             if code is None:
-                raise ValueError("there are not so many codes")
+                raise ValueError("there are fewer codes than cups")
             left.remove(code)
             tray.append(code)
         coded.append(tray)

@@ -18,15 +18,15 @@ MOST_ANSWERS = 400  # more than anybody serves
 @dataclass(frozen=True)
 class Discrimination:
     """Right answers of a forced choice. `p_value` is how often guessing does at least as well;
-    `told` is the share of answers that told the difference rather than guessed, with its 90 %
-    range."""
+    `discriminators` is the share of answers that found the difference without guessing, with its
+    90 % range."""
 
     right: int
     of: int
     p_value: float
-    told: float
-    told_low: float
-    told_high: float
+    discriminators: float
+    discriminators_low: float
+    discriminators_high: float
 
     @property
     def believed(self) -> bool:
@@ -37,15 +37,15 @@ class Discrimination:
 def triangle(right: int, of: int) -> Discrimination:
     """The odd one of three found so often: exact binomial against one third, one-sided.
 
-    The share told leaves lucky guesses out: p = told + (1 - told) / 3. Source: ISO 4120.
+    The share of discriminators d leaves lucky guesses out: p = d + (1 - d) / 3. Source: ISO 4120.
     """
     found = binomtest(right, of, TRIANGLE_CHANCE, alternative="greater")
     bounds = binomtest(right, of).proportion_ci(0.9, method="exact")
-    told = [_told(share) for share in (right / of, bounds.low, bounds.high)]
-    return Discrimination(right, of, float(found.pvalue), *told)
+    discriminators = [_discriminators(share) for share in (right / of, bounds.low, bounds.high)]
+    return Discrimination(right, of, float(found.pvalue), *discriminators)
 
 
-def _told(right_share: float) -> float:
+def _discriminators(right_share: float) -> float:
     return max(0.0, float((right_share - TRIANGLE_CHANCE) / (1 - TRIANGLE_CHANCE)))
 
 
@@ -88,22 +88,22 @@ def least_right(of: int, chance: float = TRIANGLE_CHANCE, alpha: float = ALPHA) 
     return least if least <= of else None
 
 
-def power_of(of: int, told: float, chance: float = TRIANGLE_CHANCE) -> float:
-    """The chance that a test of so many answers shows a difference which a share of them tell."""
+def power_of(of: int, discriminators: float, chance: float = TRIANGLE_CHANCE) -> float:
+    """The chance that a test of `of` answers shows a difference, by the share of discriminators."""
     least = least_right(of, chance)
     if least is None:
         return 0.0
-    return float(binom.sf(least - 1, of, told + (1 - told) * chance))
+    return float(binom.sf(least - 1, of, discriminators + (1 - discriminators) * chance))
 
 
 def answers_needed(
-    told: float, chance: float = TRIANGLE_CHANCE, power: float = POWER
+    discriminators: float, chance: float = TRIANGLE_CHANCE, power: float = POWER
 ) -> int | None:
     """How many answers it takes for a test to show such a difference; None beyond reason.
 
     The first number that reaches the power; more answers may fall just below it again.
     """
-    return next((n for n in _numbers() if power_of(n, told, chance) >= power), None)
+    return next((n for n in _numbers() if power_of(n, discriminators, chance) >= power), None)
 
 
 def _numbers() -> Iterator[int]:
@@ -111,7 +111,7 @@ def _numbers() -> Iterator[int]:
 
 
 def two_sided_power(of: int, share: float) -> float:
-    """The chance that a test of so many choices shows a preference of such a share."""
+    """The chance that a test of `of` choices shows a preference of such a share."""
     least = least_right(of, PAIR_CHANCE, ALPHA / 2)
     return 0.0 if least is None else float(binom.sf(least - 1, of, share))
 

@@ -37,7 +37,7 @@ class TasterScore:
 
 @dataclass(frozen=True)
 class Mean:
-    """A shot's score on a line over tasters, from so many of them, and the smallest difference to
+    """A shot's score on a line over tasters, from `tasters` of them, and the smallest difference to
     believe between two such means."""
 
     points: float
@@ -126,7 +126,7 @@ class Panel:
         return Apart(first, second, line, mean, together, leans)
 
     def _least(self, taster: str, first: int, second: int, line: str) -> float:
-        """The smallest difference to believe between a taster's means over so many cups each."""
+        """The smallest difference to believe between a taster's means over `cups` cups each."""
         cups = [self._cups[taster, shot, line] for shot in (first, second)]
         single = self.smallest.of(taster, line).points
         return single * float(np.sqrt(sum(1 / count for count in cups) / 2))

@@ -24,9 +24,9 @@ class Place:
     """One shot among several.
 
     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-    `beats` are the shots it is liked more than, `too_close` those where that cannot be told.
+    `beats` are the shots it is liked more than, `too_close` those where that cannot be noticeable.
     `done` is what was done differently from the first shot named. `scores` are means over tasters
-    by line, and `told` the lines on which it noticeably differs from the first shot.
+    by line, and `noticeable` the lines on which it noticeably differs from the first shot.
     """
 
     index: int
@@ -37,7 +37,7 @@ class Place:
     too_close: tuple[int, ...]
     done: list[Difference]
     scores: dict[str, float]
-    told: tuple[str, ...]
+    noticeable: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -110,7 +110,7 @@ def _place(panel: Panel, index: int, done: list[Difference]) -> Place:
         too_close=tuple(other for other, one in beside.items() if not one.believed),
         done=done,
         scores=scores,
-        told=tuple(one.line for one in apart if one.believed),
+        noticeable=tuple(one.line for one in apart if one.believed),
     )
 
 
@@ -158,7 +158,7 @@ def _liking(pulled: Sequence[Pulled], places: Sequence[Place]) -> Iterator[str]:
         yield f"{name} is liked more than {beaten}."
     if close:
         yield (
-            f"Whether it is better than {close} cannot be told."
+            f"Whether it is better than {close} cannot be noticeable."
             if beaten
             else f"{name} was liked most, but not by enough to be sure that it beats {close}."
         )

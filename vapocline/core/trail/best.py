@@ -11,7 +11,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.taste.believable import TWICE, Believable
 from vapocline.core.trail.worked import WITHIN_90
 
-SHRINK_CUPS = 1.0  # the coffee's mean counts like so many cups: one lucky cup is no best
+SHRINK_CUPS = 1.0  # that the coffee's mean counts as: one lucky cup is no best
 
 
 class Liking(Answer):

@@ -95,7 +95,7 @@ class Seat(SessionFacts):
 
 
 class ScoreSaid(BaseModel):
-    """A score, or None to take it back; given so many seconds ago by the phone's own count."""
+    """A score, or None to take it back; given `ago_s` seconds ago by the phone's own count."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 

@@ -222,7 +222,7 @@ def _caffeine(
 
 
 def caffeine_of(served: Sequence[ShotRow], poured: Mapping[int, int], sharers: int) -> Tally:
-    """Caffeine of cups of these shots, each shared by so many."""
+    """Caffeine of cups of these shots, each shared by `sharers`."""
     return tally_of(
         (
             shot.dose_g,

@@ -50,7 +50,7 @@ def take_back(context: Context, shot_id: int, warmth: Warmth, served: Served) ->
 
 
 def age_of(context: Context, row: ShotRow, ago_s: float = 0.0) -> float | None:
-    """How old a shot's cup is, or was so many seconds ago, s; None where its stop is not known."""
+    """How old a shot's cup is, or was `ago_s` earlier, s; None where its stop is not known."""
     if row.shot_time_s is None or row.origin != "pulled":
         return None
     stopped = row.started_at + timedelta(seconds=row.shot_time_s)

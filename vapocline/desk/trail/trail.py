@@ -32,9 +32,9 @@ Text = Annotated[str, StringConstraints(max_length=120)]
 
 
 class TrailQuery(BaseModel):
-    """Which shots of a coffee: at most so many, from the newest back or from `before`; of one bag,
-    machine or style, tasted by one taster, liked from so many points, with one finding, or called
-    by one flavour word."""
+    """Which shots of a coffee: at most `limit`, from the newest back or from `before`; of one bag,
+    machine or style, tasted by one taster, liked by `liked_from` points or more, with one finding,
+    or described by one flavour word."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 

@@ -5842,9 +5842,9 @@ export interface components {
          * @description One shot among several.
          *
          *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-         *     `beats` are the shots it is liked more than, `too_close` those where that cannot be told.
+         *     `beats` are the shots it is liked more than, `too_close` those where that cannot be noticeable.
          *     `done` is what was done differently from the first shot named. `scores` are means over tasters
-         *     by line, and `told` the lines on which it noticeably differs from the first shot.
+         *     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
          */
         Place: {
             /** Index */
@@ -5865,8 +5865,8 @@ export interface components {
             scores: {
                 [key: string]: number;
             };
-            /** Told */
-            told: string[];
+            /** Noticeable */
+            noticeable: string[];
         };
         /**
          * Plan
@@ -6846,7 +6846,7 @@ export interface components {
         };
         /**
          * ScoreSaid
-         * @description A score, or None to take it back; given so many seconds ago by the phone's own count.
+         * @description A score, or None to take it back; given `ago_s` seconds ago by the phone's own count.
          */
         ScoreSaid: {
             /** Cup Id */
@@ -8746,7 +8746,7 @@ export interface components {
         };
         /**
          * StrengthOffer
-         * @description Eight in ten extractions lie within so many points of the forecast: now, and after one
+         * @description Eight in ten extractions lie within these points of the forecast: now, and after one
          *     reading of the strength of a shot like it.
          */
         StrengthOffer: {

@@ -224,9 +224,9 @@ function Head({ place, shot, traces }: Column) {
 /** A score, pale where it does not noticeably differ from the first shot's. */
 function Scored({ place, field }: { place: Place; field: string }) {
   const points = place.scores[field];
-  const told = place.index === 0 || place.told.includes(field);
+  const noticeable = place.index === 0 || place.noticeable.includes(field);
   return (
-    <span className={cn(!told && "text-quiet")} data-told={told}>
+    <span className={cn(!noticeable && "text-quiet")} data-noticeable={noticeable}>
       {points === undefined ? "–" : plain(Number(points.toFixed(1)))}
     </span>
   );

@@ -85,7 +85,7 @@ function Slope(props: {
         !moved && "text-quiet",
       )}
       data-attribute={name}
-      data-told={moved}
+      data-noticeable={moved}
     >
       <span>{name}</span>
       <span className="text-right tabular-nums">{scoreWords(from)}</span>
