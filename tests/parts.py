@@ -32,6 +32,7 @@ from vapocline.runtime.simulators import simulated_machine, simulators
 from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
+MEMBERS = 32  # simulated shots behind a range: their number is seldom what a test is about
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
 probing.PROBE_WAIT_S = 20.0  # nor a device's
 LOOK_S, LOOK_SHARE = 0.02, 0.1  # a look costs too: the longer a wait, the rarer
@@ -151,7 +152,7 @@ def resources_on_fresh_database(
     With `instruments` scales and refractometers stand under them.
     """
     with contextlib.closing(
-        open_resources(fresh_database(template), house(seed, speed, instruments))
+        open_resources(fresh_database(template), house(seed, speed, instruments), members=MEMBERS)
     ) as resources:
         yield resources
 
@@ -184,13 +185,13 @@ def context_on_old_database(restore: Callable[[str], None]) -> Iterator[Context]
     url = fresh_database("template0")
     restore(url)
     migrate(url)
-    with contextlib.closing(open_resources(url, house(5, 0.0))) as resources:
+    with contextlib.closing(open_resources(url, house(5, 0.0), members=MEMBERS)) as resources:
         yield open_bench(resources)
 
 
 def elsewhere(context: Context, simulators: Simulators) -> Context:
     """The same person and bench as another process on the same database sees them."""
-    resources = Resources(context.resources.engine, simulators)
+    resources = dataclasses.replace(context.resources, simulators=simulators, recordings={})
     return dataclasses.replace(context, resources=resources)
 
 
@@ -229,6 +230,7 @@ def served(context: Context, *, phones: bool = False, learns: bool = False) -> I
         application(
             Settings(
                 database_url=url_of(context),
+                members=context.resources.members,
                 learns=learns,
                 simulated_machine=context.resources.simulators.machine,
                 simulated_scale=context.resources.simulators.scale,

@@ -59,7 +59,8 @@ class AtTheMachine(InBrowser):
             f"""() => {{
                 const x = parseFloat(document.querySelector("[data-reading='{name}'] b").innerText);
                 return {what};
-            }}"""
+            }}""",
+            polling=50,
         )
 
     def newest(self) -> int:

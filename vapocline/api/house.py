@@ -12,7 +12,6 @@ from vapocline.core.base.quantities import RANGES
 from vapocline.core.taste.ages import FRESH_S, PROMPTS
 from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Warmth
 from vapocline.core.taste.words import WORD_GROUPS
-from vapocline.desk.bench import setup
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 
@@ -71,7 +70,7 @@ def read_readiness(context: AtBench) -> Health:
 
 
 @router.get("/form", operation_id="readForm")
-def read_form() -> Form:
+def read_form(context: AtBench) -> Form:
     """The tasting form and the ranges."""
     return Form(
         attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
@@ -80,6 +79,6 @@ def read_form() -> Form:
         fresh_s=FRESH_S,
         lowest=LOW,
         highest=HIGH,
-        members=setup.MEMBERS,
+        members=context.resources.members,
         ranges={name: (bounds.low, bounds.high, bounds.unit) for name, bounds in RANGES.items()},
     )

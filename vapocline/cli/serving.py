@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     from vapocline.desk.context import Resources
     from vapocline.runtime.server import Server
+    from vapocline.runtime.settings import Settings
 
 FIRST_PORT = 8417
 ELSEWHERE = "192.0.2.1"  # of RFC 5737: nobody's
@@ -62,8 +63,6 @@ def _serve_on(
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         say(f"What was there is now in {aside}")
     with running(folder, url, say) as parts:
-        if kind == "demo":
-            _fill(parts.database_url)
         settings = Settings(
             database_url=parts.database_url,
             simulated_machine=parts.simulators.machine,
@@ -71,6 +70,8 @@ def _serve_on(
             simulated_refractometer=parts.simulators.refractometer,
             unsaved_folder=folder / "unsaved",
         )
+        if kind == "demo":
+            _fill(settings)
         app = application(settings)
         port = listener.getsockname()[1]
         if phones:
@@ -109,13 +110,15 @@ def _server(config: uvicorn.Config, app: FastAPI) -> Server:
     return Server(config, running=running, stop=stop, say=say)
 
 
-def _fill(url: str) -> None:
+def _fill(settings: Settings) -> None:
     from vapocline.demo.world import build
     from vapocline.desk.context import Simulators, open_resources
     from vapocline.runtime.simulators import simulated_machine
 
     with simulated_machine(seed=7, speed=0) as quick:
-        resources = open_resources(url, Simulators(quick))
+        resources = open_resources(
+            settings.database_url, Simulators(quick), members=settings.members
+        )
         try:
             build(resources, say)
         finally:

@@ -12,6 +12,8 @@ from sqlalchemy import Engine
 
 from vapocline.store.database import Sessions, ask, connect, sessions_for
 
+MEMBERS = 200  # quick enough to follow a change
+
 
 @dataclass(frozen=True)
 class Simulators:
@@ -27,11 +29,13 @@ class Resources:
     """The database, the simulators and the clock of a process, made once when it starts.
 
     `unsaved` is a folder for what the database does not take; without one it is waited for.
+    `members` simulated shots are behind each range.
     """
 
     engine: Engine
     simulators: Simulators = Simulators()
     unsaved: Path | None = None
+    members: int = MEMBERS
     now: Callable[[], datetime] = lambda: datetime.now().astimezone()
     recordings: dict[int, Any] = field(default_factory=dict)  # shots recorded in this process
     sessions: Sessions = field(init=False)
@@ -76,7 +80,10 @@ class Context:
 
 
 def open_resources(
-    url: str, simulators: Simulators = Simulators(), unsaved: Path | None = None
+    url: str,
+    simulators: Simulators = Simulators(),
+    unsaved: Path | None = None,
+    members: int = MEMBERS,
 ) -> Resources:
     """Resources on the database at a URL."""
-    return Resources(connect(url), simulators, unsaved)
+    return Resources(connect(url), simulators, unsaved, members)

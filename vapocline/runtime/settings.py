@@ -6,7 +6,8 @@ from pathlib import Path
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from vapocline.desk.context import Simulators
+from vapocline.core.puck.plan import Members
+from vapocline.desk.context import MEMBERS, Simulators
 
 
 class Settings(BaseSettings):
@@ -19,6 +20,7 @@ class Settings(BaseSettings):
     simulated_scale: str | None = None
     simulated_refractometer: str | None = None
     unsaved_folder: Path | None = None  # for what the database does not take
+    members: Members = MEMBERS  # simulated shots behind each range: fewer for a slow computer
     learns: bool = True  # from shots, itself; else a worker beside it does
     hosts: str = ""  # names it is reached by besides loopback's, with commas between
     web_folder: Path = Path(__file__).parents[2] / "web" / "dist"

@@ -46,7 +46,7 @@ async def opened(settings: Settings) -> AsyncIterator[Opened]:
     anyio.to_thread.current_default_thread_limiter().total_tokens = SHARED_THREADS
     sys.setswitchinterval(TURN_S)
     resources = open_resources(
-        settings.database_url, settings.simulators(), settings.unsaved_folder
+        settings.database_url, settings.simulators(), settings.unsaved_folder, settings.members
     )
     context = await asyncio.to_thread(ready, resources)
     live = LiveNews(settings.database_url)

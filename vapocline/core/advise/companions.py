@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from scipy.optimize import root_scalar
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.advise.moves import TIME_BY_SIZE
 from vapocline.core.base.problems import Refused
@@ -35,7 +35,7 @@ def with_time_kept(before: Plan, moved: Plan) -> Plan | None:
     start = math.log(moved.setup.grind_um)
     guess = start + math.log(aim_s / time_s) / TIME_BY_SIZE
     try:
-        found = root_scalar(
+        found = scipy.optimize.root_scalar(
             missed, x0=start, x1=guess, method="secant", xtol=NEAR_SHARE, maxiter=MOST_STEPS
         )
     except _NoTime:

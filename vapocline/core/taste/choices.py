@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
-from scipy.stats import MonteCarloMethod, fisher_exact
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.taste.descriptions import Drink
 from vapocline.core.taste.discrimination import (
@@ -166,9 +166,9 @@ def camps_chance(each: Sequence[Sequence[int]], seed: int = 1) -> float:
     if not table.sum(axis=0).all():
         return 1.0
     if len(each) == 2:
-        return float(fisher_exact(table).pvalue)
-    drawn = MonteCarloMethod(n_resamples=4999, rng=np.random.default_rng(seed))
-    return float(fisher_exact(table, method=drawn).pvalue)
+        return float(scipy.stats.fisher_exact(table).pvalue)
+    drawn = scipy.stats.MonteCarloMethod(n_resamples=4999, rng=np.random.default_rng(seed))
+    return float(scipy.stats.fisher_exact(table, method=drawn).pvalue)
 
 
 def _order(wins: Sequence[Sequence[float]], drinks: Sequence[Drink]) -> Iterator[str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
-from scipy.stats import binom, studentized_range
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.taste.believable import HOUSE_WEIGHT, TWICE, Believable
 from vapocline.core.taste.discrimination import ALPHA
@@ -141,8 +141,8 @@ def _by_chance(panel: Panel, found: Sequence[Apart]) -> Iterator[str]:
     studentized range of that number of drinks (Tukey)."""
     lines = {one.line for one in found}
     out = len({one.line for one in found if one.believed})
-    by_chance = studentized_range.sf(TWICE, len(panel.shots), np.inf)
-    if out and binom.sf(out - 1, len(lines), by_chance) > ALPHA:
+    by_chance = scipy.stats.studentized_range.sf(TWICE, len(panel.shots), np.inf)
+    if out and scipy.stats.binom.sf(out - 1, len(lines), by_chance) > ALPHA:
         differ = "one differs" if out == 1 else f"{number_word(out)} differ"
         yield (
             f"Of {len(lines)} lines {differ}, which could be chance alone: "

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from scipy.stats import binom, binomtest
+import scipy  # its parts are imported where they are first used
 
 TRIANGLE_CHANCE, PAIR_CHANCE = 1 / 3, 1 / 2
 ALPHA = 0.05  # a difference is believed where guessing does as well at most once in twenty
@@ -39,8 +39,8 @@ def triangle(right: int, of: int) -> Discrimination:
 
     The share of discriminators d leaves lucky guesses out: p = d + (1 - d) / 3. Source: ISO 4120.
     """
-    found = binomtest(right, of, TRIANGLE_CHANCE, alternative="greater")
-    bounds = binomtest(right, of).proportion_ci(0.9, method="exact")
+    found = scipy.stats.binomtest(right, of, TRIANGLE_CHANCE, alternative="greater")
+    bounds = scipy.stats.binomtest(right, of).proportion_ci(0.9, method="exact")
     discriminators = [_discriminators(share) for share in (right / of, bounds.low, bounds.high)]
     return Discrimination(right, of, float(found.pvalue), *discriminators)
 
@@ -75,7 +75,7 @@ def preference(first: int, second: int, ties: int = 0) -> Preference:
     chosen = first + second
     if chosen == 0:
         return Preference(first, second, ties, 1.0, 0.5, 0.0, 1.0)
-    found = binomtest(first, chosen, PAIR_CHANCE)
+    found = scipy.stats.binomtest(first, chosen, PAIR_CHANCE)
     bounds = found.proportion_ci(0.9, method="exact")
     share = first / chosen
     p_value = float(found.pvalue)
@@ -84,7 +84,7 @@ def preference(first: int, second: int, ties: int = 0) -> Preference:
 
 def least_right(of: int, chance: float = TRIANGLE_CHANCE, alpha: float = ALPHA) -> int | None:
     """The fewest right answers that can be believed; None where not even all of them can."""
-    least = int(binom.isf(alpha, of, chance)) + 1
+    least = int(scipy.stats.binom.isf(alpha, of, chance)) + 1
     return least if least <= of else None
 
 
@@ -93,7 +93,9 @@ def power_of(of: int, discriminators: float, chance: float = TRIANGLE_CHANCE) ->
     least = least_right(of, chance)
     if least is None:
         return 0.0
-    return float(binom.sf(least - 1, of, discriminators + (1 - discriminators) * chance))
+    return float(
+        scipy.stats.binom.sf(least - 1, of, discriminators + (1 - discriminators) * chance)
+    )
 
 
 def answers_needed(
@@ -113,7 +115,7 @@ def _numbers() -> Iterator[int]:
 def two_sided_power(of: int, share: float) -> float:
     """The chance that a test of `of` choices shows a preference of such a share."""
     least = least_right(of, PAIR_CHANCE, ALPHA / 2)
-    return 0.0 if least is None else float(binom.sf(least - 1, of, share))
+    return 0.0 if least is None else float(scipy.stats.binom.sf(least - 1, of, share))
 
 
 def two_sided_needed(share: float, power: float = POWER) -> int | None:

@@ -9,8 +9,7 @@ from itertools import permutations
 from typing import Any
 
 import numpy as np
-from scipy.optimize import minimize
-from scipy.stats import rankdata
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.taste.discrimination import ALPHA
@@ -44,7 +43,7 @@ def friedman(places: Sequence[Sequence[float]], seed: int = 1) -> Ranking:
     Source: M. Friedman, J. Am. Stat. Assoc. 32 (1937); ties as in W. J. Conover, Practical
     Nonparametric Statistics, 5.8; agreement: M. Kendall and B. Babington Smith (1939).
     """
-    ranks = np.array([rankdata(row) for row in places], dtype=float)
+    ranks = np.array([scipy.stats.rankdata(row) for row in places], dtype=float)
     tasters, cups = ranks.shape
     spread = float(((ranks - (cups + 1) / 2) ** 2).sum())
     mean = tuple(float(place) for place in ranks.mean(axis=0))
@@ -126,7 +125,9 @@ def bradley_terry(wins: Sequence[Sequence[float]], prior: float = PRIOR_LOGITS) 
         loss = float((won * np.logaddexp(0, -apart)).sum() + (worth**2).sum() / (2 * prior**2))
         return loss, (played * share - won).sum(axis=1) + worth / prior**2
 
-    found = minimize(worse, np.zeros(len(won)), jac=True, method="BFGS", options={"gtol": 1e-8})
+    found = scipy.optimize.minimize(
+        worse, np.zeros(len(won)), jac=True, method="BFGS", options={"gtol": 1e-8}
+    )
     worth = found.x - found.x.mean()
     return Strengths(tuple(worth.tolist()), _errors(worth, played, prior))
 

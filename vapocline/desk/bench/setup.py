@@ -14,8 +14,6 @@ from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import ShelvedBasket
 from vapocline.desk.shelf.machines import plain_machine
 
-MEMBERS = 200  # behind the ranges on the pages: quick enough to follow a change
-
 
 def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, list[str]]:
     """The bench and a profile as a plan, and what had to be assumed for lack of knowing. While a

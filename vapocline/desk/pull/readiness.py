@@ -17,7 +17,7 @@ from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
 from vapocline.desk.bench.bench import Bench, read_bench
-from vapocline.desk.bench.setup import MEMBERS, fresh, plan_for
+from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
@@ -72,7 +72,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
     water_ml = None
     if not misfit:
-        plan, _ = plan_for(bench, profile, MEMBERS)
+        plan, _ = plan_for(bench, profile, context.resources.members)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
     doses = None if bench.grinder is None else read_doses(context, bench.grinder.id)
     intended = _intended(bench, request, water_ml, warm_up.ready_at, doses)

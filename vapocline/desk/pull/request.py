@@ -12,7 +12,7 @@ from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
 from vapocline.core.pull.readiness import Check
 from vapocline.desk.bench.bench import Bench, grind_size, read_bench
-from vapocline.desk.bench.setup import MEMBERS, fresh, plan_for
+from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
@@ -73,7 +73,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     """
     bench = fresh(read_bench(context))
     version = read_version(context, request.profile_id, request.number)
-    plan, _ = plan_for(bench, version.profile, MEMBERS)
+    plan, _ = plan_for(bench, version.profile, context.resources.members)
     if request.dry:
         plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))

@@ -21,7 +21,7 @@ from vapocline.core.shot.traces import CHANNELS, Traces
 from vapocline.core.tidy.bring_in import Column, Picture, Sheet, mapped, sheet_of, traced
 from vapocline.core.tidy.tidy import TidyAsk, tidy
 from vapocline.desk.bench.bench import Bench, read_bench
-from vapocline.desk.bench.setup import MEMBERS, fresh, plan_for
+from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import NewProfile, read_version, start_profile
@@ -112,7 +112,7 @@ def bring_in(context: Context, request: BroughtIn) -> ShotLine:
     bench = fresh(read_bench(context))
     profile_id, number = _version_of(context, request, bench, traces, stop_s)
     profile = read_version(context, profile_id, number).profile
-    plan, _assumed = plan_for(bench, profile, MEMBERS)
+    plan, _assumed = plan_for(bench, profile, context.resources.members)
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     result = result_of(traces, stop_s=stop_s, dose_g=bench.dose_g)
     coffee, grinder = bench.coffee, bench.grinder

@@ -10193,7 +10193,10 @@ export interface operations {
     readForm: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
             path?: never;
             cookie?: never;
         };

@@ -21,6 +21,7 @@ export interface Live {
 
 const RETRY_MS = 1000;
 const STOP_ANSWER_MS = 800;
+const DRAW_EVERY_MS = 40; // a machine has news every 50 ms: more frames would show the same
 
 function noTraces(): LiveTraces {
   return {
@@ -38,7 +39,8 @@ function noTraces(): LiveTraces {
 
 /**
  * A shot as it runs. The line always begins with all that is stored, so after a break nothing is
- * missing and nothing is doubled. However often news come, the page is drawn once a frame.
+ * missing and nothing is doubled. However often news come, the page is drawn 25 times a second at
+ * most.
  */
 export function useLive(shotId: number, running: boolean): Live {
   const traces = useRef(noTraces());
@@ -65,14 +67,17 @@ export function useLive(shotId: number, running: boolean): Live {
     if (!running) return;
     let over = false;
     let timer: ReturnType<typeof setTimeout> | undefined;
-    let frame: number | undefined;
+    let drawing: ReturnType<typeof setTimeout> | undefined;
+    let drawnAt = Number.NEGATIVE_INFINITY;
     let socket: WebSocket;
 
     const drawSoon = () => {
-      frame ??= requestAnimationFrame(() => {
-        frame = undefined;
+      const draw = () => {
+        drawing = undefined;
+        drawnAt = performance.now();
         redraw();
-      });
+      };
+      drawing ??= setTimeout(draw, drawnAt + DRAW_EVERY_MS - performance.now());
     };
     const connect = () => {
       let first = true;
@@ -115,7 +120,7 @@ export function useLive(shotId: number, running: boolean): Live {
     return () => {
       over = true;
       clearTimeout(timer);
-      if (frame !== undefined) cancelAnimationFrame(frame);
+      clearTimeout(drawing);
       closeSocket(socket);
     };
   }, [shotId, running]);

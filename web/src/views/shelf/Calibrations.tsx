@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiError, answered, client, type Kept, type Measured } from "../../api/client";
 import { keepAnswer } from "../../api/keepAnswer";
@@ -100,6 +100,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
         }),
       ),
     enabled: !empty,
+    placeholderData: keepPreviousData, // what stands below keeps its place while one types
     retry: false,
   });
   const keep = useMutation({
@@ -115,8 +116,11 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
       return queryClient.invalidateQueries(); // the forecast, the shelf and the bench rest on it
     },
   });
-  const set = (row: number, column: number, value: Rows[number][number]) =>
+  const set = (row: number, column: number, value: Rows[number][number]) => {
+    keep.reset();
     setRows(rows.map((cells, i) => (i === row ? cells.with(column, value) : cells)));
+  };
+  const refused = keep.error ?? worked.error;
   return (
     <div className="grid grid-cols-[auto_minmax(0,_1fr)] gap-y-2 gap-x-6 py-2 px-0 max-phone:grid-cols-[minmax(0,_1fr)]">
       <p className="col-span-full max-w-[72ch] text-quiet">{journey.how}</p>
@@ -169,7 +173,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
       </div>
       <div className="min-w-0">
         {worked.data && !empty ? (
-          <>
+          <div aria-busy={worked.isFetching}>
             <FitPlot fitted={worked.data.fitted} />
             <div role="status">
               {worked.data.fitted.words.map((words) => (
@@ -181,22 +185,23 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
                 </p>
               )}
             </div>
-            <Button
-              className="mt-2 text-action"
-              disabled={keep.isPending}
-              onClick={() => keep.mutate()}
-            >
-              Save and use
-            </Button>
-          </>
+          </div>
         ) : (
           <p className="text-quiet">
             {empty && "Results appear as you fill in the rows."}
             {worked.isPending && !empty && "Calculating"}
           </p>
         )}
-        {!empty && worked.error && <Refusal error={worked.error} />}
-        {keep.error && <Refusal error={keep.error} />}
+        {!empty && (
+          <Button
+            className="mt-2 text-action"
+            disabled={keep.isPending}
+            onClick={() => keep.mutate()}
+          >
+            Save and use
+          </Button>
+        )}
+        {!empty && refused && <Refusal error={refused} />}
       </div>
     </div>
   );
