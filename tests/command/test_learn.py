@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.command.test_predict import run
+from tests.command.commands import run, run_process
 from tests.core.learn.shots import shots
 from tests.parts import folder
 from vapocline.core.formats.registry import SHOT
@@ -55,7 +55,7 @@ class Learn(unittest.TestCase):
             for at, one in enumerate(logged):  # names that do not sort by time
                 (kept / f"{9 - at}.json").write_text(json.dumps(document(one, at)))
             out = home / "knowledge.json"
-            learnt = run("learn", str(kept), "--knowledge", str(out))
+            learnt = run_process("learn", str(kept), "--knowledge", str(out))
             self.assertEqual(learnt.returncode, 0, learnt.stderr)
             said = json.loads(learnt.stdout)
             nowhere = run("learn", str(kept), "--knowledge", str(home / "none" / "k.json"))
@@ -82,7 +82,7 @@ class Learn(unittest.TestCase):
             abs(after["shot_time_s"]["value"] - measured),
             0.5 * abs(before["shot_time_s"]["value"] - measured),
         )
-        self.assertEqual((refused.returncode, nowhere.returncode), (2, 2))
+        self.assertEqual((refused.exit_code, nowhere.exit_code), (2, 2))
         self.assertIn("knowledge.shots: got -1", refused.stderr)
         self.assertIn("takes a file to write", nowhere.stderr)
         self.assertNotIn("Traceback", nowhere.stderr)
@@ -95,7 +95,7 @@ class Learn(unittest.TestCase):
             out = home.parent / f"{home.name}.knowledge"
             learnt = run("learn", str(home), "--knowledge", str(out))
             self.assertFalse(Path(out).exists())
-        self.assertEqual(learnt.returncode, 1)
+        self.assertEqual(learnt.exit_code, 1)
         self.assertIn("No shot counts yet", learnt.stderr)
         self.assertIn("its yield is unknown", learnt.stdout)
 
@@ -112,13 +112,13 @@ class Learn(unittest.TestCase):
                     bad = one | {"traces": one["traces"] | changes}
                     (home / "bad.json").write_text(json.dumps(bad))
                     refused = run("learn", str(home))
-                    self.assertEqual(refused.returncode, 2)
+                    self.assertEqual(refused.exit_code, 2)
                     self.assertIn(words, refused.stderr)
                     self.assertNotIn("Traceback", refused.stderr)
             (home / "bad.json").write_text("{")
             broken = run("learn", str(home))
         for refused in (empty, gone):
-            self.assertEqual(refused.returncode, 2)
+            self.assertEqual(refused.exit_code, 2)
             self.assertIn("a folder of vapocline/shot documents", refused.stderr)
         self.assertIn("JSON that breaks off", broken.stderr)
 

@@ -3,23 +3,12 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 import unittest
 
+from tests.command.commands import run, run_process
 from tests.factories import plan, pressure
 from tests.parts import folder
 from vapocline.core.puck.predict import predict
-
-
-def run(*words: str, given: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "vapocline.cli", *words],
-        input=given,
-        capture_output=True,
-        text=True,
-        check=False,
-    )
 
 
 class Predict(unittest.TestCase):
@@ -28,7 +17,7 @@ class Predict(unittest.TestCase):
         text = json.dumps(one.written())
         with folder() as home:
             (home / "plan.json").write_text(text)
-            from_file = run("predict", str(home / "plan.json"))
+            from_file = run_process("predict", str(home / "plan.json"))
         from_input = run("predict", "-", given=text)
         self.assertEqual(from_file.returncode, 0, from_file.stderr)
         self.assertEqual(from_file.stdout, from_input.stdout)
@@ -47,14 +36,14 @@ class Predict(unittest.TestCase):
         ):
             with self.subTest(words):
                 refused = run("predict", "-", given=given)
-                self.assertEqual(refused.returncode, 2)
+                self.assertEqual(refused.exit_code, 2)
                 self.assertEqual(refused.stdout, "")
                 self.assertIn(words, refused.stderr)
                 self.assertNotIn("Traceback", refused.stderr)
 
     def test_a_file_that_is_not_there(self) -> None:
         refused = run("predict", "nowhere.json")
-        self.assertEqual(refused.returncode, 2)
+        self.assertEqual(refused.exit_code, 2)
         self.assertIn("a readable text file", refused.stderr)
 
 
@@ -71,5 +60,5 @@ class More(unittest.TestCase):
         found = json.loads(run("seek", "-", given=json.dumps(goal)).stdout)
         self.assertTrue(found["reached"], found["words"])
         bad = run("seek", "-", given=json.dumps(goal | {"moves": [{"what": "setup.mood"}]}))
-        self.assertEqual(bad.returncode, 2)
+        self.assertEqual(bad.exit_code, 2)
         self.assertIn("what: got 'setup.mood'", bad.stderr)

@@ -17,11 +17,13 @@ from pathlib import Path
 import httpx
 
 from tests.factories import EVERY_CHECK, pressure, profile
-from tests.parts import PATIENCE_S, folder, fresh_database, wait_for
+from tests.parts import MEMBERS, PATIENCE_S, folder, fresh_database, wait_for
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import open_resources
 from vapocline.desk.read.shots import read_shot
 from vapocline.runtime.processes import database_of
+
+FOR_TESTS = {"PYTHONUNBUFFERED": "1", "VAPOCLINE_MEMBERS": str(MEMBERS)}
 
 
 class Started:
@@ -49,7 +51,7 @@ def started(
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
         text=True,
-        env=os.environ | {"PYTHONUNBUFFERED": "1"} | (env or {}),
+        env=os.environ | FOR_TESTS | (env or {}),
     )
     try:
         said: list[str] = []

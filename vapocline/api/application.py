@@ -86,7 +86,8 @@ def create_app(
     app.add_middleware(Guard, hosts=hosts, headers=headers)
     app.add_middleware(errors.InternalErrors, headers=headers)
     for noun in ROUTERS:
-        app.include_router(noun.router)
+        # Complete as they are: including their router would build each once more, at the first.
+        app.router.routes.extend(noun.router.routes)
     _serve_pages(app, pages)
     return app
 

@@ -37,6 +37,33 @@ router = APIRouter(prefix="/api", responses=ERRORS, dependencies=WITH_BUDGET)
 LINES = "application/x-ndjson"
 
 
+class Draft(BaseModel):
+    """A profile as it stands on the page, saved or not; more than one member gives ranges."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    members: Members = 1
+
+
+class Suggestion(BaseModel):
+    """What to work out for a draft."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    ask: Ask
+
+
+class SliderDraft(BaseModel):
+    """A draft and where the simple sliders stand."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    profile: Profile
+    sliders: Sliders
+
+
 @router.post("/bench/check", operation_id="checkOnBench")
 def check_on_bench(context: AtBench, draft: Draft, machine_id: int | None = None) -> check.Checked:
     """What of a draft the bench's machine, or another, cannot take."""
@@ -105,33 +132,6 @@ async def translate(
 def compare_translation(context: AtBench, asked: translation.ComparedAsked) -> Response:
     """What a program makes of a draft's shot, without a search."""
     return as_json(translation.compare_translation(context, asked))
-
-
-class Draft(BaseModel):
-    """A profile as it stands on the page, saved or not; more than one member gives ranges."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    profile: Profile
-    members: Members = 1
-
-
-class Suggestion(BaseModel):
-    """What to work out for a draft."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    profile: Profile
-    ask: Ask
-
-
-class SliderDraft(BaseModel):
-    """A draft and where the simple sliders stand."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    profile: Profile
-    sliders: Sliders
 
 
 @router.post("/bench/forecast", operation_id="forecast", response_model=forecasts.Forecast)

@@ -90,4 +90,4 @@ def ready(resources: Resources) -> Context:
 def warm_up() -> None:
     """Predict once, so that the kernel is compiled, or read from its cache; and lag a channel."""
     lagged(np.zeros(2), 1.0)
-    predict(Plan(setup=Setup(dose_g=18), profile=steady_nine("Warm-up", 36)))
+    predict(Plan(setup=Setup(dose_g=18), members=2, profile=steady_nine("Warm-up", 36)))

@@ -10,7 +10,7 @@ from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import ColumnElement, RowMapping, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from vapocline.store.learn import Together
 from vapocline.store.shots import COUNTS
@@ -35,10 +35,12 @@ def basis_of(coffee: CoffeeRow, grinder: GrinderRow, machine: MachineRow) -> str
 
 
 class InForce(NamedTuple):
-    """What forecasts take: the newest that may be used, one that was kept to, or nothing."""
+    """What forecasts take: the newest that may be used, one that was kept to, or nothing; `fitted`
+    where anything was learnt, used or not."""
 
     row: KnowledgeRow | None
     how: Literal["newest", "kept", "nothing"]
+    fitted: bool
 
 
 def read_in_force(session: Session, together: Together, basis: str) -> InForce:
@@ -46,13 +48,17 @@ def read_in_force(session: Session, together: Together, basis: str) -> InForce:
     choice = session.get(KnowledgeChoiceRow, tuple(together))
     if choice is not None:
         if choice.knowledge_id is None:
-            return InForce(None, "nothing")
+            return InForce(None, "nothing", fitted=True)
         kept = session.get(KnowledgeRow, choice.knowledge_id)
         if kept is not None and kept.basis == basis:
-            return InForce(kept, "kept")
-    newest = newest_knowledge(session, together, KnowledgeRow.state == "accepted")
+            return InForce(kept, "kept", fitted=True)
+    newest = newest_knowledge(session, together)
+    fitted = newest is not None
+    if newest is not None and newest.state != "accepted":
+        newest = newest_knowledge(session, together, KnowledgeRow.state == "accepted")
     # One against what was assumed then, not now, is learnt again.
-    return InForce(newest if newest is not None and newest.basis == basis else None, "newest")
+    row = newest if newest is not None and newest.basis == basis else None
+    return InForce(row, "newest", fitted)
 
 
 def newest_knowledge(
@@ -66,7 +72,7 @@ def newest_knowledge(
 
 def read_fits(session: Session, together: Together, *, limit: int) -> Sequence[KnowledgeRow]:
     """All that was learnt together, the newest first."""
-    query = select(KnowledgeRow).where(*_of(together))
+    query = select(KnowledgeRow).where(*_of(together)).options(undefer(KnowledgeRow.learnt))
     newest = query.order_by(KnowledgeRow.created_at.desc(), KnowledgeRow.id.desc())
     return session.scalars(newest.limit(limit)).all()
 

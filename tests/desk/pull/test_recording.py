@@ -12,6 +12,7 @@ from sqlalchemy import text
 
 from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
 from tests.parts import (
+    MEMBERS,
     PATIENCE_S,
     context_on_fresh_database,
     elsewhere,
@@ -51,7 +52,7 @@ class AtBench(unittest.TestCase):
     def setUp(self) -> None:
         simulators = house(5, self.speed)
         self.machine = simulators.machine
-        self.context = open_bench(open_resources(fresh_database(), simulators))
+        self.context = open_bench(open_resources(fresh_database(), simulators, members=MEMBERS))
         self.addCleanup(self.context.resources.close)
 
     def request(self, name: str = "Short", document=SHORT) -> PullRequest:
@@ -159,7 +160,8 @@ class WhileItRuns(AtBench):
             "from vapocline.desk.context import Simulators, open_resources;"
             "from vapocline.desk.pull.request import PullRequest;"
             "from vapocline.desk.pull.start import pull;"
-            f"pull(open_bench(open_resources({url!r}, Simulators({self.machine!r}))),"
+            f"pull(open_bench(open_resources({url!r}, Simulators({self.machine!r}),"
+            f" members={MEMBERS})),"
             f" PullRequest(profile_id={request.profile_id}, number=1))"
         )
         process = subprocess.Popen([sys.executable, "-c", code])

@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import Route, expect
 
+from tests.parts import MEMBERS
 from tests.web.pages import InBrowser
 
 
@@ -145,7 +146,7 @@ class Editing(InBrowser):
         page = self.page
         page.get_by_label("Level", exact=True).fill("7.7")
         expect(
-            page.get_by_text("200 simulated shots; 8 in 10 fall within the bars")
+            page.get_by_text(f"{MEMBERS} simulated shots; 8 in 10 fall within the bars")
         ).to_be_visible()
         expect(page.locator("[data-trace=range]")).to_be_attached()
         row = page.locator("[data-figure='Extraction (EY)']")

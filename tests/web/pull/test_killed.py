@@ -14,7 +14,7 @@ from typing import ClassVar
 from playwright.sync_api import expect
 
 from tests.factories import pressure, profile
-from tests.parts import PATIENCE_S, url_of, wait_for
+from tests.parts import MEMBERS, PATIENCE_S, url_of, wait_for
 from tests.web.pages import InBrowser
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.shots import list_shots, read_shot
@@ -23,8 +23,8 @@ SERVER = """
 import sys, uvicorn
 from vapocline.runtime.settings import Settings
 from vapocline.runtime.startup import application
-url, machine, port = sys.argv[1:4]
-app = application(Settings(database_url=url, simulated_machine=machine))
+url, machine, port, members = sys.argv[1:5]
+app = application(Settings(database_url=url, simulated_machine=machine, members=members))
 uvicorn.run(app, port=int(port), log_level="critical", ws="websockets-sansio")
 """
 
@@ -37,7 +37,9 @@ class Killed(InBrowser):
     def serve(self, port: int) -> subprocess.Popen[bytes]:
         url = url_of(self.app)
         machine = str(self.app.resources.simulators.machine)
-        process = subprocess.Popen([sys.executable, "-c", SERVER, url, machine, str(port)])
+        process = subprocess.Popen(
+            [sys.executable, "-c", SERVER, url, machine, str(port), str(MEMBERS)]
+        )
         self.addCleanup(process.wait)
         self.addCleanup(process.kill)
         request = self.context.request

@@ -17,7 +17,6 @@ from vapocline.core.puck.knowledge import Knowledge
 from vapocline.store.knowledge import (
     LearntElsewhere,
     basis_of,
-    newest_knowledge,
     read_in_force,
     read_learnt_elsewhere,
 )
@@ -48,7 +47,7 @@ def known_together(
     found = read_in_force(session, together, basis_of(coffee, grinder, machine))
     if found.row is not None:
         return found.row.id, learning_of(session, found.row.id, found.row.created_at).knowledge
-    if found.how == "nothing" or newest_knowledge(session, together) is not None:
+    if found.how == "nothing" or found.fitted:
         return None, None
     return None, house_start(session, coffee, grinder, machine)
 

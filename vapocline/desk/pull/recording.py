@@ -153,7 +153,8 @@ def _alarm_forecast(plan: Plan, prediction: Prediction) -> Prediction:
     if plan.setup.dialled_in:
         return prediction
     known = plan.setup.model_copy(update={"dialled_in": True})
-    return predict(plan.model_copy(update={"setup": known, "members": ALARM_MEMBERS}))
+    members = min(plan.members, ALARM_MEMBERS)
+    return predict(plan.model_copy(update={"setup": known, "members": members}))
 
 
 def record(recording: Recording) -> None:

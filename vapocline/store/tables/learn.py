@@ -38,7 +38,7 @@ class KnowledgeRow(Base):
     basis: Mapped[str]
     inputs: Mapped[str]
     state: Mapped[str]
-    learnt: Mapped[dict[str, Any]]
+    learnt: Mapped[dict[str, Any]] = mapped_column(deferred=True)  # long: read where it is parsed
 
 
 class KnowledgeChoiceRow(Base):
