@@ -5,6 +5,7 @@ from __future__ import annotations
 from itertools import count
 
 from sqlalchemy import func, select, text
+from sqlalchemy.orm import undefer
 
 from tests.desk.pull.test_pull import AtBench
 from tests.factories import pressure, profile
@@ -42,7 +43,8 @@ class AtLearntBench(AtBench):
 
     def stored(self) -> list[KnowledgeRow]:
         with transaction(self.context.sessions) as session:
-            query = select(KnowledgeRow).where(KnowledgeRow.coffee_id == self.together.coffee_id)
+            of_the_coffee = KnowledgeRow.coffee_id == self.together.coffee_id
+            query = select(KnowledgeRow).options(undefer(KnowledgeRow.learnt)).where(of_the_coffee)
             return list(session.scalars(query.order_by(KnowledgeRow.id)))
 
     def learn(self) -> bool:
