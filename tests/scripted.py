@@ -50,7 +50,8 @@ class ScriptedMachine:
     """Says `said` to whoever watches, then keeps the line open, or hangs up with `hangs_up`.
 
     `answers_start` is False for one that starts and hangs up without a word; `starts` is False for
-    one that does not even start. `orders` are those it was given, but for beats.
+    one that does not even start, and `not_yet` is how often it says so before it has. `orders` are
+    those it was given, but for beats.
     """
 
     def __init__(self, said: list[bytes]) -> None:
@@ -58,6 +59,7 @@ class ScriptedMachine:
         self.said = said
         self.answers_start = self.starts = True
         self.hangs_up = False
+        self.not_yet = 0
         self.orders: list[Order] = []
         self.beats = 0
         self.shot: str | None = None
@@ -99,13 +101,17 @@ class ScriptedMachine:
                     self.shot = order.shot if self.starts else self.shot
                     if not self.answers_start:
                         return
-                line.sendall(written(self._reply(order)))
-                if isinstance(order, Watch) and self._knows(order):
+                reply = self._reply(order)
+                line.sendall(written(reply))
+                if isinstance(order, Watch) and reply.ok:
                     line.sendall(b"".join(self.said[order.since :]))
                     if self.hangs_up:
                         return
 
     def _knows(self, order: Watch) -> bool:
+        if self.not_yet:
+            self.not_yet -= 1
+            return False
         return order.shot in ("", self.shot)
 
     def _reply(self, order: Order) -> Reply:

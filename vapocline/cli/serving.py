@@ -53,7 +53,7 @@ def _serve_on(
     import uvicorn
 
     from vapocline.runtime.processes import default_folder, running, start_afresh
-    from vapocline.runtime.settings import Settings
+    from vapocline.runtime.settings import read_settings
     from vapocline.runtime.startup import application
 
     url = os.environ.get("VAPOCLINE_DATABASE_URL")
@@ -62,13 +62,16 @@ def _serve_on(
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         say(f"What was there is now in {aside}")
+    asked = read_settings(url or "")  # before anything is started
     with running(folder, url, say) as parts:
-        settings = Settings(
-            database_url=parts.database_url,
-            simulated_machine=parts.simulators.machine,
-            simulated_scale=parts.simulators.scale,
-            simulated_refractometer=parts.simulators.refractometer,
-            unsaved_folder=folder / "unsaved",
+        settings = asked.model_copy(
+            update={
+                "database_url": parts.database_url,
+                "simulated_machine": parts.simulators.machine,
+                "simulated_scale": parts.simulators.scale,
+                "simulated_refractometer": parts.simulators.refractometer,
+                "unsaved_folder": folder / "unsaved",
+            }
         )
         if kind == "demo":
             _fill(settings)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from vapocline.core.base.problems import Problem, Refused, problems_in
 from vapocline.core.puck.plan import Members
 from vapocline.desk.context import MEMBERS, Simulators
 
@@ -34,3 +36,17 @@ class Settings(BaseSettings):
         return Simulators(
             self.simulated_machine, self.simulated_scale, self.simulated_refractometer
         )
+
+
+def read_settings(database_url: str) -> Settings:
+    """The environment's settings for a database. Raises Refused, each problem by its variable."""
+    try:
+        return Settings(database_url=database_url)
+    except ValidationError as error:
+        prefix = Settings.model_config["env_prefix"]
+        raise Refused(
+            [
+                Problem(f"{prefix}{one.field.upper()}", one.got, one.accepted)
+                for one in problems_in(error.errors())
+            ]
+        ) from None

@@ -42,8 +42,17 @@ class LostAnswers(OddMachine):
         self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
         self.assertEqual(machine.given("start"), 1)
 
+    def test_a_start_that_is_slow_to_take_effect_is_recorded_too(self) -> None:
+        machine = self.machine(WHOLE)
+        machine.answers_start, machine.not_yet = False, 2
+        number = begin_pull(self.context, self.request(name="Slow"))
+        shot = self.over(number)
+        self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
+        self.assertEqual((machine.given("start"), machine.given("watch")), (1, 3))
+
     def test_a_start_that_never_came_is_an_incomplete_shot_and_not_deleted(self) -> None:
-        shot, machine = self.pulled(WHOLE, answers_start=False, starts=False)
+        with patch.object(recording, "BEGIN_S", 0.5):
+            shot, machine = self.pulled(WHOLE, answers_start=False, starts=False)
         self.assertEqual((shot.state, shot.traces.time_s), ("incomplete", []))
         self.assertIn("The machine does not have this shot", shot.trouble or "")
         self.assertEqual(machine.given("start"), 1)

@@ -60,6 +60,7 @@ FLUSH_S = 0.045  # what is heard is kept and passed on at least this often: ever
 RECONNECT_S = 60.0  # a machine that says nothing new for longer ends the record
 LONGEST_S = 360.0  # so does one that never comes to its end, by its clock or ours
 RECONNECT_WAIT_S = 0.3
+BEGIN_S = 10.0  # in which a machine that did not answer the start may still begin
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
 ALARM_MEMBERS = 60  # behind the ranges that a running shot is compared with
 RECOVERY_AFTER = 60  # samples before the puck can be identified
@@ -138,6 +139,7 @@ class Recording:
     last_s: float = -1.0  # the time of the last sample, by the machine's clock
     began_at: float = field(default_factory=time.monotonic)
     taken: bool = False
+    start_unanswered: bool = False
     recovering: bool = False
     lost_at: float | None = None  # since when the machine says nothing new
     made_at: float | None = None
@@ -205,11 +207,20 @@ def _listen(recording: Recording) -> str | None:
             return _hear_on(recording)
         except OrderError as error:
             log.warning("shot %s: %s", recording.shot_id, error)
+            if _may_begin(recording):
+                time.sleep(RECONNECT_WAIT_S)
+                continue
             return "The machine does not have this shot: it was restarted, or pulls another one."
         except DeviceError as error:
             if (trouble := _lost(recording, error)) is not None:
                 return trouble
             time.sleep(RECONNECT_WAIT_S)
+
+
+def _may_begin(recording: Recording) -> bool:
+    """Whether a machine that knows nothing of the shot may not have come to its start yet."""
+    waited = time.monotonic() - recording.began_at
+    return recording.start_unanswered and recording.heard == 0 and waited < BEGIN_S
 
 
 def _hear_on(recording: Recording) -> str | None:

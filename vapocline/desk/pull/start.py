@@ -94,6 +94,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
             session.flush()
             shots.hold_recording(session, shot.id)
             session.commit()
+            unanswered = False
             try:
                 machine.start(shot.token, by_hand=manual, alone_s=ALONE_S if row.wired else None)
             except OrderError:
@@ -102,6 +103,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
                 raise
             except DeviceError:
                 # It may run all the same: the recorder asks it by the shot's name.
+                unanswered = True
                 log.warning("shot %s: the machine did not answer the start", shot.id)
     except BaseException:
         machine.close()
@@ -120,6 +122,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         lock_connection=lock_connection,
         machine=machine,
         commander=request.page or None,
+        start_unanswered=unanswered,
     )
 
 

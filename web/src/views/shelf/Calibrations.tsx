@@ -192,6 +192,11 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
             {worked.isPending && !empty && "Calculating"}
           </p>
         )}
+        {!empty && refused && (
+          <div>
+            <Refusal error={refused} />
+          </div>
+        )}
         {!empty && (
           <Button
             className="mt-2 text-action"
@@ -201,7 +206,6 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
             Save and use
           </Button>
         )}
-        {!empty && refused && <Refusal error={refused} />}
       </div>
     </div>
   );
