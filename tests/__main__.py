@@ -8,6 +8,7 @@ and pages mostly wait: a worker a core drives pages, and one more than that does
 
 from __future__ import annotations
 
+import gc
 import io
 import os
 import sys
@@ -130,6 +131,7 @@ def share(files: list[str]) -> Counts:
     total: Counts = {"ran": 0, "wrong": 0, "skipped": 0}
     parts.cluster()
     load_kernel()
+    gc.freeze()  # what all of them share is not looked through again by each
     reporting, lending, workers = threading.Lock(), threading.Lock(), list[Worker]()
     for _ in range(min(len(files), 2 * (os.cpu_count() or 1) + 1)):
         workers.append(Worker(workers, lending))  # all of them before the first thread

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import signal
+import socket
 import sys
 from collections.abc import Callable
 from threading import Thread
@@ -26,6 +28,13 @@ class Server(uvicorn.Server):
         super().__init__(config)
         self._running, self._stop, self._say = running, stop, say
         self._asked = False
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """See uvicorn.Server. What is loaded by then stays: looking through all of it for garbage
+        would hold everything up, the stop too, for a quarter of a second now and then."""
+        await super().startup(sockets)
+        gc.collect()
+        gc.freeze()
 
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         """See uvicorn.Server; called by the signal."""

@@ -67,7 +67,14 @@ class ShotSimulation:
         self._needle: float | None = None
         self._held_with: Variable = "pressure"
         self._ticks = 0
+        self._recorded: tuple[Parameters, Parameters] | None = None
         self._command()
+
+    def _record(self) -> Parameters:
+        """The parameters as the kernel takes them, made again only where they are others."""
+        if self._recorded is None or self._recorded[0] is not self.parameters:
+            self._recorded = self.parameters, record_of(self.parameters)
+        return self._recorded[1]
 
     @property
     def time_s(self) -> float:
@@ -103,7 +110,7 @@ class ShotSimulation:
         self.over = kernel.advance(
             self.state,
             self.run,
-            record_of(self.parameters),
+            self._record(),
             self.samples,
             self._ticks * TICK_S,
             self._step_s,
@@ -119,7 +126,7 @@ class ShotSimulation:
         self.over = kernel.advance(
             self.state,
             self.run,
-            record_of(self.parameters),
+            self._record(),
             self.samples,
             float(until_s),  # a whole number would have the kernel compiled again
             self._step_s,
