@@ -60,9 +60,9 @@ def _serve_on(
     folder = (data_dir or default_folder(kind)).resolve()  # one folder has one lock, by any path
     if fresh and url:
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
+    asked = read_settings(url or "")  # before anything is set aside or started
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         say(f"What was there is now in {aside}")
-    asked = read_settings(url or "")  # before anything is started
     with running(folder, url, say) as parts:
         settings = asked.model_copy(
             update={

@@ -35,12 +35,12 @@ def basis_of(coffee: CoffeeRow, grinder: GrinderRow, machine: MachineRow) -> str
 
 
 class InForce(NamedTuple):
-    """What forecasts take: the newest that may be used, one that was kept to, or nothing; `fitted`
-    where anything was learnt, used or not."""
+    """What forecasts take: the newest that may be used, one that was kept to, or nothing; `own`
+    where a fit or a choice of the three's own says so, used or not."""
 
     row: KnowledgeRow | None
     how: Literal["newest", "kept", "nothing"]
-    fitted: bool
+    own: bool
 
 
 def read_in_force(session: Session, together: Together, basis: str) -> InForce:
@@ -48,17 +48,17 @@ def read_in_force(session: Session, together: Together, basis: str) -> InForce:
     choice = session.get(KnowledgeChoiceRow, tuple(together))
     if choice is not None:
         if choice.knowledge_id is None:
-            return InForce(None, "nothing", fitted=True)
+            return InForce(None, "nothing", own=True)
         kept = session.get(KnowledgeRow, choice.knowledge_id)
         if kept is not None and kept.basis == basis:
-            return InForce(kept, "kept", fitted=True)
+            return InForce(kept, "kept", own=True)
     newest = newest_knowledge(session, together)
-    fitted = newest is not None
+    own = newest is not None
     if newest is not None and newest.state != "accepted":
         newest = newest_knowledge(session, together, KnowledgeRow.state == "accepted")
     # One against what was assumed then, not now, is learnt again.
     row = newest if newest is not None and newest.basis == basis else None
-    return InForce(row, "newest", fitted)
+    return InForce(row, "newest", own)
 
 
 def newest_knowledge(

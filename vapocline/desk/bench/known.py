@@ -47,7 +47,7 @@ def known_together(
     found = read_in_force(session, together, basis_of(coffee, grinder, machine))
     if found.row is not None:
         return found.row.id, learning_of(session, found.row.id, found.row.created_at).knowledge
-    if found.how == "nothing" or found.fitted:
+    if found.own:
         return None, None
     return None, house_start(session, coffee, grinder, machine)
 
