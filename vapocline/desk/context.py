@@ -10,9 +10,8 @@ from typing import Any, Self
 
 from sqlalchemy import Engine
 
+from vapocline.core.puck.plan import MEMBERS
 from vapocline.store.database import Sessions, ask, connect, sessions_for
-
-MEMBERS = 200  # quick enough to follow a change
 
 
 @dataclass(frozen=True)

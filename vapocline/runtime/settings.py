@@ -8,8 +8,8 @@ from pydantic import ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from vapocline.core.base.problems import Problem, Refused, problems_in
-from vapocline.core.puck.plan import Members
-from vapocline.desk.context import MEMBERS, Simulators
+from vapocline.core.puck.plan import MEMBERS, Members
+from vapocline.desk.context import Simulators
 
 
 class Settings(BaseSettings):

@@ -34,6 +34,7 @@ from vapocline.core.puck.knowledge import Knowledge
 
 BUILT_IN = {"reference": REFERENCE}
 MOST_MEMBERS = 1000
+MEMBERS = 200  # behind a range by default: quick enough to follow a change
 Members = Annotated[int, Field(ge=1, le=MOST_MEMBERS)]
 
 
@@ -88,7 +89,7 @@ class Plan(Versioned):
     format: Literal["vapocline/plan"] = "vapocline/plan"
     version: Literal[4] = 4
     setup: Setup
-    members: Members = 200
+    members: Members = MEMBERS
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
     profile: Profile
 

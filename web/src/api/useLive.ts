@@ -21,7 +21,6 @@ export interface Live {
 
 const RETRY_MS = 1000;
 const STOP_ANSWER_MS = 800;
-const DRAW_EVERY_MS = 40; // a machine has news every 50 ms: more frames would show the same
 
 function noTraces(): LiveTraces {
   return {
@@ -39,8 +38,7 @@ function noTraces(): LiveTraces {
 
 /**
  * A shot as it runs. The line always begins with all that is stored, so after a break nothing is
- * missing and nothing is doubled. However often news come, the page is drawn 25 times a second at
- * most.
+ * missing and nothing is doubled. However often news come, the page is drawn once a frame.
  */
 export function useLive(shotId: number, running: boolean): Live {
   const traces = useRef(noTraces());
@@ -67,17 +65,14 @@ export function useLive(shotId: number, running: boolean): Live {
     if (!running) return;
     let over = false;
     let timer: ReturnType<typeof setTimeout> | undefined;
-    let drawing: ReturnType<typeof setTimeout> | undefined;
-    let drawnAt = Number.NEGATIVE_INFINITY;
+    let frame: number | undefined;
     let socket: WebSocket;
 
     const drawSoon = () => {
-      const draw = () => {
-        drawing = undefined;
-        drawnAt = performance.now();
+      frame ??= requestAnimationFrame(() => {
+        frame = undefined;
         redraw();
-      };
-      drawing ??= setTimeout(draw, drawnAt + DRAW_EVERY_MS - performance.now());
+      });
     };
     const connect = () => {
       let first = true;
@@ -120,7 +115,7 @@ export function useLive(shotId: number, running: boolean): Live {
     return () => {
       over = true;
       clearTimeout(timer);
-      clearTimeout(drawing);
+      if (frame !== undefined) cancelAnimationFrame(frame);
       closeSocket(socket);
     };
   }, [shotId, running]);
