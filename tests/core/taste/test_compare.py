@@ -211,6 +211,13 @@ class SeveralShots(unittest.TestCase):
         self.assertEqual(found.places[0].noticeable, ())
         self.assertIn("not by enough to be sure that it beats A v1", found.says[0])
 
+    def test_the_best_beats_one_and_is_too_close_to_another(self) -> None:
+        shots = [self.shot("A v1", 9), self.shot("B v1", 8), self.shot("C v1", 1)]
+        found = compare_several(shots, UNSURE, "hot", "straight")
+        self.assertEqual((found.places[0].beats, found.places[0].too_close), ((2,), (1,)))
+        self.assertIn("A v1 is liked more than C v1.", found.says)
+        self.assertIn("Whether it is better than B v1 is uncertain.", found.says)
+
     def test_shots_without_a_taster_in_common_are_not_ranked_by_liking(self) -> None:
         other = replace(PULLED, name="B v1", tastings=(cup("Teodor", liking=9),))
         found = compare_several([self.shot("A v1", 4), other], SURE, "hot", "straight")

@@ -24,7 +24,7 @@ class Place:
     """One shot among several.
 
     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-    `beats` are the shots it is liked more than, `too_close` those where that cannot be noticeable.
+    `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
     `done` is what was done differently from the first shot named. `scores` are means over tasters
     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
     """
@@ -158,7 +158,7 @@ def _liking(pulled: Sequence[Pulled], places: Sequence[Place]) -> Iterator[str]:
         yield f"{name} is liked more than {beaten}."
     if close:
         yield (
-            f"Whether it is better than {close} cannot be noticeable."
+            f"Whether it is better than {close} is uncertain."
             if beaten
             else f"{name} was liked most, but not by enough to be sure that it beats {close}."
         )

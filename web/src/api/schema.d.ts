@@ -5842,7 +5842,7 @@ export interface components {
          * @description One shot among several.
          *
          *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-         *     `beats` are the shots it is liked more than, `too_close` those where that cannot be noticeable.
+         *     `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
          *     `done` is what was done differently from the first shot named. `scores` are means over tasters
          *     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
          */
