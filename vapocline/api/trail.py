@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/coffees/{coffee_id}", responses=ERRORS, dependen
 def read_trail(
     context: AtBench, coffee_id: int, asked: Annotated[trail.TrailQuery, Query()]
 ) -> Response:
-    """A page of a coffee's shots: what each changed, and what came of it."""
+    """A page of a coffee's shots: what each changed, and its result."""
     return as_json(trail.read_trail(context, coffee_id, asked))
 
 

@@ -17,7 +17,7 @@ KEPT = timedelta(hours=1)  # one that nobody came back for
 
 
 class Translating(NamedTuple):
-    """What was asked, and what came of it last."""
+    """What was asked, and its latest result."""
 
     asked: dict[str, Any]
     came: dict[str, Any] | None

@@ -9,9 +9,9 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vapocline.core.trail.line import Place, Recipe, places_of
+from vapocline.core.trail.line import Place, PulledRecipe, places_of
 
-START = Recipe("Millrace", "Ratline", "nine bar", 14.5, 18.0, 93.0, 36.0)
+START = PulledRecipe("Millrace", "Ratline", "nine bar", 14.5, 18.0, 93.0, 36.0)
 
 
 def along(*changes: dict[str, object]) -> list[Place]:

@@ -1,4 +1,4 @@
-"""The whole loop in the browser: a taste, a change, the pull, and what came of it on the trail."""
+"""The whole loop in the browser: a taste, a change, the pull, and its result on the trail."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Loop(InBrowser):
         page.get_by_role("link", name="What to change next").click()
         page.get_by_role("button", name=re.compile("bitterness 9, aimed at 2")).wait_for()
         page.get_by_role("button", name=re.compile("^.*Cooler water")).first.click()
-        page.get_by_role("button", name="Take it into Plan").click()
+        page.get_by_role("button", name="Apply in Plan").click()
         page.wait_for_url("**/plan/*")
         expect(page.get_by_role("button", name="Water: 92 °C")).to_be_visible()
         self.pull_and_taste(page, bitterness=3)

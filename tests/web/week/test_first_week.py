@@ -41,7 +41,7 @@ class FirstWeek(InBrowser):
         score(self.app, number, Tasting(liking=7))
         page.reload()
         expect(step.get_by_role("heading", name="A falling end")).to_be_visible()
-        page.get_by_role("link", name="Leave it for now").click()
+        page.get_by_role("link", name="Not now").click()
         page.wait_for_url("**/plan/*")
 
     def test_nothing_bars_the_way_in_any_look(self) -> None:

@@ -166,7 +166,7 @@ def _needed(lanes: Floats, p: Parameters, head: float, pressure: float, dt: floa
 def _wanted(
     now: Floats, lanes: Floats, program: Program, p: Parameters, i: int, dt: float
 ) -> tuple[float, float, int]:
-    """What a running phase asks for: (flow mL/s, its source, what binds)."""
+    """What a running phase asks for: (flow mL/s, its source, the active limit)."""
     control, limit = program.control[i], program.limit[i]
     head, target = now[HEAD], target_of(program, now, i)
     binding = 0

@@ -1,4 +1,4 @@
-"""Predict a shot: from a plan to figures, phases, what binds, and curves with their ranges."""
+"""Predict a shot: from a plan to figures, phases, active limits, and curves with their ranges."""
 
 from __future__ import annotations
 

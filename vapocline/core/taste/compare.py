@@ -115,7 +115,7 @@ _Both: TypeAlias = tuple[_Tasted, _Tasted]
 
 @dataclass(frozen=True)
 class Comparison:
-    """What was done differently, what came of it, and how it tasted; `caution` if confounded."""
+    """What was done differently, what resulted, and how it tasted; `caution` if confounded."""
 
     done: list[Difference]
     came: list[Difference]

@@ -20,7 +20,7 @@ LEAST_GRIND = 0.02  # of a grinder's numbers
 LEAST_DOSE_G, LEAST_WATER_C = (least for name, least, *_ in OF_SETUP if name != "grind_um")
 
 
-class Recipe(NamedTuple):
+class PulledRecipe(NamedTuple):
     """What a shot was pulled with: machine, grinder and phases by a name each."""
 
     machine: str
@@ -45,7 +45,7 @@ class Place(NamedTuple):
     joining: tuple[int, ...]
 
 
-def places_of(recipes: Sequence[Recipe]) -> list[Place]:
+def places_of(recipes: Sequence[PulledRecipe]) -> list[Place]:
     """Each shot's place, the oldest first."""
     came_from, repeats = _origins(recipes)
     lanes = _Lanes(_on_line(came_from))
@@ -56,7 +56,7 @@ def places_of(recipes: Sequence[Recipe]) -> list[Place]:
     return found[::-1]
 
 
-def _origins(recipes: Sequence[Recipe]) -> tuple[list[int | None], list[bool]]:
+def _origins(recipes: Sequence[PulledRecipe]) -> tuple[list[int | None], list[bool]]:
     names = [
         np.unique([str(one[field]) for one in recipes], return_inverse=True)[1]
         for field in range(3)
@@ -93,7 +93,7 @@ def _moved(before: Floats, after: Floats) -> Floats:
     return unlike
 
 
-def differences(one: Recipe, other: Recipe) -> set[int]:
+def differences(one: PulledRecipe, other: PulledRecipe) -> set[int]:
     """The fields in which two recipes differ, by their place."""
     found = {at for at in range(3) if one[at] != other[at]}
     numbers = [np.array([recipe[3:]], dtype=float) for recipe in (one, other)]

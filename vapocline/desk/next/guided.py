@@ -22,7 +22,7 @@ from vapocline.core.coffee.grinder import grind_um_at
 from vapocline.core.formats.registry import CONDITIONS, GUIDED_RUN, PLAN
 from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.puck.predict import predict
-from vapocline.core.trail.line import Recipe, differences
+from vapocline.core.trail.line import PulledRecipe, differences
 from vapocline.desk.bench.known import known_together
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of, measured_yield
@@ -137,7 +137,7 @@ def _shots_of(session: Session, run: GuidedRunRow, first: ShotRow, number: Numbe
     ]
 
 
-def _only(start: Recipe, other: Recipe, number: Number) -> bool:
+def _only(start: PulledRecipe, other: PulledRecipe, number: Number) -> bool:
     """Whether nothing but a number differs."""
     return differences(start, other) <= {FIELD[number]}
 

@@ -16,7 +16,7 @@ from vapocline.core.advise.weighing import Tried
 from vapocline.core.formats.registry import CONDITIONS, PLAN
 from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import Line
-from vapocline.core.trail.line import Place, Recipe, places_of
+from vapocline.core.trail.line import Place, PulledRecipe, places_of
 from vapocline.desk.read.shots import tastings_of
 from vapocline.store.tables import ExpectationRow, ShotRow
 from vapocline.store.trail import RecipeRow, read_recipes, read_tasted
@@ -73,10 +73,10 @@ def read_layout(session: Session, coffee_id: int) -> TrailLayout:
     return TrailLayout([row.id for row in rows], places_of([recipe_of_row(row) for row in rows]))
 
 
-def recipe_of_row(row: RecipeRow) -> Recipe:
+def recipe_of_row(row: RecipeRow) -> PulledRecipe:
     """A stored recipe as the line takes it."""
     setting = math.nan if row.grind_setting is None else row.grind_setting
-    return Recipe(
+    return PulledRecipe(
         machine=str(row.machine_id),
         grinder=str(row.grinder_id),
         phases=row.phases,

@@ -60,7 +60,7 @@ class VersionRow(Base):
 
 
 class TranslationRow(Base):
-    """A translation that somebody waits for: what was asked, and what came of it last."""
+    """A translation that somebody waits for: what was asked, and its latest result."""
 
     __tablename__ = "translations"
 

@@ -2317,7 +2317,7 @@ export interface paths {
         };
         /**
          * Read Trail
-         * @description A page of a coffee's shots: what each changed, and what came of it.
+         * @description A page of a coffee's shots: what each changed, and its result.
          */
         get: operations["readTrail"];
         put?: never;
@@ -3409,7 +3409,7 @@ export interface components {
         };
         /**
          * Comparison
-         * @description What was done differently, what came of it, and how it tasted; `caution` if confounded.
+         * @description What was done differently, what resulted, and how it tasted; `caution` if confounded.
          */
         Comparison: {
             /** Done */

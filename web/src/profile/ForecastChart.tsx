@@ -68,7 +68,7 @@ interface Props {
   dial?: boolean;
 }
 
-/** The predicted curves, with what is commanded, what binds, and the version before as a ghost. */
+/** The predicted curves, with what is commanded, the active limits, and the version before as a ghost. */
 export const ForecastChart = memo(function ForecastChart(props: Props) {
   const { extent, axis, answered, ghost, ghostName = "", selected = -1, bare = false } = props;
   const { dial = false } = props;
@@ -276,7 +276,7 @@ function Limits(props: { chart: Chart; prediction: Prediction; profile: LoosePro
   );
 }
 
-/** Labels besides the traces' own: commanded, the ghost, what binds, and what stays behind. */
+/** Labels besides the traces' own: commanded, the ghost, the active limits, and what stays behind. */
 function otherLabels(
   chart: Chart,
   { forecast: { prediction }, profile }: Answered,

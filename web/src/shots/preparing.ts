@@ -7,7 +7,7 @@ type Rehearsal = NonNullable<PullRequest["rehearse"]>;
 
 /** What was made sure of for the pull that comes next; it lasts until that pull has begun. */
 interface Preparing {
-  /** What stood on the bench as it was made sure of. */
+  /** What stood on the bench when it was confirmed. */
   of: string;
   confirmed: Check[];
   weighed_g: Typed;

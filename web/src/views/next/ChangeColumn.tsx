@@ -116,7 +116,7 @@ export function ChangeColumn(props: {
         disabled={take.isPending}
         onClick={() => take.mutate()}
       >
-        Take it into Plan <Key>Enter</Key>
+        Apply in Plan <Key>Enter</Key>
       </Button>
     </aside>
   );

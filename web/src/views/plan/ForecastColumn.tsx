@@ -27,7 +27,7 @@ interface Props {
   next: NextStep;
 }
 
-/** What the profile should do on the bench, what binds, what is refused, and the next step. */
+/** What the profile should do on the bench, the active limits, what is refused, and the next step. */
 export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
   const history = useQuery(historyQuery(planned.id));

@@ -90,7 +90,7 @@ export function SimplePanel({ planned }: { planned: Planned }) {
         ) : (
           <span className="text-quiet">
             Move a slider: the profile follows, and here it says what was changed and what that
-            should do. Three notches each way; the middle is the profile as it was.
+            should do. Three notches each way; the middle is the profile unchanged.
           </span>
         )}
       </p>

@@ -23,7 +23,7 @@ export function FirstWeekView() {
       <div className={cn(styles.planHead, "flex flex-wrap items-baseline justify-between gap-2")}>
         <h1>A first week</h1>
         <Link className={styles.word} to="/plan">
-          Leave it for now
+          Not now
         </Link>
       </div>
       <p className="max-w-160">
