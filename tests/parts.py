@@ -32,7 +32,9 @@ from vapocline.runtime.simulators import simulated_machine, simulators
 from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
-MEMBERS = 32  # simulated shots behind a range: their number is seldom what a test is about
+# Simulated shots behind a range: their number is seldom what a test is about. Benchmarks and
+# pictures ask for as many as users have.
+MEMBERS = int(os.environ.get("VAPOCLINE_MEMBERS", "32"))
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
 probing.PROBE_WAIT_S = 20.0  # nor a device's
 LOOK_S, LOOK_SHARE = 0.02, 0.1  # a look costs too: the longer a wait, the rarer

@@ -12,7 +12,9 @@ from vapocline.runtime.settings import read_settings
 
 class FromTheEnvironment(unittest.TestCase):
     def test_a_slow_computer_asks_for_fewer_simulated_shots(self) -> None:
-        self.assertEqual(read_settings("url").members, 200)
+        with patch.dict(os.environ):
+            os.environ.pop("VAPOCLINE_MEMBERS", None)
+            self.assertEqual(read_settings("url").members, 200)
         with patch.dict(os.environ, VAPOCLINE_MEMBERS="50"):
             self.assertEqual(read_settings("url").members, 50)
 
