@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Route, expect
 
-from tests.parts import MEMBERS
+from tests.parts import MEMBERS, wait_for
 from tests.web.pages import InBrowser
 
 
@@ -151,6 +151,30 @@ class Editing(InBrowser):
         expect(page.locator("[data-trace=range]")).to_be_attached()
         row = page.locator("[data-figure='Extraction (EY)']")
         expect(row).to_contain_text(re.compile(r"\d\d\.\d to \d\d\.\d"))
+
+    def test_no_figure_moves_when_its_range_comes(self) -> None:
+        page = self.page
+        held: list[Route] = []
+
+        def hold_the_ranges(route: Route) -> None:
+            with_ranges = route.request.post_data_json["members"] > 1
+            held.append(route) if with_ranges else route.continue_()
+
+        def places() -> list[float]:
+            rows = page.locator("[data-figure] [data-part='fig']")
+            return rows.evaluate_all("all => all.map(one => one.getBoundingClientRect().top)")
+
+        with self.intercepting(page, "**/api/bench/forecast", hold_the_ranges):
+            page.get_by_label("Level", exact=True).fill("7.4")
+            self.settled()
+            expect(page.locator("[data-trace=range]")).to_have_count(0)
+            before = places()
+            self.assertEqual(len(before), 8)
+            wait_for(lambda: page.evaluate("1") and held, "the ranges to be asked for")
+            for route in held:
+                route.continue_()
+            expect(page.locator("[data-trace=range]")).to_be_attached()
+            self.assertEqual(places(), before)
 
     def test_the_bench_changes_in_place_and_the_forecast_with_it(self) -> None:
         self.provokes_refusals = True

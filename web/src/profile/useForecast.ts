@@ -16,6 +16,8 @@ export interface Answered {
 export interface ForecastNow {
   /** The newest answer; while `stale`, that of an earlier state of the profile. */
   answered: Answered | undefined;
+  /** As of the last answer with ranges: it would come and go with every move of the hand. */
+  strengthOffer: Forecast["strength_offer"];
   stale: boolean;
   /** Stale, and no answer is on its way: the draft was refused, or the line is lost. */
   refused: boolean;
@@ -44,15 +46,26 @@ export function useForecast(profile: LooseProfile | undefined): ForecastNow {
     enabled: known && resting && members > 1 && query.isSuccess,
   });
   const [last, setLast] = useState<Answered>();
+  const [strengthOffer, setStrengthOffer] = useState<Forecast["strength_offer"]>(null);
   const forecast = ranged.data ?? query.data;
-  if (forecast && asked && forecast !== last?.forecast) setLast({ forecast, profile: asked });
+  if (forecast && asked && forecast !== last?.forecast) {
+    setLast({ forecast, profile: asked });
+    if (forecast.prediction.members > 1) setStrengthOffer(forecast.strength_offer);
+  }
   const error = query.error ?? query.failureReason;
   const problems = error instanceof ApiError ? error.problems : NONE;
   const stale = !forecast || asked !== profile;
   const refused = !forecast && Boolean(error);
   return useMemo(
-    () => ({ answered: last, stale, refused, problems, error: problems.length ? null : error }),
-    [last, stale, refused, problems, error],
+    () => ({
+      answered: last,
+      strengthOffer,
+      stale,
+      refused,
+      problems,
+      error: problems.length ? null : error,
+    }),
+    [last, strengthOffer, stale, refused, problems, error],
   );
 }
 

@@ -4,7 +4,7 @@ import { TriangleAlert } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { Bench, Forecast, RefusedField } from "../../api/client";
-import { benchQuery, forecastRecordQuery, historyQuery } from "../../api/queries";
+import { benchQuery, forecastRecordQuery, formQuery, historyQuery } from "../../api/queries";
 import { refusalWords } from "../../api/refusals";
 import { CLOCKS, useClock } from "../../profile/clock";
 import type { LooseProfile } from "../../profile/loose";
@@ -31,6 +31,7 @@ interface Props {
 export const ForecastColumn = memo(function ForecastColumn({ now, planned, select, next }: Props) {
   const bench = useQuery(benchQuery());
   const history = useQuery(historyQuery(planned.id));
+  const members = useQuery(formQuery()).data?.members ?? 0;
   const check = useCheck(planned.profile, now);
   const misfits = new Set(check?.misfits.map((one) => `profile.${one.field}`));
   const problems = now.problems.filter((one) => !misfits.has(one.field));
@@ -48,9 +49,10 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
           <ClockChoice />
         )}
       </div>
-      {forecast && forecast.prediction.members > 1 && (
+      {forecast && members > 1 && (
+        // Said before the ranges are there too: the figures below stay where they are.
         <p className="text-[13px] text-quiet">
-          {forecast.prediction.members} simulated shots; 8 in 10 fall within the bars
+          {members} simulated shots; 8 in 10 fall within the bars
           {forecast.prediction.ranges === "new" && ", wide until this coffee is dialled in"}
           {forecast.prediction.ranges === "learnt" && bench.data && !bench.data.puck && (
             <Learnt shots={forecast.prediction.learnt_shots} bench={bench.data} />
@@ -74,7 +76,7 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
               <FigureRow key={row.name} {...row} bench={bench.data}>
                 {row.name === "Yield" && <StopOffer forecast={forecast} planned={planned} />}
                 {row.name === "Extraction (EY)" && <AcrossThePuck forecast={forecast} />}
-                {row.name === "Extraction (EY)" && <StrengthOffer forecast={forecast} />}
+                {row.name === "Extraction (EY)" && <StrengthOffer offer={now.strengthOffer} />}
               </FigureRow>
             ))}
           </ul>
@@ -126,8 +128,7 @@ function Learnt({ shots, bench }: { shots: number; bench: Bench }) {
 }
 
 /** What one measured strength would bring to the extraction's range. */
-function StrengthOffer({ forecast }: { forecast: Forecast }) {
-  const offer = forecast.strength_offer;
+function StrengthOffer({ offer }: { offer: Forecast["strength_offer"] }) {
   if (!offer) return null;
   return (
     <span className="col-span-3 text-[13px] leading-4 text-quiet" data-part="strength">
