@@ -12,10 +12,10 @@ import numpy as np
 from benchmarks.timing import Row
 from tests.core.read.recordings import styled
 from vapocline.core.advise.candidates import FOLLOWS, NOTICEABLE, candidates_for, runs_on_machine
-from vapocline.core.advise.evidence import Cup, tried
+from vapocline.core.advise.evidence import TastedShot, tried
 from vapocline.core.advise.moves import MOVE, MOVES, Before
-from vapocline.core.advise.rules import School, Trigger, rules_for
-from vapocline.core.advise.weighing import Aim, weighed
+from vapocline.core.advise.rules import SchoolName, Trigger, rules_for
+from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
@@ -131,14 +131,14 @@ def advised(user: User, best: Try, done: Sequence[Try]) -> Plan | None:
     if not (triggers := _triggers(user, best.scores)):
         return None
     pairs = [(_as_cup(one.before), _as_cup(one)) for one in done if one.before is not None]
-    every = [Aim(line, -steps) for line, steps in user.off(best.scores).items()]
+    every = [LineOffTarget(line, -steps) for line, steps in user.off(best.scores).items()]
     aims = [aim for aim in every if abs(aim.steps) >= 1]
     found = weighed(candidates_for(best.plan, triggers), aims, tried(pairs, SMALLEST), every)
     return found[0].candidate.plan if found else None
 
 
-def _as_cup(one: Try) -> Cup:
-    return Cup(one.plan, {("anyone", "hot straight"): one.scores})
+def _as_cup(one: Try) -> TastedShot:
+    return TastedShot(one.plan, {("anyone", "hot straight"): one.scores})
 
 
 def at_random(user: User, best: Try, done: Sequence[Try]) -> Plan | None:
@@ -147,7 +147,7 @@ def at_random(user: User, best: Try, done: Sequence[Try]) -> Plan | None:
     return _at_random(user, best.plan) if _triggers(user, best.scores) else None
 
 
-def of_school(school: School) -> Policy:
+def of_school(school: SchoolName) -> Policy:
     """What one school says, again and again in its order."""
 
     def follow(user: User, best: Try, done: Sequence[Try]) -> Plan | None:
@@ -162,7 +162,7 @@ def of_school(school: School) -> Policy:
 
 def advising_rows(users: int = USERS) -> list[Row]:
     """For `./vapo bench advise`: how far the best cup so far lies from what was wanted."""
-    schools = get_args(School)
+    schools = get_args(SchoolName)
     policies: dict[str, Callable[[int], Policy]] = {
         "Next": lambda _seed: advised,
         "at random": lambda _seed: at_random,

@@ -17,7 +17,7 @@ from tests.core.read.recordings import (
 )
 from tests.core.read.test_reading import PRESSING, read, told
 from vapocline.core.read.findings import FindingKind
-from vapocline.core.read.pulled import Forecast, forecast_of
+from vapocline.core.read.pulled import PlannedShot, forecast_of
 
 EACH = 10  # recordings of a style with a fault
 SOUND_EACH = 30
@@ -26,20 +26,20 @@ SOAKED = ("soak-then-press", "slow-saturate")
 SHAPES = {"opened", "run_away", "early_resistance", "loosened"}
 
 
-def _middle(of: Forecast) -> float:
+def _middle(of: PlannedShot) -> float:
     return (of.first_drip_s + of.stop_s) / 2
 
 
-def _wears(of: Forecast) -> Fault:
+def _wears(of: PlannedShot) -> Fault:
     at = of.first_drip_s + 2
     return Fault(at_s=at, wears=0.5, over_s=of.stop_s - at)
 
 
-def _resists(of: Forecast) -> Fault:
+def _resists(of: PlannedShot) -> Fault:
     return Fault(at_s=of.first_drip_s + 0.85 * (of.stop_s - of.first_drip_s), resists=0.45)
 
 
-PLANTED: dict[FindingKind, tuple[tuple[str, ...], Callable[[Forecast], Fault]]] = {
+PLANTED: dict[FindingKind, tuple[tuple[str, ...], Callable[[PlannedShot], Fault]]] = {
     "opened": (KEYS, lambda of: Fault(at_s=_middle(of), opens=0.25)),
     "run_away": (KEYS, _wears),
     "early_resistance": (KEYS, _resists),

@@ -13,7 +13,7 @@ from vapocline.devices.messages import (
     EndLine,
     MachineStatus,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     Start,
     Watch,
@@ -122,5 +122,5 @@ class ScriptedMachine:
             id=order.id,
             ok=ok,
             error=None if ok else "it knows no such shot",
-            machine=status if isinstance(order, Plain) and order.do == "status" else None,
+            machine=status if isinstance(order, PlainOrder) and order.do == "status" else None,
         )

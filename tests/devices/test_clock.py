@@ -16,7 +16,15 @@ from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.program import program_of
 from vapocline.core.pull.simulation import LONGEST_BY_HAND_S, TICK_S
 from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import EndLine, EventLine, Level, MarkIt, Nudge, Plain, SampleLine
+from vapocline.devices.messages import (
+    EndLine,
+    EventLine,
+    Level,
+    MarkIt,
+    Nudge,
+    PlainOrder,
+    SampleLine,
+)
 from vapocline.devices.simulators.hand_clock import NAMED, HandShot
 from vapocline.runtime.simulators import simulated_machine
 
@@ -44,13 +52,13 @@ class ByHand(unittest.TestCase):
     def test_phases_go_on_when_the_hand_says_so_and_the_end_comes_after_the_drips(self) -> None:
         machine = self.at_the_clock(speed=20)
         token = machine.start(by_hand=True)
-        machine.order(Plain(do="next"))
+        machine.order(PlainOrder(do="next"))
         machine.order(MarkIt(mark="first_drip"))
-        machine.order(Plain(do="skip"))
+        machine.order(PlainOrder(do="skip"))
         with self.assertRaisesRegex(OrderError, "that was the last cue"):
-            machine.order(Plain(do="next"))
+            machine.order(PlainOrder(do="next"))
         self.assertEqual(machine.status().shot, token)
-        machine.order(Plain(do="stop"))
+        machine.order(PlainOrder(do="stop"))
         said = list(machine.said())
         events = [(e.what, e.phase, e.because) for e in said if isinstance(e, EventLine)]
         self.assertEqual(
@@ -107,14 +115,14 @@ class ByHand(unittest.TestCase):
     def test_what_only_a_wire_could_do_is_refused(self) -> None:
         machine = self.at_the_clock(speed=1)
         with self.assertRaisesRegex(OrderError, "no shot is running"):
-            machine.order(Plain(do="stop"))
+            machine.order(PlainOrder(do="stop"))
         machine.start(by_hand=True)
-        for order in (Nudge(by=0.5), Level(level=3), Plain(do="take"), Plain(do="tare")):
+        for order in (Nudge(by=0.5), Level(level=3), PlainOrder(do="take"), PlainOrder(do="tare")):
             with self.subTest(order.do), self.assertRaisesRegex(OrderError, "not connected"):
                 machine.order(order)
         with self.assertRaisesRegex(DeviceError, "a shot is running"):
             machine.start(by_hand=True)
-        machine.order(Plain(do="stop"))
+        machine.order(PlainOrder(do="stop"))
 
     def test_each_name_is_a_clock_of_its_own(self) -> None:
         one, other = (

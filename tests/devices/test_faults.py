@@ -20,7 +20,7 @@ from vapocline.devices.messages import (
     Level,
     MarkIt,
     Nudge,
-    Plain,
+    PlainOrder,
     SampleLine,
     Watch,
 )
@@ -199,8 +199,8 @@ class Steering(OnMachines):
                     if left:
                         self.hand.order(left.pop(0))  # type: ignore[arg-type]
                     elif line.commanded is not None:
-                        self.hand.order(Plain(do="stop"))
-                        left = [Plain(do="status")] * 1000
+                        self.hand.order(PlainOrder(do="stop"))
+                        left = [PlainOrder(do="status")] * 1000
         return [event for event in events if event.what != "phase" or event.because]
 
     def test_everything_a_hand_does_is_reported_with_its_time_in_order(self) -> None:
@@ -208,11 +208,11 @@ class Steering(OnMachines):
             Nudge(by=0.5),
             Hold(on=True),
             Hold(on=False),
-            Plain(do="take"),
+            PlainOrder(do="take"),
             Level(level=6),
-            Plain(do="give_back"),
+            PlainOrder(do="give_back"),
             MarkIt(mark="blond"),
-            Plain(do="skip"),
+            PlainOrder(do="skip"),
         )
         self.assertEqual(
             [(e.what, e.because) for e in events],
@@ -238,14 +238,14 @@ class Steering(OnMachines):
         for order, words in (
             (Nudge(by=-9), "pressure goes from 0"),
             (Level(level=3), "nobody has taken control"),
-            (Plain(do="give_back"), "nobody has taken control"),
-            (Plain(do="tare"), "does not support that"),
+            (PlainOrder(do="give_back"), "nobody has taken control"),
+            (PlainOrder(do="tare"), "does not support that"),
         ):
             with self.assertRaisesRegex(OrderError, words):
                 self.hand.order(order)
         status = self.hand.status()
         self.assertTrue(status.running)
-        self.hand.order(Plain(do="stop"))
+        self.hand.order(PlainOrder(do="stop"))
 
     def test_a_lever_worked_by_hand_follows_the_level_it_is_given(self) -> None:
         lever = Machine(name="Oar", control=HandLever(bar_per_kg=0.5), relief_bar=10)
@@ -262,7 +262,7 @@ class Steering(OnMachines):
             if isinstance(line, SampleLine):
                 samples.append(line)
                 if len(samples) == 200:
-                    self.hand.order(Plain(do="stop"))
+                    self.hand.order(PlainOrder(do="stop"))
         held = [s for s in samples if 5 < s.t < 9]
         self.assertAlmostEqual(float(np.mean([s.pressure_bar for s in held])), 4.5, delta=0.3)
         self.assertEqual({s.by_hand for s in held}, {9.0})

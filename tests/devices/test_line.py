@@ -18,8 +18,8 @@ from vapocline.devices.machine import LineMachine
 from vapocline.devices.messages import (
     EndLine,
     EventLine,
-    Line,
-    Plain,
+    MessageLine,
+    PlainOrder,
     Reply,
     SampleLine,
     read_line,
@@ -93,7 +93,7 @@ class Misbehaving(unittest.TestCase):
     def test_a_machine_that_is_slow_to_answer_is_waited_for(self) -> None:
         waited_in_vain, read = threading.Event(), DeviceLine._read
 
-        def listen(line: DeviceLine) -> Line | None:
+        def listen(line: DeviceLine) -> MessageLine | None:
             message = read(line)
             if message is None:
                 waited_in_vain.set()
@@ -243,7 +243,7 @@ class Messages(unittest.TestCase):
 
     def test_orders_are_of_the_known_kinds(self) -> None:
         self.assertEqual(read_order(b'{"do": "watch", "since": 7}').since, 7)
-        self.assertEqual(read_order(written(Plain(do="stop"))), Plain(do="stop"))
+        self.assertEqual(read_order(written(PlainOrder(do="stop"))), PlainOrder(do="stop"))
         for raw in (b'{"do": "dance"}', b"{}", b"not json"):
             with self.subTest(raw), self.assertRaisesRegex(DeviceError, "not an order"):
                 read_order(raw)

@@ -19,7 +19,7 @@ from vapocline.core.puck.plan import Setup
 from vapocline.devices import line as lines
 from vapocline.devices.line import LineAddress, with_id
 from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import EventLine, MarkIt, Nudge, Plain
+from vapocline.devices.messages import EventLine, MarkIt, Nudge, PlainOrder
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.hand_clock import HandClock
 from vapocline.runtime.simulators import simulated_machine
@@ -106,10 +106,10 @@ class OneCommander(Paired):
         other = self.line("another")
         self.assertTrue(other.status().running)
         other.order(MarkIt(mark="blond"))
-        for order in (Nudge(by=1.0), Plain(do="skip")):
+        for order in (Nudge(by=1.0), PlainOrder(do="skip")):
             with self.assertRaisesRegex(OrderError, "another desk commands it"):
                 other.order(order)
-        other.order(Plain(do="stop"))
+        other.order(PlainOrder(do="stop"))
         stops = [said for said in machine.said() if getattr(said, "what", "") == "stop"]
         self.assertEqual(len(stops), 1)
 
@@ -119,7 +119,7 @@ class OneCommander(Paired):
 
         def obeyed() -> bool:
             try:
-                other.order(Plain(do="skip"))
+                other.order(PlainOrder(do="skip"))
             except OrderError:
                 return False
             return True
@@ -133,13 +133,13 @@ class OnceEach(Paired):
         order = with_id(Nudge(by=1.0))
         first = machine.order(order)
         self.assertEqual(hand.order(order), first, "answered as at first, over another line too")
-        hand.order(Plain(do="stop"))
+        hand.order(PlainOrder(do="stop"))
         nudges = [s for s in machine.said() if isinstance(s, EventLine) and s.what == "nudge"]
         self.assertEqual(len(nudges), 1)
 
     def test_a_refusal_is_repeated_too(self) -> None:
         machine = self.line()
-        order = with_id(Plain(do="skip"))
+        order = with_id(PlainOrder(do="skip"))
         for _ in range(2):
             with self.assertRaisesRegex(OrderError, "no shot is running"):
                 machine.order(order)
@@ -149,13 +149,13 @@ class OnceEach(Paired):
         with self.assertRaisesRegex(OrderError, "a shot is running"):
             machine.start("other")
         self.assertEqual(machine.status().shot, "ours")
-        machine.order(Plain(do="stop"))
+        machine.order(PlainOrder(do="stop"))
 
     def test_another_shot_is_not_watched_by_mistake(self) -> None:
         machine = self.started()
         with self.assertRaisesRegex(OrderError, "it knows no such shot"):
             next(self.line().said(0, "theirs"))
-        machine.order(Plain(do="stop"))
+        machine.order(PlainOrder(do="stop"))
         times = [s.t for s in machine.said(0, "ours") if hasattr(s, "pressure_bar")]
         self.assertTrue(np.all(np.diff(times) > 0))
 
@@ -178,6 +178,6 @@ class LeftAlone(Paired):
             if isinstance(said, EventLine) and said.what == "stop":
                 self.assertEqual(said.because, "hand")
             if getattr(said, "t", 0) > 60:  # 15 s by the clock that the machine waits by
-                hand.order(Plain(do="stop"))
+                hand.order(PlainOrder(do="stop"))
                 break
         self.assertEqual(self.stop_of(machine).because, "hand")

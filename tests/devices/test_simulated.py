@@ -18,7 +18,7 @@ from vapocline.core.profile.profile import HandExit
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
 from vapocline.devices.machine import LineMachine
-from vapocline.devices.messages import EndLine, EventLine, Plain, SampleLine
+from vapocline.devices.messages import EndLine, EventLine, PlainOrder, SampleLine
 from vapocline.runtime.simulators import simulated_machine
 
 
@@ -94,9 +94,9 @@ class Pulling(unittest.TestCase):
                 if isinstance(line, EventLine):
                     events.append((line.what, line.because))
                     if line.what == "phase" and line.phase == 0:
-                        hand.order(Plain(do="next"))
+                        hand.order(PlainOrder(do="next"))
                     elif line.what == "phase":
-                        hand.order(Plain(do="stop"))
+                        hand.order(PlainOrder(do="stop"))
             self.assertEqual(events, [("phase", None), ("phase", "hand"), ("stop", "hand")])
 
     def test_whoever_connects_again_gets_what_was_missed_without_a_gap(self) -> None:
@@ -131,12 +131,12 @@ class Refusing(unittest.TestCase):
     def test_orders_out_of_turn_are_refused(self) -> None:
         with LineMachine(f"{machines(15)}/{self._testMethodName}") as machine:
             with self.assertRaisesRegex(DeviceError, "no shot is running"):
-                machine.order(Plain(do="stop"))
+                machine.order(PlainOrder(do="stop"))
             machine.load(profile(off(seconds(100)), pressure(4), cup_g=None, time_s=290))
             machine.start()
             with self.assertRaisesRegex(DeviceError, "a shot is running"):
                 machine.start()
-            machine.order(Plain(do="stop"))
+            machine.order(PlainOrder(do="stop"))
 
     def test_nobody_there_is_reported_with_the_address(self) -> None:
         with socket.socket() as unused:

@@ -34,12 +34,26 @@ def room_of(name: str) -> str:
 
 
 @cache
+def parsed(file: Path) -> ast.Module:
+    return ast.parse(file.read_text())
+
+
+def names_of(file: Path) -> Iterator[tuple[str, bool]]:
+    """The classes and types that a module makes, each with whether it is a class."""
+    for node in parsed(file).body:
+        if isinstance(node, ast.ClassDef):
+            yield node.name, True
+        elif isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            yield node.targets[0].id, False
+
+
+@cache
 def imports(file: Path) -> tuple[str, ...]:
     return tuple(_imports(file))
 
 
 def _imports(file: Path) -> Iterator[str]:
-    for node in ast.walk(ast.parse(file.read_text())):
+    for node in ast.walk(parsed(file)):
         if isinstance(node, ast.Import):
             yield from (name.name for name in node.names)
         elif isinstance(node, ast.ImportFrom) and node.module:
@@ -62,6 +76,20 @@ def ours(name: str) -> str | None:
     if below == name or below in SPLIT:
         return None
     return room_of(below)
+
+
+class Names(unittest.TestCase):
+    def test_the_name_of_a_class_means_one_thing(self) -> None:
+        made: dict[str, list[tuple[str, bool]]] = {}
+        for module, file in modules():
+            for name, is_class in names_of(file):
+                made.setdefault(name, []).append((module, is_class))
+        twice = {
+            name: [module for module, _ in places]
+            for name, places in made.items()
+            if len(places) > 1 and any(is_class for _, is_class in places)
+        }
+        self.assertEqual(twice, {})
 
 
 class Rooms(unittest.TestCase):

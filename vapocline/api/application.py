@@ -51,7 +51,7 @@ ROUTERS = (
 
 
 @dataclass(frozen=True)
-class Opened:
+class LifespanState:
     """What the routes work with: the default context, and the feed of running shots."""
 
     context: Context
@@ -59,7 +59,7 @@ class Opened:
 
 
 def create_app(
-    opening: Callable[[], AbstractAsyncContextManager[Opened]] | None,
+    opening: Callable[[], AbstractAsyncContextManager[LifespanState]] | None,
     pages: Path,
     hosts: Iterable[str] = (),
 ) -> FastAPI:

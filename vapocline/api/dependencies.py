@@ -19,7 +19,7 @@ from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
 
-Answer = TypeVar("Answer")
+AnswerT = TypeVar("AnswerT")
 
 ERRORS: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
@@ -113,8 +113,8 @@ DEVICES = ThreadPoolExecutor(8, "devices")
 
 
 async def run_on(
-    threads: ThreadPoolExecutor, work: Callable[..., Answer], *given: object
-) -> Answer:
+    threads: ThreadPoolExecutor, work: Callable[..., AnswerT], *given: object
+) -> AnswerT:
     """What a use case answers, carried out on one of the pools above."""
     return await asyncio.get_running_loop().run_in_executor(threads, work, *given)
 

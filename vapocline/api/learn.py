@@ -38,7 +38,9 @@ def read_forecast_record(
 
 
 @router.get("/learn/together/{kind}/{number}", operation_id="listTogether")
-def list_together(context: AtBench, kind: taught.Kind, number: int) -> list[taught.TogetherLine]:
+def list_together(
+    context: AtBench, kind: taught.KnowledgeOf, number: int
+) -> list[taught.TogetherLine]:
     """What a coffee, grinder or machine was pulled with."""
     return taught.list_together(context, kind, number)
 
@@ -68,7 +70,7 @@ def read_next_shot(context: AtBench, together: OfThree) -> NextShot | None:
 
 
 @router.put(THREE + "/choice", operation_id="chooseKnowledge")
-def choose(context: AtBench, together: OfThree, choice: taught.Choice) -> taught.Taught:
+def choose(context: AtBench, together: OfThree, choice: taught.KnowledgeChoice) -> taught.Taught:
     """Let forecasts take the newest, nothing, or what was learnt before."""
     return taught.choose(context, together, choice)
 

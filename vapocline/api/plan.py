@@ -15,7 +15,7 @@ from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
 from vapocline.core.plan.start_water import StartWater
-from vapocline.core.plan.suggestions import Ask, Suggested
+from vapocline.core.plan.suggestions import Suggested, SuggestionAsk
 from vapocline.core.plan.translate.translation import Translation
 from vapocline.core.plan.what_if import Variant
 from vapocline.core.profile.profile import Profile
@@ -52,7 +52,7 @@ class Suggestion(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     profile: Profile
-    ask: Ask
+    ask: SuggestionAsk
 
 
 class SliderDraft(BaseModel):

@@ -27,7 +27,7 @@ from vapocline.desk.shelf import (
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 # Changed meanwhile, the change is refused with both sides; without it the last one counts.
-Seen = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
+SeenEtag = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
 Shelved = Literal["coffee", "grinder", "basket", "machine"]
 
 
@@ -45,7 +45,7 @@ def add_coffee(context: AtBench, coffee: Coffee) -> coffees.ShelvedCoffee:
 
 @router.put("/coffees/{coffee_id}", operation_id="changeCoffee")
 def change_coffee(
-    context: AtBench, coffee_id: int, coffee: Coffee, seen: Seen = None
+    context: AtBench, coffee_id: int, coffee: Coffee, seen: SeenEtag = None
 ) -> coffees.ShelvedCoffee:
     """Rewrite a coffee and the bag in use."""
     return coffees.change_coffee(context, coffee_id, coffee, seen)
@@ -71,7 +71,7 @@ def add_grinder(context: AtBench, grinder: Grinder) -> grinders.ShelvedGrinder:
 
 @router.put("/grinders/{grinder_id}", operation_id="changeGrinder")
 def change_grinder(
-    context: AtBench, grinder_id: int, grinder: Grinder, seen: Seen = None
+    context: AtBench, grinder_id: int, grinder: Grinder, seen: SeenEtag = None
 ) -> grinders.ShelvedGrinder:
     """Rewrite a grinder."""
     return grinders.change_grinder(context, grinder_id, grinder, seen)
@@ -91,7 +91,7 @@ def add_basket(context: AtBench, basket: Basket) -> baskets.ShelvedBasket:
 
 @router.put("/baskets/{basket_id}", operation_id="changeBasket")
 def change_basket(
-    context: AtBench, basket_id: int, basket: Basket, seen: Seen = None
+    context: AtBench, basket_id: int, basket: Basket, seen: SeenEtag = None
 ) -> baskets.ShelvedBasket:
     """Rewrite a basket."""
     return baskets.change_basket(context, basket_id, basket, seen)
@@ -111,7 +111,7 @@ def add_machine(context: AtBench, machine: Machine) -> machines.ShelvedMachine:
 
 @router.put("/machines/{machine_id}", operation_id="changeMachine")
 def change_machine(
-    context: AtBench, machine_id: int, machine: Machine, seen: Seen = None
+    context: AtBench, machine_id: int, machine: Machine, seen: SeenEtag = None
 ) -> machines.ShelvedMachine:
     """Rewrite a machine."""
     return machines.change_machine(context, machine_id, machine, seen)

@@ -29,7 +29,7 @@ def look_at_sheet(request: bring_in.SheetRequest) -> Sheet:
     operation_id="previewRecording",
     response_model=bring_in.Preview,
 )
-def preview_recording(request: bring_in.Recording) -> Response:
+def preview_recording(request: bring_in.RecordingToImport) -> Response:
     """A recording as it would be kept; nothing is."""
     return as_json(bring_in.preview(request))
 

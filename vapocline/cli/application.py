@@ -14,7 +14,7 @@ from vapocline.cli.serving import end_as_ctrl_c, serve
 from vapocline.core.base.problems import VapoclineError
 
 Port = Annotated[int | None, typer.Option(help="Port on loopback; by default the first free one.")]
-Phones = Annotated[bool, typer.Option(help="Phones in the same network can open a tasting.")]
+PhonesOption = Annotated[bool, typer.Option(help="Phones in the same network can open a tasting.")]
 DataDir = Annotated[Path | None, typer.Option(help="Folder that holds the database.")]
 
 
@@ -25,7 +25,7 @@ def start(
     fresh: Annotated[
         bool, typer.Option(help="Begin empty; what was there is set aside, not deleted.")
     ] = False,
-    phones: Phones = False,
+    phones: PhonesOption = False,
 ) -> None:
     """Serve the application on your own data."""
     serve("own", port, data_dir, fresh=fresh, phones=phones)
@@ -36,7 +36,7 @@ def demo(
     port: Port = None,
     data_dir: DataDir = None,
     fresh: Annotated[bool, typer.Option(help="Throw the old sample data away first.")] = False,
-    phones: Phones = False,
+    phones: PhonesOption = False,
 ) -> None:
     """Serve the application with the made-up sample world of Lantern Quay."""
     serve("demo", port, data_dir, fresh=fresh, phones=phones)

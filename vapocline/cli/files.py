@@ -12,7 +12,7 @@ from vapocline.core.base.problems import Problem, Refused, refused_by_pydantic
 if TYPE_CHECKING:
     from vapocline.core.base.document import Document
 
-Kind = TypeVar("Kind", bound="Document")
+DocumentT = TypeVar("DocumentT", bound="Document")
 
 
 def read_json(file: str) -> object:
@@ -33,7 +33,7 @@ def read_text(file: str) -> str:
         raise Refused([Problem("FILE", file, f"a readable text file ({error})")]) from error
 
 
-def valid(model: type[Kind], value: object, *, under: str) -> Kind:
+def valid(model: type[DocumentT], value: object, *, under: str) -> DocumentT:
     """A document of a kind. Raises Refused, every field under a name."""
     from pydantic import ValidationError
 

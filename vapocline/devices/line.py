@@ -21,7 +21,7 @@ from vapocline.devices.messages import (
     EndLine,
     EventLine,
     Hello,
-    Line,
+    MessageLine,
     Order,
     OrderMessage,
     Reply,
@@ -198,7 +198,7 @@ class DeviceLine:
         except OSError as error:
             raise DeviceError(f"The connection to the {self.what} was lost.") from error
 
-    def _read(self) -> Line | None:
+    def _read(self) -> MessageLine | None:
         """The next message, or None when nothing came for a while."""
         while b"\n" not in self._buffer:
             if len(self._buffer) > LONGEST_LINE:

@@ -15,7 +15,7 @@ from vapocline.devices.messages import (
     Load,
     MachineStatus,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     SampleLine,
     Start,
@@ -68,7 +68,7 @@ class LineMachine(DeviceLine):
 
     def status(self) -> MachineStatus:
         """See MachinePort."""
-        return self.order(Plain(do="status")).machine or MachineStatus()
+        return self.order(PlainOrder(do="status")).machine or MachineStatus()
 
     def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
         """See MachinePort. The machine is not sent what is known of the puck."""

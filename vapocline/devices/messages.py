@@ -26,7 +26,7 @@ Fault = Literal[
     "packets_dropped",
     "packets_late",
 ]
-What = Literal[
+EventLineKind = Literal[
     "phase",
     "stop",
     "nudge",
@@ -58,9 +58,9 @@ def _none_beyond(low: float, high: float) -> Callable[[Any], Any]:
 
 Bar = Annotated[float | None, BeforeValidator(_none_beyond(-1.5, 30))]
 MlPerS = Annotated[float | None, BeforeValidator(_none_beyond(-5, 60))]
-Grams = Annotated[float | None, BeforeValidator(_none_beyond(-500, 5000))]
+ReportedGrams = Annotated[float | None, BeforeValidator(_none_beyond(-500, 5000))]
 Celsius = Annotated[float | None, BeforeValidator(_none_beyond(-40, 200))]
-Number = Annotated[float | None, BeforeValidator(_none_beyond(-10_000, 10_000))]
+ReportedNumber = Annotated[float | None, BeforeValidator(_none_beyond(-10_000, 10_000))]
 ClockS = Annotated[float, Field(ge=0, le=LATEST_S)]
 Seq = Annotated[int, Field(ge=0, le=10_000_000)]
 PhaseIndex = Annotated[int, Field(ge=0, le=1000)]
@@ -73,7 +73,7 @@ class OrderMessage(Message):
     id: Word = ""
 
 
-class Plain(OrderMessage):
+class PlainOrder(OrderMessage):
     """An order that carries nothing."""
 
     do: Literal["status", "stop", "next", "skip", "take", "give_back", "tare", "read"]
@@ -180,7 +180,7 @@ class GoWrong(OrderMessage):
 
 
 Order = (
-    Plain | Hello | Beat | BasketOrder | Load | Start | Nudge | Hold | Level | MarkIt | Watch
+    PlainOrder | Hello | Beat | BasketOrder | Load | Start | Nudge | Hold | Level | MarkIt | Watch
     | GoWrong
 )  # fmt: skip
 _ORDERS: TypeAdapter[Order] = TypeAdapter(Annotated[Order, Field(discriminator="do")])
@@ -190,7 +190,7 @@ class MachineStatus(Message):
     """How a machine stands; None for what it cannot tell."""
 
     group_c: Celsius = None
-    water_left_ml: Number = None
+    water_left_ml: ReportedNumber = None
     loaded: str | None = None
     shot: str | None = None  # the shot that runs, or the last one
     running: bool = False
@@ -199,7 +199,7 @@ class MachineStatus(Message):
 class ScaleStatus(Message):
     """What a scale shows; `cup` None where it cannot tell whether one stands on it."""
 
-    weight_g: Grams = None
+    weight_g: ReportedGrams = None
     tared: bool = False
     cup: bool | None = None
 
@@ -240,12 +240,12 @@ class SampleLine(Message):
     at: float | None = None
     pressure_bar: Bar = None
     water_ml_s: MlPerS = None
-    weight_g: Grams = None
+    weight_g: ReportedGrams = None
     group_c: Celsius = None
-    commanded: Number
+    commanded: ReportedNumber
     control: Word
     phase: PhaseIndex
-    by_hand: Number = None
+    by_hand: ReportedNumber = None
 
 
 class EventLine(Message):
@@ -254,10 +254,10 @@ class EventLine(Message):
     is_: Literal["event"] = Field(default="event", alias="is")
     seq: Seq
     t: ClockS
-    what: What
+    what: EventLineKind
     phase: PhaseIndex | None = None
     because: Word | None = None
-    value: Number = None
+    value: ReportedNumber = None
 
 
 class EndLine(Message):
@@ -288,8 +288,8 @@ class CupLine(Message):
     sees: bool = True
 
 
-Line = Reply | SampleLine | EventLine | EndLine | WeightLine | CupLine
-_LINES: TypeAdapter[Line] = TypeAdapter(Annotated[Line, Field(discriminator="is_")])
+MessageLine = Reply | SampleLine | EventLine | EndLine | WeightLine | CupLine
+_LINES: TypeAdapter[MessageLine] = TypeAdapter(Annotated[MessageLine, Field(discriminator="is_")])
 
 
 def written(message: Message) -> bytes:
@@ -297,7 +297,7 @@ def written(message: Message) -> bytes:
     return orjson.dumps(message.model_dump(by_alias=True)) + b"\n"
 
 
-def read_line(raw: bytes) -> Line:
+def read_line(raw: bytes) -> MessageLine:
     """A device's line as a message. Raises DeviceError for anything that is none."""
     try:
         return _LINES.validate_json(raw)

@@ -10,10 +10,10 @@ from vapocline.core.base.problems import DeviceError
 
 PROBE_WAIT_S = 1.0
 _THREADS = ThreadPoolExecutor(8, "probe")  # all that devices ever keep waiting at once
-Answer = TypeVar("Answer")
+AnswerT = TypeVar("AnswerT")
 
 
-def probe(ask: Callable[[float], Answer], what: str, wait_s: float | None = None) -> Answer:
+def probe(ask: Callable[[float], AnswerT], what: str, wait_s: float | None = None) -> AnswerT:
     """The answer of a device, asked on a thread of its own; `ask` is given how long to wait, s.
 
     Raises DeviceError when it does not answer within that time, or none of the threads is free.

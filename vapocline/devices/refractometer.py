@@ -6,7 +6,7 @@ from typing import Protocol
 
 from vapocline.core.base.problems import DeviceError
 from vapocline.devices.line import ANSWER_WAIT_S, DeviceLine
-from vapocline.devices.messages import Plain, StrengthReading
+from vapocline.devices.messages import PlainOrder, StrengthReading
 
 
 class RefractometerPort(Protocol):
@@ -28,7 +28,7 @@ class LineRefractometer(DeviceLine):
 
     def read(self) -> StrengthReading:
         """See RefractometerPort."""
-        reading = self.order(Plain(do="read")).strength
+        reading = self.order(PlainOrder(do="read")).strength
         if reading is None:
             raise DeviceError("The refractometer answered without a reading.")
         return reading

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Protocol
 
 from vapocline.devices.line import ANSWER_WAIT_S, DeviceLine
-from vapocline.devices.messages import Plain, ScaleStatus, WeightLine
+from vapocline.devices.messages import PlainOrder, ScaleStatus, WeightLine
 
 
 class ScalePort(Protocol):
@@ -34,11 +34,11 @@ class LineScale(DeviceLine):
 
     def status(self) -> ScaleStatus:
         """See ScalePort."""
-        return self.order(Plain(do="status")).scale or ScaleStatus()
+        return self.order(PlainOrder(do="status")).scale or ScaleStatus()
 
     def tare(self) -> None:
         """See ScalePort."""
-        self.order(Plain(do="tare"))
+        self.order(PlainOrder(do="tare"))
 
     def weights(self) -> Iterator[WeightLine]:
         """See ScalePort. Raises DeviceError when the line falls silent or breaks."""

@@ -17,7 +17,7 @@ from vapocline.runtime.backup import Manifest, back_up_before_migrating, restore
 from vapocline.runtime.cluster import MARK, running_cluster, running_url, stop_cluster
 from vapocline.runtime.logs import log_to
 from vapocline.runtime.simulators import simulator_processes
-from vapocline.runtime.supervision import Part, supervised
+from vapocline.runtime.supervision import SupervisedProcess, supervised
 from vapocline.store.database import migrate
 
 Say = Callable[[str], None]
@@ -45,7 +45,7 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
 
     With a URL, no database is started."""
     with contextlib.ExitStack() as stack:
-        parts: list[Part] = []
+        parts: list[SupervisedProcess] = []
         if url is None:
             stack.enter_context(_alone_in(folder))
             say(f"Starting PostgreSQL in {folder}")

@@ -12,7 +12,7 @@ import anyio.to_thread
 import numpy as np
 from fastapi import FastAPI
 
-from vapocline.api.application import Opened, create_app
+from vapocline.api.application import LifespanState, create_app
 from vapocline.core.base.problems import UnavailableError
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.puck.plan import Plan, Setup
@@ -40,7 +40,7 @@ def application(settings: Settings) -> FastAPI:
 
 
 @contextlib.asynccontextmanager
-async def opened(settings: Settings) -> AsyncIterator[Opened]:
+async def opened(settings: Settings) -> AsyncIterator[LifespanState]:
     """What the routes work with, from before the first request until after the last."""
     # Many threads that compute at once make the stop wait for each of them in turn.
     anyio.to_thread.current_default_thread_limiter().total_tokens = SHARED_THREADS
@@ -55,7 +55,7 @@ async def opened(settings: Settings) -> AsyncIterator[Opened]:
     watching = asyncio.create_task(_take_up_orphans(resources))
     try:
         async with working(settings.database_url, resources, queues_for(settings.learns)):
-            yield Opened(context, live)
+            yield LifespanState(context, live)
     finally:
         await asyncio.to_thread(end_recordings, resources)
         for task in (watching, listening):

@@ -17,7 +17,7 @@ FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.5, 30.0
 STABLE_S = 60.0  # a process that ran this long resets the back-off
 
 
-class Part(Protocol):
+class SupervisedProcess(Protocol):
     """A process beside the application."""
 
     @property
@@ -32,7 +32,7 @@ class Part(Protocol):
 
 
 @contextlib.contextmanager
-def supervised(parts: Sequence[Part]) -> Iterator[None]:
+def supervised(parts: Sequence[SupervisedProcess]) -> Iterator[None]:
     """Start each part again when it ends, until we are done."""
     over = threading.Event()
     ended, ending = os.pipe()  # wakes those who wait for a process
@@ -52,7 +52,7 @@ def supervised(parts: Sequence[Part]) -> Iterator[None]:
         os.close(ended)
 
 
-def _watch(part: Part, over: threading.Event, ended: int) -> None:
+def _watch(part: SupervisedProcess, over: threading.Event, ended: int) -> None:
     pause_s = FIRST_PAUSE_S
     while not over.is_set():
         if _ran_long(part, ended):
@@ -70,7 +70,7 @@ def _watch(part: Part, over: threading.Event, ended: int) -> None:
                 log.error("%s did not start: %s", part.name, error)
 
 
-def _ran_long(part: Part, ended: int) -> bool:
+def _ran_long(part: SupervisedProcess, ended: int) -> bool:
     """Wait for a part's process to end, or for shutdown. True if it ran for STABLE_S."""
     pid = part.pid()
     if pid is None:

@@ -23,7 +23,7 @@ from vapocline.store.tables import (
 MOST_LIKINGS = 500
 
 
-class Stop(NamedTuple):
+class StopRecord(NamedTuple):
     """How a shot ended: the flow, what dripped after, and by how much a hand missed the weight it
     was to stop at; None where the machine stopped."""
 
@@ -32,7 +32,7 @@ class Stop(NamedTuple):
     hand_over_g: float | None
 
 
-def read_stops(session: Session, machine_id: int, *, limit: int) -> list[Stop]:
+def read_stops(session: Session, machine_id: int, *, limit: int) -> list[StopRecord]:
     """The newest weighed stops on a machine."""
     by_hand = exists().where(
         EventRow.shot_id == ShotRow.id,
@@ -55,7 +55,7 @@ def read_stops(session: Session, machine_id: int, *, limit: int) -> list[Stop]:
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
         .limit(limit)
     )
-    return [Stop(*row) for row in rows]
+    return [StopRecord(*row) for row in rows]
 
 
 def read_dose_offs(session: Session, grinder_id: int, *, limit: int) -> list[float]:

@@ -22,9 +22,9 @@ RETRY_S = 1.0
 LONGEST_QUEUE = 2000  # messages a slow watcher may fall behind before it is let go
 
 
-Kind = Literal["shot", "tasting", "translation", "house"]
-KINDS: tuple[Kind, ...] = get_args(Kind)
-Subject = tuple[str, int]
+LiveKind = Literal["shot", "tasting", "translation", "house"]
+KINDS: tuple[LiveKind, ...] = get_args(LiveKind)
+LiveSubject = tuple[str, int]
 
 
 class LiveNews:
@@ -33,7 +33,7 @@ class LiveNews:
     def __init__(self, url: str) -> None:
         """`url` is a plain PostgreSQL URL. Nothing connects before `listen`."""
         self._url = url.replace("postgresql+psycopg://", "postgresql://")
-        self._queues: dict[Subject, set[asyncio.Queue[dict[str, Any] | None]]] = {}
+        self._queues: dict[LiveSubject, set[asyncio.Queue[dict[str, Any] | None]]] = {}
         self.listening = asyncio.Event()
 
     async def listen(self) -> None:
@@ -86,7 +86,7 @@ class LiveNews:
 
     @contextlib.asynccontextmanager
     async def watch(
-        self, kind: Kind, number: int
+        self, kind: LiveKind, number: int
     ) -> AsyncIterator[asyncio.Queue[dict[str, Any] | None]]:
         """Messages of one subject from now on; None where a watcher fell too far behind."""
         queue: asyncio.Queue[dict[str, Any] | None] = asyncio.Queue()
@@ -100,6 +100,6 @@ class LiveNews:
                 del self._queues[subject]
 
 
-def _subject(message: dict[str, Any]) -> Subject:
+def _subject(message: dict[str, Any]) -> LiveSubject:
     """What a message is about."""
     return next((kind, message[kind]) for kind in KINDS if kind in message)

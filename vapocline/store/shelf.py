@@ -23,16 +23,18 @@ from vapocline.store.tables import (
     VersionRow,
 )
 
-Row = TypeVar("Row", CoffeeRow, GrinderRow, MachineRow, BasketRow)
+ShelfRowT = TypeVar("ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow)
 NOUNS = {CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket"}
 
 
-def read_all(session: Session, table: type[Row]) -> Sequence[Row]:
+def read_all(session: Session, table: type[ShelfRowT]) -> Sequence[ShelfRowT]:
     """Everything of one kind, by name."""
     return session.scalars(select(table).order_by(table.name)).all()
 
 
-def read_one(session: Session, table: type[Row], row_id: int, *, lock: bool = False) -> Row:
+def read_one(
+    session: Session, table: type[ShelfRowT], row_id: int, *, lock: bool = False
+) -> ShelfRowT:
     """One by its number; with `lock` no one else changes it meanwhile. Raises NotFoundError."""
     row = session.get(table, row_id, with_for_update=lock or None)
     if row is None:
@@ -40,7 +42,7 @@ def read_one(session: Session, table: type[Row], row_id: int, *, lock: bool = Fa
     return row
 
 
-def add(session: Session, row: Row) -> Row:
+def add(session: Session, row: ShelfRowT) -> ShelfRowT:
     """The row, written, with its number."""
     session.add(row)
     session.flush()

@@ -10,7 +10,7 @@ from tests.core.read.recordings import styled
 from vapocline.core.advise.candidates import Candidate, candidates_for
 from vapocline.core.advise.moves import MOVE, MOVES, Before
 from vapocline.core.advise.rules import RULES, TRIGGERS, Trigger, rules_for
-from vapocline.core.advise.weighing import Aim, Tried, weighed
+from vapocline.core.advise.weighing import LineOffTarget, Tried, weighed
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import (
@@ -161,7 +161,7 @@ class Candidates(unittest.TestCase):
 
 
 class Weighing(unittest.TestCase):
-    aims = (Aim("bitterness", -2.0),)
+    aims = (LineOffTarget("bitterness", -2.0),)
 
     def order(self, *tried: Tried) -> list[str]:
         return [one.candidate.move for one in weighed(for_bitter(), self.aims, tried)]
@@ -193,13 +193,13 @@ class Weighing(unittest.TestCase):
             self.assertEqual((weighing.failed, weighing.cups_against), (failed, 1))
 
     def test_what_leads_a_line_away_from_its_target_ranks_lower(self) -> None:
-        def rank(near: tuple[Aim, ...]) -> float:
+        def rank(near: tuple[LineOffTarget, ...]) -> float:
             found = weighed(for_bitter(), self.aims, (), near)
             return next(one.rank for one in found if one.candidate.move == "shorter_drink")
 
-        thicker = rank((Aim("body", +0.9),))
+        thicker = rank((LineOffTarget("body", +0.9),))
         self.assertGreater(thicker, rank(()))
-        self.assertLess(rank((Aim("body", -0.9),)), thicker)
+        self.assertLess(rank((LineOffTarget("body", -0.9),)), thicker)
 
     def test_a_small_change_takes_more_cups_to_see_than_a_large_one(self) -> None:
         small = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": -0.3})] * 9)

@@ -8,7 +8,7 @@ from tests.core.advise.test_candidates import before
 from vapocline.core.advise.between import move_between, moves_between, same_recipe
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
 from vapocline.core.advise.companions import with_time_kept
-from vapocline.core.advise.evidence import Cup
+from vapocline.core.advise.evidence import TastedShot
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import settled
@@ -62,7 +62,7 @@ class KeepingTheTime(unittest.TestCase):
         after = with_time_kept(HERE.plan, moved("much_longer_drink"))
         assert after
         cups = tuple(
-            Cup(plan, {("Ines", "hot"): {"acidity": points}})
+            TastedShot(plan, {("Ines", "hot"): {"acidity": points}})
             for plan, points in ((HERE.plan, 8.0), (after, 3.0))
         )
         for regrind, outcome in ((True, "as expected"), (False, "not made")):

@@ -6,7 +6,7 @@ import unittest
 
 from tests.core.advise.test_candidates import KEYS, before
 from vapocline.core.advise.between import move_between
-from vapocline.core.advise.evidence import Cup, tried
+from vapocline.core.advise.evidence import TastedShot, tried
 from vapocline.core.advise.moves import MOVE, MOVES
 from vapocline.core.advise.settling import settled
 from vapocline.core.profile.profile import Phase
@@ -64,8 +64,8 @@ class Between(unittest.TestCase):
 
 
 class Cups(unittest.TestCase):
-    def cup(self, plan: Plan, **scores: float) -> Cup:
-        return Cup(plan, {("Ines", "hot"): scores})  # type: ignore[dict-item]
+    def cup(self, plan: Plan, **scores: float) -> TastedShot:
+        return TastedShot(plan, {("Ines", "hot"): scores})  # type: ignore[dict-item]
 
     def test_what_a_move_did_is_told_in_steps_that_one_can_tell(self) -> None:
         here = before("soak-then-press")
@@ -108,5 +108,5 @@ class Cups(unittest.TestCase):
         [found] = tried([(first, self.cup(both, bitterness=4))], SMALLEST)
         self.assertEqual((found.move, found.plan), (None, both))
         self.assertEqual(tried([(first, first)], SMALLEST), [])
-        another = Cup(finer, {("Teodor", "hot"): {"bitterness": 2}})
+        another = TastedShot(finer, {("Teodor", "hot"): {"bitterness": 2}})
         self.assertEqual(tried([(first, another)], SMALLEST), [])

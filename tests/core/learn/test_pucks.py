@@ -8,7 +8,7 @@ from tests.core.learn.shots import shot, styled
 from vapocline.core.base.problems import Refused
 from vapocline.core.learn.in_units import in_units
 from vapocline.core.learn.learning import learn
-from vapocline.core.learn.next_shot import Candidate, most_taught
+from vapocline.core.learn.next_shot import CandidateShot, most_taught
 from vapocline.core.learn.this_puck import identified
 from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.plan import knowing, reground
@@ -48,7 +48,7 @@ class NextShot(unittest.TestCase):
         known = learn([shot("steady-nine", 515)]).knowledge
         again = styled("steady-nine")
         found = most_taught(
-            [Candidate("measured", again, strength=True), Candidate("again", again)], known
+            [CandidateShot("measured", again, strength=True), CandidateShot("again", again)], known
         )
         assert found
         self.assertEqual(found.words, "measured")
@@ -59,9 +59,9 @@ class NextShot(unittest.TestCase):
         again = styled("steady-nine")
         found = most_taught(
             [
-                Candidate("again", again),
-                Candidate("finer", reground(again, -25)),
-                Candidate("bloom", styled("bloom")),
+                CandidateShot("again", again),
+                CandidateShot("finer", reground(again, -25)),
+                CandidateShot("bloom", styled("bloom")),
             ],
             known,
         )
@@ -78,7 +78,7 @@ class NextShot(unittest.TestCase):
         )
         table = tuple(tuple(float(i == j) for j in range(len(sure))) for i in range(len(sure)))
         known = Knowledge(shots=9, strengths=9, learnt=sure, correlations=table)
-        self.assertIsNone(most_taught([Candidate("again", styled("steady-nine"))], known))
+        self.assertIsNone(most_taught([CandidateShot("again", styled("steady-nine"))], known))
 
 
 class InUnits(unittest.TestCase):

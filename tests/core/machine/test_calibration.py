@@ -14,7 +14,7 @@ from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.calibration import apply
 from vapocline.core.machine.calibration.drift import drift
 from vapocline.core.machine.calibration.fit import CalibrationFit, fitted
-from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, What
+from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, MeasurementKind
 from vapocline.core.machine.machine import HandLever, Machine, ValveAhead
 
 MEASURED: TypeAdapter[Calibration] = TypeAdapter(Calibration)
@@ -200,7 +200,7 @@ class Drifting(unittest.TestCase):
         self.assertFalse(drift(fit("fill", [10, 10.2]), fit("fill", [10.1, 10.3])).drifted)
 
     def test_every_kind_belongs_to_something(self) -> None:
-        self.assertEqual(set(SUBJECT_OF), set(What.__args__))
+        self.assertEqual(set(SUBJECT_OF), set(MeasurementKind.__args__))
 
 
 class Impossible(unittest.TestCase):

@@ -31,7 +31,7 @@ from vapocline.core.machine.machine import (
     SpringLever,
     ValveAhead,
 )
-from vapocline.core.plan.translate.fixes import able, effects, sight
+from vapocline.core.plan.translate.fixes import able, effects, fix_context
 from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.profile.profile import ForceCommand, Profile
 
@@ -107,12 +107,12 @@ class Checking(unittest.TestCase):
         self.assertEqual(others, [])
 
     def test_effects_are_reported_where_the_rest_can_run_too(self) -> None:
-        found = dict(effects(FALLING, sight(planned(FALLING, LOW))))
+        found = dict(effects(FALLING, fix_context(planned(FALLING, LOW))))
         self.assertEqual(set(found), {one.field for one in misfits(FALLING, LOW)} | {""})
-        lever = dict(effects(FALLING, sight(planned(FALLING, LEVER))))
+        lever = dict(effects(FALLING, fix_context(planned(FALLING, LEVER))))
         self.assertIn("", lever)
         self.assertGreater(lever[""].distance, 1)
-        self.assertEqual(effects(TOLD["Low Tide"], sight(planned(TOLD["Low Tide"], LOW))), [])
+        self.assertEqual(effects(TOLD["Low Tide"], fix_context(planned(TOLD["Low Tide"], LOW))), [])
 
     def test_numbers_off_the_steps_are_reported_with_the_nearest(self) -> None:
         (found,) = misfits(profile(pressure(8.7)), LOW)

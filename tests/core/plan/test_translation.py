@@ -16,7 +16,7 @@ from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.translate.difference import difference
-from vapocline.core.plan.translate.fixes import able, fixed, sight
+from vapocline.core.plan.translate.fixes import able, fix_context, fixed
 from vapocline.core.plan.translate.misfits import Misfit, misfits
 from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.plan.translate.translation import (
@@ -78,7 +78,7 @@ def planned(one: Profile, machine: Machine = BENCH) -> Plan:
 
 class Fixing(unittest.TestCase):
     def test_one_field_alone(self) -> None:
-        seen = sight(planned(FALLING, LOW))
+        seen = fix_context(planned(FALLING, LOW))
         found = fixed(FALLING, seen, "phases.3.limit.flow_ml_s")
         self.assertIsNone(found.phases[3].limit.flow_ml_s)
         self.assertEqual(found.phases[:3], FALLING.phases[:3])
@@ -86,7 +86,7 @@ class Fixing(unittest.TestCase):
             fixed(FALLING, seen, "phases.2.command.from")
 
     def test_a_forbidden_pause_is_held_next_to_nothing(self) -> None:
-        found = fixed(RESTED, sight(planned(RESTED, STAGED)))
+        found = fixed(RESTED, fix_context(planned(RESTED, STAGED)))
         self.assertEqual(found.phases[1].command.control, "pressure")
         self.assertLessEqual(found.phases[1].command.to, 0.5)
 
@@ -94,7 +94,7 @@ class Fixing(unittest.TestCase):
         level = profile(
             flow(4, None, seconds(6), name="Fill"), flow(1.7, None, until_cup(40), seconds(60))
         )
-        found = fixed(level, sight(planned(level, LOW)))
+        found = fixed(level, fix_context(planned(level, LOW)))
         shot = run_plan(planned(level))
         held = found.phases[1].command
         self.assertEqual(held.control, "pressure")
@@ -106,7 +106,7 @@ class Fixing(unittest.TestCase):
             pressure(8, None, seconds(4)), pressure(8.5, None, seconds(5)),
             pressure(7.5, None, seconds(5)), pressure(6, None, seconds(30)),
         )  # fmt: skip
-        found = fixed(level, sight(planned(level, STAGED)))
+        found = fixed(level, fix_context(planned(level, STAGED)))
         self.assertEqual(len(found.phases), 5)
         self.assertEqual(found.phases[0].command.to, 3)
         self.assertEqual(found.phases[1].command.to, 8)
@@ -125,7 +125,7 @@ class Fixing(unittest.TestCase):
         if profile_problems(one):
             return
         try:
-            seen = sight(planned(one, machine))
+            seen = fix_context(planned(one, machine))
         except Refused:
             return
         found = fixed(one, seen)

@@ -24,7 +24,7 @@ from tests.core.read.recordings import (
     without,
 )
 from vapocline.core.read.findings import FINDING_KINDS, MEASURED, Finding, FindingKind
-from vapocline.core.read.pulled import Forecast, Seen, forecast_of
+from vapocline.core.read.pulled import PlannedShot, Seen, forecast_of
 from vapocline.core.read.reading import Circumstances, Earlier, Reading, earlier_of, read_curve
 from vapocline.core.shot.traces import CHANNELS, Traces
 
@@ -106,7 +106,7 @@ class GoodShots(unittest.TestCase):
 class Planted(unittest.TestCase):
     def found(
         self, kind: FindingKind, keys: Sequence[str], fault: Any, gauges: Gauges = GOOD
-    ) -> list[tuple[Forecast, Any]]:
+    ) -> list[tuple[PlannedShot, Any]]:
         """The finding in each style's shot, with what was forecast."""
         every = []
         for number, key in enumerate(keys):
@@ -119,7 +119,7 @@ class Planted(unittest.TestCase):
         return every
 
     def test_an_opening_is_found_at_its_second_with_its_size(self) -> None:
-        def opens(of: Forecast) -> Fault:
+        def opens(of: PlannedShot) -> Fault:
             return Fault(at_s=(of.first_drip_s + of.stop_s) / 2, opens=0.3)
 
         for forecast, found in self.found("opened", KEYS, opens):
@@ -130,7 +130,7 @@ class Planted(unittest.TestCase):
             self.assertEqual(found.weight, "finding")
 
     def test_wear_that_goes_on_to_the_stop_ran_away(self) -> None:
-        def wears(of: Forecast) -> Fault:
+        def wears(of: PlannedShot) -> Fault:
             at = of.first_drip_s + 2
             return Fault(at_s=at, wears=0.5, over_s=of.stop_s - at)
 
@@ -138,7 +138,7 @@ class Planted(unittest.TestCase):
             self.assertGreater(found.flow_pct, 20)
 
     def test_resistance_that_is_gone_by_the_middle_of_the_cup_was_early(self) -> None:
-        def resists(of: Forecast) -> Fault:
+        def resists(of: PlannedShot) -> Fault:
             return Fault(at_s=of.first_drip_s + 0.85 * (of.stop_s - of.first_drip_s), resists=0.45)
 
         self.found("early_resistance", ("bloom", "spring-decline", "level-flow"), resists)
@@ -159,7 +159,7 @@ class Planted(unittest.TestCase):
             self.assertEqual(found.change.number, "command.to")
 
     def test_an_overshoot_is_found_where_it_was_with_its_height(self) -> None:
-        def lifts(of: Forecast) -> Fault:
+        def lifts(of: PlannedShot) -> Fault:
             return Fault(at_s=(of.press_s or 0) + 5, lifts=1.2)
 
         for forecast, found in self.found("overshoot", PRESSING, lifts):
@@ -193,7 +193,7 @@ class Planted(unittest.TestCase):
             self.assertAlmostEqual(found.off_pct, 8.7, delta=2.5)
 
     def test_poor_gauges_still_find_a_puck_that_opened_wide(self) -> None:
-        def opens(of: Forecast) -> Fault:
+        def opens(of: PlannedShot) -> Fault:
             return Fault(at_s=(of.first_drip_s + of.stop_s) / 2, opens=0.6)
 
         for number, key in enumerate(PRESSING):

@@ -15,7 +15,7 @@ from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
 from vapocline.core.taste.as_run import AsRun, HandHeld
 from vapocline.core.taste.believable import Believable, Repeated, believable
-from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, TastedCup
+from vapocline.core.taste.compare import ComparedShot, Comparison, ShotRecipe, TastedCup
 from vapocline.core.taste.compare import compare as compare_two
 from vapocline.core.taste.several import compare_several
 from vapocline.core.taste.tasting import LINES, Tasting
@@ -33,10 +33,10 @@ def cup(taster: str = "Ines", age_s: float | None = 60, **said: Any) -> TastedCu
     return TastedCup(Tasting(**said), taster, age_s)
 
 
-PULLED = Pulled("Steady v1", RECIPE, RUN, RESULT, (cup(liking=5, sweetness=4),))
+PULLED = ComparedShot("Steady v1", RECIPE, RUN, RESULT, (cup(liking=5, sweetness=4),))
 
 
-def compare(first: Pulled, second: Pulled, smallest: Believable = SURE) -> Comparison:
+def compare(first: ComparedShot, second: ComparedShot, smallest: Believable = SURE) -> Comparison:
     return compare_two(first, second, smallest)
 
 
@@ -193,7 +193,7 @@ class WhatWasRun(unittest.TestCase):
 
 
 class SeveralShots(unittest.TestCase):
-    def shot(self, name: str, liking: int | None, **changed: Any) -> Pulled:
+    def shot(self, name: str, liking: int | None, **changed: Any) -> ComparedShot:
         tastings = () if liking is None else (cup(liking=liking, sweetness=liking),)
         return replace(PULLED, name=name, tastings=tastings, **changed)
 

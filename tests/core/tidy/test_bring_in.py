@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from vapocline.core.base.problems import Refused
 from vapocline.core.tidy.bring_in import (
     Axis,
-    Channel,
     Column,
-    Line,
+    ImportedColumn,
     Picture,
+    TracedLine,
     mapped,
     sheet_of,
     traced,
@@ -25,7 +25,7 @@ TABLE = "elapsed;Pressure (psi);Weight\n" + "\n".join(
 )
 
 
-def column(at: int, channel: Channel, unit: str, offset: float = 0) -> Column:
+def column(at: int, channel: ImportedColumn, unit: str, offset: float = 0) -> Column:
     return Column(column=at, channel=channel, unit=unit, offset=offset)
 
 
@@ -98,8 +98,10 @@ class Pictures(unittest.TestCase):
     time = Axis(first_px=100, first=0, second_px=400, second=30)
     bar = Axis(first_px=300, first=0, second_px=100, second=10)
 
-    def line(self, *points: tuple[float, float], channel: Channel = "pressure_bar") -> Line:
-        return Line(channel=channel, axis=self.bar, points=list(points))
+    def line(
+        self, *points: tuple[float, float], channel: ImportedColumn = "pressure_bar"
+    ) -> TracedLine:
+        return TracedLine(channel=channel, axis=self.bar, points=list(points))
 
     def test_clicks_become_a_curve_by_the_axes_whatever_their_order(self) -> None:
         line = self.line((150, 120), (100, 300), (400, 200), (120, 220), (300, 120))

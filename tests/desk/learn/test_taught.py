@@ -8,7 +8,7 @@ from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.learn.next_shot import read_next_shot
 from vapocline.desk.learn.taught import (
-    Choice,
+    KnowledgeChoice,
     ask_again,
     call_off,
     choose,
@@ -48,20 +48,22 @@ class Taught(AtLearntBench):
     def test_going_back_holds_until_new_shots_are_followed_again(self) -> None:
         self.pulled(2)
         newest, first = read_taught(self.context, self.together).fits
-        kept = choose(self.context, self.together, Choice(take="this", knowledge_id=first.id))
+        kept = choose(
+            self.context, self.together, KnowledgeChoice(take="this", knowledge_id=first.id)
+        )
         self.assertEqual((kept.how, kept.in_force), ("kept", first.id))
         pull(self.context, self.request(PRESSED))
         self.learn()
         bench = read_bench(self.context)
         self.assertEqual((bench.learnt_shots, bench.knowledge_id), (1, first.id))
-        again = choose(self.context, self.together, Choice(take="newest"))
+        again = choose(self.context, self.together, KnowledgeChoice(take="newest"))
         usable = [line.id for line in again.fits if line.used]
         self.assertEqual((len(again.fits), again.in_force), (3, usable[0]))
         self.assertGreaterEqual(read_bench(self.context).learnt_shots, newest.shots)
 
     def test_nothing_of_it_can_be_used(self) -> None:
         self.pulled(1)
-        found = choose(self.context, self.together, Choice(take="nothing"))
+        found = choose(self.context, self.together, KnowledgeChoice(take="nothing"))
         self.assertEqual((found.how, found.in_force), ("nothing", None))
         bench = read_bench(self.context)
         self.assertEqual((bench.learnt_shots, bench.knowledge), (0, None))
@@ -69,7 +71,7 @@ class Taught(AtLearntBench):
     def test_what_was_kept_is_not_used_against_other_assumptions(self) -> None:
         self.pulled(1)
         [fit] = read_taught(self.context, self.together).fits
-        choose(self.context, self.together, Choice(take="this", knowledge_id=fit.id))
+        choose(self.context, self.together, KnowledgeChoice(take="this", knowledge_id=fit.id))
         machine = read_bench(self.context).machine
         changed = plain_machine(machine).model_copy(update={"head_free_ml": 9.5})
         change_machine(self.context, machine.id, changed, None)
@@ -78,7 +80,7 @@ class Taught(AtLearntBench):
         [stale] = read_taught(self.context, self.together).fits
         self.assertFalse(stale.current)
         with self.assertRaisesRegex(NotFoundError, str(fit.id)):
-            choose(self.context, self.together, Choice(take="this", knowledge_id=fit.id))
+            choose(self.context, self.together, KnowledgeChoice(take="this", knowledge_id=fit.id))
 
     def test_the_three_are_listed_under_each_of_them(self) -> None:
         self.pulled(1)

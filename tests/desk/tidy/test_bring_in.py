@@ -13,7 +13,7 @@ from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.taste.compare import compare_shots
-from vapocline.desk.tidy.bring_in import BroughtIn, Recording, bring_in, preview
+from vapocline.desk.tidy.bring_in import BroughtIn, RecordingToImport, bring_in, preview
 from vapocline.desk.tidy.tidy import TidyRequest, tidy_recording
 
 FLAT = plan(pressure(8, name="Press"), cup_g=36)
@@ -57,7 +57,7 @@ class BroughtFromElsewhere(AtBench):
         self.assertNotIn("ran_like", [one.kind for one in found.cannot_tell])
 
     def test_a_preview_keeps_nothing_and_bad_input_is_named(self) -> None:
-        shown = preview(Recording(csv=table(), columns=COLUMNS))
+        shown = preview(RecordingToImport(csv=table(), columns=COLUMNS))
         self.assertGreater(shown.stop_s or 0, 10)
         with self.assertRaises(NotFoundError):
             bring_in(
@@ -68,4 +68,4 @@ class BroughtFromElsewhere(AtBench):
         with self.assertRaisesRegex(Refused, "20 moments"):
             bring_in(self.context, BroughtIn(name="Short", csv=short, columns=COLUMNS))
         with self.assertRaises(ValidationError):
-            Recording()
+            RecordingToImport()

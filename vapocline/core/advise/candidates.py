@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
-from vapocline.core.advise.rules import Rule, School, Trigger, rules_for
+from vapocline.core.advise.rules import Rule, SchoolName, Trigger, rules_for
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
@@ -42,7 +42,7 @@ class Voice(Answer):
     """One school for a move: what it answers, what it promises on each line, why, and what others
     hold against it. `model` is which way the model moves those lines, 0 for hardly."""
 
-    school: School
+    school: SchoolName
     trigger: Trigger
     promise: dict[Line, int]
     reason: str
@@ -50,7 +50,7 @@ class Voice(Answer):
     model: dict[Line, int]
 
 
-class Sight(Answer):
+class ShotSketch(Answer):
     """A shot in a few figures and a small curve."""
 
     shot_time_s: float | None
@@ -71,8 +71,8 @@ class Candidate(Answer):
     where: Where
     voices: list[Voice]
     steps: dict[Line, float]
-    before: Sight
-    after: Sight
+    before: ShotSketch
+    after: ShotSketch
     purge_g: float
     plan: Plan
 
@@ -158,8 +158,8 @@ def _candidate(before: Before, moved: _Moved, shot: Prediction) -> Candidate:
         where=moved.move.where,
         voices=[_voice(rule, steps) for rule in moved.rules],
         steps=steps,
-        before=_sight(before.shot),
-        after=_sight(shot),
+        before=_sketch(before.shot),
+        after=_sketch(shot),
         purge_g=PURGE_G if moved.move.where == "grind" else 0.0,
         plan=moved.plan,
     )
@@ -207,10 +207,10 @@ def _details(move: Move, before: Plan, after: Plan) -> str:
     return "; ".join(profile_differences(before.profile, after.profile))
 
 
-def _sight(shot: Prediction) -> Sight:
+def _sketch(shot: Prediction) -> ShotSketch:
     stop_s, series = shot.shot_time_s.value or 0.0, shot.series
     kept = [at for at, time_s in enumerate(series.time_s) if time_s <= stop_s][::EVERY]
-    return Sight(
+    return ShotSketch(
         shot_time_s=shot.shot_time_s.value,
         extraction_yield_pct=shot.extraction_yield_pct.value,
         tds_pct=shot.tds_pct.value,

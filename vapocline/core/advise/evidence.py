@@ -12,7 +12,7 @@ from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import Line
 
 
-class Cup(NamedTuple):
+class TastedShot(NamedTuple):
     """One shot as run and as tasted: its plan with the set-up as tamped, and scores by taster and
     way of tasting, such as hot and straight."""
 
@@ -20,7 +20,7 @@ class Cup(NamedTuple):
     scores: Mapping[tuple[str, str], Mapping[Line, float]]
 
 
-def tried(pairs: Iterable[tuple[Cup, Cup]], smallest: Believable) -> list[Tried]:
+def tried(pairs: Iterable[tuple[TastedShot, TastedShot]], smallest: Believable) -> list[Tried]:
     """What each change between two shots did to the lines that one taster scored in both. What was
     changed together with something else speaks of the recipe it came to alone."""
     found = []

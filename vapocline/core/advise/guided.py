@@ -13,24 +13,29 @@ from pydantic import Field, FiniteFloat
 
 from vapocline.core.base.document import Answer, Document
 
-Number = Literal["grind_setting", "dose_g", "water_c", "yield_g"]
-Figure = Literal["shot_time_s", "first_drip_s", "tds_pct", "extraction_yield_pct"]
+GuidedNumber = Literal["grind_setting", "dose_g", "water_c", "yield_g"]
+GuidedFigure = Literal["shot_time_s", "first_drip_s", "tds_pct", "extraction_yield_pct"]
 MOST_SHOTS = 4  # after the first: then something else is in the way
 LONGEST_STEP = 3.0  # times what the model asks for first: a wild slope is no guide
 LONGEST_SHARE = 0.25  # of the number at once: more is another drink
-STEPS: dict[Number, float] = {"grind_setting": 0.1, "dose_g": 0.1, "water_c": 0.5, "yield_g": 0.5}
+STEPS: dict[GuidedNumber, float] = {
+    "grind_setting": 0.1,
+    "dose_g": 0.1,
+    "water_c": 0.5,
+    "yield_g": 0.5,
+}
 
 
 class GuidedAim(Document):
     """Which number is moved, and which figure should come within so much of what."""
 
-    number: Number
-    figure: Figure
+    number: GuidedNumber
+    figure: GuidedFigure
     at: Annotated[FiniteFloat, Field(gt=0, le=300)]
     within: Annotated[FiniteFloat, Field(gt=0, le=50)]
 
 
-class Point(NamedTuple):
+class GuidedShot(NamedTuple):
     """A shot of the run: the number as set, and the figure as measured."""
 
     value: float
@@ -46,7 +51,7 @@ class GuidedStep(Answer):
 
 
 def next_step(
-    wanted: GuidedAim, points: Sequence[Point], slope: float, bounds: Bounds
+    wanted: GuidedAim, points: Sequence[GuidedShot], slope: float, bounds: Bounds
 ) -> GuidedStep:
     """The next value, after the shots so far, the oldest first. `slope` is the model's, of the
     figure by the number."""
@@ -87,7 +92,7 @@ class Bounds(NamedTuple):
 
 
 def _by_secant(
-    wanted: GuidedAim, points: Sequence[Point], slope: float, nearest: Point
+    wanted: GuidedAim, points: Sequence[GuidedShot], slope: float, nearest: GuidedShot
 ) -> float | None:
     by_slope = None if slope == 0 else nearest.value + (wanted.at - nearest.measured) / slope
     below = [one for one in points if one.measured < wanted.at]
@@ -109,7 +114,7 @@ def _by_secant(
     return nearest.value + max(-longest, min(longest, step))
 
 
-def _words(points: Sequence[Point], slope: float) -> str:
+def _words(points: Sequence[GuidedShot], slope: float) -> str:
     if len({one.value for one in points}) > 1:
         return "By the line through the tries so far."
     return f"By the model: {slope:+.2g} for a step of one."

@@ -51,7 +51,7 @@ class Before(NamedTuple):
         return run.end_s - run.start_s
 
 
-Change = Callable[[Before], Plan | None]
+PlanChanger = Callable[[Before], Plan | None]
 
 
 class Move(NamedTuple):
@@ -63,11 +63,11 @@ class Move(NamedTuple):
     key: str
     words: str
     where: Where
-    change: Change
+    change: PlanChanger
     opposite: str | None = None
 
 
-def _grind(time_share: float) -> Change:
+def _grind(time_share: float) -> PlanChanger:
     """Finer or coarser, so that the time changes by a share."""
 
     def change(before: Before) -> Plan | None:
@@ -77,7 +77,7 @@ def _grind(time_share: float) -> Change:
     return change
 
 
-def _setup(field: str, by: float) -> Change:
+def _setup(field: str, by: float) -> PlanChanger:
     def change(before: Before) -> Plan | None:
         now = float(getattr(before.plan.setup, field))
         return _with_setup(before.plan, field, round(now + by, 1))
@@ -92,7 +92,7 @@ def _with_setup(plan: Plan, field: str, value: float) -> Plan | None:
     return plan.model_copy(update={"setup": plan.setup.model_copy(update={field: value})})
 
 
-def _drink(share: float) -> Change:
+def _drink(share: float) -> PlanChanger:
     """More or less drink from the same dose."""
 
     def change(before: Before) -> Plan | None:
@@ -105,7 +105,7 @@ def _drink(share: float) -> Change:
     return change
 
 
-def _soak(by_s: float) -> Change:
+def _soak(by_s: float) -> PlanChanger:
     """A soak longer or shorter; without one, longer adds one before the press."""
 
     def change(before: Before) -> Plan | None:
@@ -168,7 +168,7 @@ def _soak_until_drip(before: Before) -> Plan | None:
     return _with_phase(before.plan, at, phase.model_copy(update={"exits": exits}))
 
 
-def _press(by_s: float) -> Change:
+def _press(by_s: float) -> PlanChanger:
     """A press longer or shorter before what follows it; there must be something after it."""
 
     def change(before: Before) -> Plan | None:
@@ -202,7 +202,7 @@ def _falling_end(before: Before) -> Plan | None:
     return _with(before.plan, phases=(*phases[:-1], held, fall))
 
 
-def _peak(by_bar: float) -> Change:
+def _peak(by_bar: float) -> PlanChanger:
     """The highest commanded pressure lower or higher, wherever it is commanded."""
 
     def change(before: Before) -> Plan | None:
@@ -242,7 +242,7 @@ def _gentler_fill(before: Before) -> Plan | None:
     return _flow_times(before.plan, at, FILL_SHARE)
 
 
-def _flow(share: float) -> Change:
+def _flow(share: float) -> PlanChanger:
     """What a phase that commands flow after the filling aims at, less or more."""
 
     def change(before: Before) -> Plan | None:
@@ -269,7 +269,7 @@ def _flow_times(plan: Plan, at: int, share: float) -> Plan:
     return _with_phase(plan, at, phase.model_copy(update={"command": flow}))
 
 
-def _tail(by_s: float) -> Change:
+def _tail(by_s: float) -> PlanChanger:
     """A fall along time, longer or shorter; along the cup it takes longer the further it falls."""
 
     def change(before: Before) -> Plan | None:

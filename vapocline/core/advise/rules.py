@@ -12,7 +12,7 @@ from typing import Literal, NamedTuple
 
 from vapocline.core.taste.tasting import Line
 
-School = Literal[
+SchoolName = Literal[
     "extraction first", "grind first", "shape the pressure", "soak it", "drink first",
     "gentle water", "by temperature", "by roast",
 ]  # fmt: skip
@@ -30,42 +30,42 @@ class Rule(NamedTuple):
 
     trigger: Trigger
     move: str
-    school: School
+    school: SchoolName
     promise: Mapping[Line, int]
     reason: str
     against: str = ""
 
 
-class Words(NamedTuple):
+class RuleWords(NamedTuple):
     """A trigger in words, and where it comes from."""
 
     words: str
     source: Literal["taste", "finding", "figure", "coffee", "none"]
 
 
-TRIGGERS: dict[Trigger, Words] = {
-    "too acidic": Words("more acidic than wanted", "taste"),
-    "too bitter": Words("more bitter than wanted", "taste"),
-    "too dry": Words("drier than wanted", "taste"),
-    "thin": Words("less body than wanted", "taste"),
-    "heavy": Words("more body than wanted", "taste"),
-    "muddled": Words("less distinct than wanted", "taste"),
-    "flat": Words("less acidity than wanted", "taste"),
-    "not sweet": Words("less sweet than wanted", "taste"),
-    "short finish": Words("a shorter finish than wanted", "taste"),
-    "too weak": Words("weaker than wanted", "figure"),
-    "too strong": Words("stronger than wanted", "figure"),
-    "too much pressure": Words("more pressure than a commanded flow should need", "figure"),
-    "opened": Words("the puck opened a channel", "finding"),
-    "run_away": Words("the flow ran away", "finding"),
-    "loosened": Words("the puck gave way", "finding"),
-    "choked": Words("it choked", "finding"),
-    "late_meeting": Words("water in and cup out met late", "finding"),
-    "over_soaked": Words("the soak ran long", "finding"),
-    "very fresh": Words("very fresh coffee", "coffee"),
-    "dark roast": Words("a dark roast", "coffee"),
-    "light roast": Words("a light roast", "coffee"),
-    "nothing wrong": Words("nothing wrong", "none"),
+TRIGGERS: dict[Trigger, RuleWords] = {
+    "too acidic": RuleWords("more acidic than wanted", "taste"),
+    "too bitter": RuleWords("more bitter than wanted", "taste"),
+    "too dry": RuleWords("drier than wanted", "taste"),
+    "thin": RuleWords("less body than wanted", "taste"),
+    "heavy": RuleWords("more body than wanted", "taste"),
+    "muddled": RuleWords("less distinct than wanted", "taste"),
+    "flat": RuleWords("less acidity than wanted", "taste"),
+    "not sweet": RuleWords("less sweet than wanted", "taste"),
+    "short finish": RuleWords("a shorter finish than wanted", "taste"),
+    "too weak": RuleWords("weaker than wanted", "figure"),
+    "too strong": RuleWords("stronger than wanted", "figure"),
+    "too much pressure": RuleWords("more pressure than a commanded flow should need", "figure"),
+    "opened": RuleWords("the puck opened a channel", "finding"),
+    "run_away": RuleWords("the flow ran away", "finding"),
+    "loosened": RuleWords("the puck gave way", "finding"),
+    "choked": RuleWords("it choked", "finding"),
+    "late_meeting": RuleWords("water in and cup out met late", "finding"),
+    "over_soaked": RuleWords("the soak ran long", "finding"),
+    "very fresh": RuleWords("very fresh coffee", "coffee"),
+    "dark roast": RuleWords("a dark roast", "coffee"),
+    "light roast": RuleWords("a light roast", "coffee"),
+    "nothing wrong": RuleWords("nothing wrong", "none"),
 }
 
 RULES: tuple[Rule, ...] = (

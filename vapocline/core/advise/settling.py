@@ -7,13 +7,15 @@ from statistics import fmean
 from typing import Literal
 
 from vapocline.core.advise.between import moves_between
-from vapocline.core.advise.evidence import Cup, tried
+from vapocline.core.advise.evidence import TastedShot, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
 from vapocline.core.taste.believable import Believable
 from vapocline.core.taste.tasting import Line
 
-Outcome = Literal["as expected", "against it", "too small to tell", "not tasted alike", "not made"]
+ExpectationOutcome = Literal[
+    "as expected", "against it", "too small to tell", "not tasted alike", "not made"
+]
 TELLS = 1.0  # noticeable steps
 REGRINDS = ("finer", "coarser")
 
@@ -24,7 +26,7 @@ class Settled(Answer):
 
     move: str
     words: str
-    outcome: Outcome
+    outcome: ExpectationOutcome
     line: Line | None
     expected: float
     steps: float | None
@@ -33,7 +35,7 @@ class Settled(Answer):
 def settled(
     move: str,
     expected: Mapping[Line, float],
-    cups: tuple[Cup, Cup],
+    cups: tuple[TastedShot, TastedShot],
     smallest: Believable,
     *,
     regrind: bool = False,
@@ -62,7 +64,7 @@ def settled(
             steps=None,
         )
     steps = fmean(seen)
-    outcome: Outcome = "as expected" if steps * hoped > 0 else "against it"
+    outcome: ExpectationOutcome = "as expected" if steps * hoped > 0 else "against it"
     if abs(steps) < TELLS:
         outcome = "too small to tell"
     return Settled(

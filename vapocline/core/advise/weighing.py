@@ -23,7 +23,7 @@ MOST_CUPS = 20
 FAILED = 2  # more cups against than for
 
 
-class Aim(NamedTuple):
+class LineOffTarget(NamedTuple):
     """A line of the form that is off target, and the noticeable steps it should move by."""
 
     line: Line
@@ -59,9 +59,9 @@ class Weighed(Answer):
 
 def weighed(
     candidates: Sequence[Candidate],
-    aims: Sequence[Aim],
+    aims: Sequence[LineOffTarget],
     tried: Sequence[Tried],
-    near: Sequence[Aim] = (),
+    near: Sequence[LineOffTarget] = (),
 ) -> list[Weighed]:
     """Candidates, the best first; those that failed on this coffee last. `near` are lines with a
     target that are off it by less than can be told: what moves them away from it harms."""
@@ -70,7 +70,10 @@ def weighed(
 
 
 def _weighed(
-    candidate: Candidate, aims: Sequence[Aim], near: Sequence[Aim], every: Sequence[Tried]
+    candidate: Candidate,
+    aims: Sequence[LineOffTarget],
+    near: Sequence[LineOffTarget],
+    every: Sequence[Tried],
 ) -> Weighed:
     lines = {*candidate.steps, *(line for v in candidate.voices for line in v.promise)}
     tried = _of_candidate(candidate, every)

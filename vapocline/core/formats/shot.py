@@ -21,25 +21,25 @@ from vapocline.core.read.reading import Circumstances, read_curve
 from vapocline.core.shot.events import Event, steered
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
-Seconds = Annotated[float, Field(ge=0, le=LONGEST_S)]
+StoredSeconds = Annotated[float, Field(ge=0, le=LONGEST_S)]
 Grams = Annotated[float, Field(ge=0, le=1000)]
-TdsPct = Annotated[float, Field(gt=0, le=30)]
+StoredTdsPct = Annotated[float, Field(gt=0, le=30)]
 Reason = Annotated[str, StringConstraints(min_length=1, max_length=200)]
-Channel = Annotated[tuple[float | None, ...], Field(max_length=MOST_ROWS)]
+SampleColumn = Annotated[tuple[float | None, ...], Field(max_length=MOST_ROWS)]
 
 
 class Channels(Document):
     """Measured channels on one clock, s from pump on; null where nothing was measured, a channel
     left out where it never was."""
 
-    time_s: Annotated[tuple[Seconds, ...], Field(min_length=2, max_length=MOST_ROWS)]
-    pressure_bar: Channel = ()
-    water_in_ml_s: Channel = ()
-    cup_g: Channel = ()
-    group_c: Channel = ()
-    commanded: Channel = ()
-    phase: Channel = ()
-    by_hand: Channel = ()
+    time_s: Annotated[tuple[StoredSeconds, ...], Field(min_length=2, max_length=MOST_ROWS)]
+    pressure_bar: SampleColumn = ()
+    water_in_ml_s: SampleColumn = ()
+    cup_g: SampleColumn = ()
+    group_c: SampleColumn = ()
+    commanded: SampleColumn = ()
+    phase: SampleColumn = ()
+    by_hand: SampleColumn = ()
 
     @model_validator(mode="after")
     def _on_one_clock(self) -> Self:
@@ -79,13 +79,13 @@ class Channels(Document):
 class Measured(Document):
     """A shot's figures as they were measured; null is unknown."""
 
-    shot_time_s: Seconds | None = None
-    first_drip_s: Seconds | None = None
+    shot_time_s: StoredSeconds | None = None
+    first_drip_s: StoredSeconds | None = None
     yield_g: Grams | None = None
     cup_at_stop_g: Grams | None = None
     peak_pressure_bar: Annotated[float, Field(ge=0, le=30)] | None = None
     water_in_ml: Annotated[float, Field(ge=0, le=2000)] | None = None
-    tds_pct: TdsPct | None = None
+    tds_pct: StoredTdsPct | None = None
 
 
 class ShotDocument(Versioned):

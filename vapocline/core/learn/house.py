@@ -17,7 +17,7 @@ from vapocline.core.base.arrays import Floats
 from vapocline.core.coffee.coffee import Process, Roast
 from vapocline.core.learn.learning import Learning, Parameter
 from vapocline.core.puck.knowledge import Knowledge, Learnt
-from vapocline.core.puck.unknowns import UNKNOWNS, Level
+from vapocline.core.puck.unknowns import UNKNOWNS, UnknownLevel
 
 LEAST_TAUGHT = 0.02  # of what was believed before: less is no observation
 
@@ -85,7 +85,7 @@ def _observation(one: Parameter) -> _Observation | None:
 
 
 def _kriged(
-    puck: Puck, observed: Sequence[tuple[Puck, _Observation]], level: Level, spread: float
+    puck: Puck, observed: Sequence[tuple[Puck, _Observation]], level: UnknownLevel, spread: float
 ) -> tuple[float, float]:
     """Mean and standard deviation of a puck's unknown, given those of others."""
     if not observed:
@@ -99,7 +99,7 @@ def _kriged(
     return mean, spread * float(np.sqrt(max(1e-6, 1 - weights @ here)))
 
 
-def _alike(level: Level, a: Puck, b: Puck) -> float:
+def _alike(level: UnknownLevel, a: Puck, b: Puck) -> float:
     """How alike an unknown of two pucks is, from 0 to 1: sums and products of what they share, so
     that any number of pucks go together. Shares are ours."""
     machine, grinder, coffee = (

@@ -11,7 +11,7 @@ from vapocline.core.learn.observed import GAUGE_LAG_S
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Setup
-from vapocline.core.puck.unknowns import BY_NAME, Level, Unknown
+from vapocline.core.puck.unknowns import BY_NAME, Unknown, UnknownLevel
 
 P90_SDS = 1.2816
 MOVED_SDS, NARROWED = 0.5, 0.8  # of what was believed before: less is nothing to tell
@@ -27,7 +27,7 @@ EXPONENTS = {
 }
 
 
-class Range(Answer):
+class Estimate(Answer):
     """A value, and what 8 in 10 lie between."""
 
     value: float
@@ -40,11 +40,11 @@ class LearntUnknown(Answer):
     exponent. `moved` where shots say something of it."""
 
     name: str
-    level: Level
+    level: UnknownLevel
     words: str
     unit: str
-    before: Range
-    after: Range
+    before: Estimate
+    after: Estimate
     moved: bool
 
 
@@ -88,9 +88,9 @@ def _unknown_in_units(one: Parameter, scale: _Scale) -> LearntUnknown:
     )
 
 
-def _range(mean: float, sd: float, scale: _Scale) -> Range:
+def _range(mean: float, sd: float, scale: _Scale) -> Estimate:
     def at(off: float) -> float:
         value = scale.base * math.exp(off) if scale.factor else scale.base + off
         return round(value, 3)
 
-    return Range(value=at(mean), low=at(mean - P90_SDS * sd), high=at(mean + P90_SDS * sd))
+    return Estimate(value=at(mean), low=at(mean - P90_SDS * sd), high=at(mean + P90_SDS * sd))

@@ -22,7 +22,7 @@ from vapocline.core.learn.judging import (
 from vapocline.core.learn.logged import LoggedShot, counts
 from vapocline.core.learn.observed import Observed, observed
 from vapocline.core.puck.knowledge import Knowledge
-from vapocline.core.puck.unknowns import UNKNOWNS, Level, Unknown
+from vapocline.core.puck.unknowns import UNKNOWNS, Unknown, UnknownLevel
 
 MOST_SHOTS = 12  # the newest: older ones teach little more
 OUTLIER = 2.5  # of the usual difference from pull to pull
@@ -51,7 +51,7 @@ class Parameter(Answer):
     """One unknown: how far it lies off what is assumed, before and after; factors by logarithm."""
 
     name: str
-    level: Level
+    level: UnknownLevel
     prior: float
     prior_sd: float
     value: float

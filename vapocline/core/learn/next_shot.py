@@ -15,9 +15,9 @@ from vapocline.core.learn.observed import (
     COARSE,
     EVERY_S,
     ML_S,
-    Channel,
     G,
     Observed,
+    ObservedTrace,
     residuals,
 )
 from vapocline.core.puck import columns
@@ -33,7 +33,7 @@ P90_SDS = 1.2816
 WORTH = 0.97  # a shot that narrows the ranges by less is not worth proposing
 
 
-class Candidate(NamedTuple):
+class CandidateShot(NamedTuple):
     """A shot that might be pulled next: what to do, and its plan."""
 
     words: str
@@ -61,7 +61,7 @@ class _Run(NamedTuple):
     extraction: Floats
 
 
-def most_taught(candidates: Sequence[Candidate], knowledge: Knowledge) -> NextShot | None:
+def most_taught(candidates: Sequence[CandidateShot], knowledge: Knowledge) -> NextShot | None:
     """The candidate after which forecasts of all of them are surest, time and extraction alike.
     None where none narrows them. Linear in the unknowns, as Kalman's filter is. Raises Cancelled.
     """
@@ -121,7 +121,7 @@ def _is_sound(run: _Run) -> bool:
     return all(bool(np.isfinite(part).all()) for part in run)
 
 
-def _run(candidate: Candidate, knowledge: Knowledge, names: Sequence[str]) -> _Run:
+def _run(candidate: CandidateShot, knowledge: Knowledge, names: Sequence[str]) -> _Run:
     plan = knowing(candidate.plan, None)
     likely = {name: knowledge.of(name).mean for name in names}
     steps = {name: STEP * BY_NAME[name].spread for name in names}
@@ -146,12 +146,12 @@ def _run(candidate: Candidate, knowledge: Knowledge, names: Sequence[str]) -> _R
     return _Run(slopes[:, :-2].T, slopes[:, -2], slopes[:, -1])
 
 
-def _channels(stop_s: float) -> tuple[Channel, ...]:
+def _channels(stop_s: float) -> tuple[ObservedTrace, ...]:
     """What gauges and a scale would show until the stop; only slopes are used, no levels."""
     every = round(EVERY_S / GRID_S)
     at = np.arange(every, max(every + 1, int(stop_s / GRID_S)), every)
     zero = np.zeros(at.size)
     return tuple(
-        Channel(column, at, zero, unit)
+        ObservedTrace(column, at, zero, unit)
         for column, unit in ((columns.S_P, BAR), (columns.S_Q_IN, ML_S), (columns.S_CUP, G))
     )

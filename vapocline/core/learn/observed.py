@@ -45,7 +45,7 @@ class Grid(NamedTuple):
 FINE, COARSE = Grid(CELLS, STEP_S), Grid(MEMBER_CELLS, MEMBER_STEP_S)
 
 
-class Channel(NamedTuple):
+class ObservedTrace(NamedTuple):
     """One measured channel: where on the grid, what was measured, and the residual's unit."""
 
     column: int
@@ -63,7 +63,7 @@ class Observed(NamedTuple):
     name: str
     program: Program
     nominal: Parameters
-    channels: tuple[Channel, ...]
+    channels: tuple[ObservedTrace, ...]
     record_s: float
     yield_g: float | None
     tds_pct: float | None
@@ -121,7 +121,7 @@ def _recorded(shot: LoggedShot, record: Record, program: Program, nominal: Param
         if name not in record.known or (followed and name == "pressure"):
             continue
         known = where[np.isfinite(values[where])]
-        channels.append(Channel(column, known, box_mean(values, SMOOTHED_S)[known], unit))
+        channels.append(ObservedTrace(column, known, box_mean(values, SMOOTHED_S)[known], unit))
     return Observed(
         shot.name, program, nominal, tuple(channels), float(record.time_s[-1]), None, shot.tds_pct
     )
@@ -145,7 +145,11 @@ def residuals(one: Observed, values: Mapping[str, float], grid: Grid) -> Floats:
 
 
 def _of_channel(
-    channel: Channel, samples: Floats, p: Parameters, values: Mapping[str, float], lag_s: float
+    channel: ObservedTrace,
+    samples: Floats,
+    p: Parameters,
+    values: Mapping[str, float],
+    lag_s: float,
 ) -> Floats:
     shown = samples[:, channel.column]
     if channel.column == columns.S_P:

@@ -67,7 +67,7 @@ class IndexByWater(Document):
     what: Literal["index_by_water"] = "index_by_water"
 
 
-Ask = Annotated[
+SuggestionAsk = Annotated[
     FlowForBand | DeclineStart | PreInfusionLength | IndexByWater, Field(discriminator="what")
 ]
 
@@ -96,7 +96,7 @@ class Shifted(Answer):
     peak_pressure_bar: float | None
 
 
-def suggest(plan: Plan, ask: Ask) -> Suggested:
+def suggest(plan: Plan, ask: SuggestionAsk) -> Suggested:
     """Work a suggestion out. Raises Refused where the plan cannot run or the phase does not fit."""
     refuse_unrunnable(plan)
     plan = plan.model_copy(update={"members": 1})
@@ -125,7 +125,7 @@ def suggest(plan: Plan, ask: Ask) -> Suggested:
     )  # fmt: skip
 
 
-Found = tuple[str, bool, Profile]
+SuggestedProfile = tuple[str, bool, Profile]
 
 
 def _with(plan: Plan, profile: Profile) -> Plan:
@@ -147,7 +147,7 @@ def _phase_at(plan: Plan, index: int, control: str) -> Phase:
     return phase
 
 
-def _flow_for_band(plan: Plan, ask: FlowForBand) -> Found:
+def _flow_for_band(plan: Plan, ask: FlowForBand) -> SuggestedProfile:
     phase = _phase_at(plan, ask.phase, "flow")
     if ask.low_bar >= ask.high_bar:
         raise Refused(
@@ -190,7 +190,7 @@ def _peak_in(shot: Prediction, phase: int) -> float:
     return max((bar for bar, at in pairs if at == phase), default=0.0)
 
 
-def _decline_start(plan: Plan, before: Prediction) -> Found:
+def _decline_start(plan: Plan, before: Prediction) -> SuggestedProfile:
     """The latest start of the decline after which the cup's flow stays within bounds."""
     profile = plan.profile
     at = _last_press(profile)
@@ -286,7 +286,7 @@ def _peak_flow_after(shot: Prediction, phase: int) -> float:
     return max(flows, default=math.inf)
 
 
-def _pre_infusion_length(plan: Plan, index: int) -> Found:
+def _pre_infusion_length(plan: Plan, index: int) -> SuggestedProfile:
     """As long as the water needs to fill the head and the puck, at this phase's own command."""
     phase = _phase_at(plan, index, "")
     if phase.command.control == "off":
@@ -332,7 +332,7 @@ def _water_at(shot: Prediction, t: float) -> float:
     )
 
 
-def _index_by_water(plan: Plan, shot: Prediction) -> Found:
+def _index_by_water(plan: Plan, shot: Prediction) -> SuggestedProfile:
     """Lengths and times turned to the water they come to in the nominal shot."""
     phases = []
     for index, phase in enumerate(plan.profile.phases):

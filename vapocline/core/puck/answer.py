@@ -37,7 +37,7 @@ class PhaseRun(Answer):
     ended_on: str | None
 
 
-What = Literal[
+LimitKind = Literal[
     "flow limit",
     "pressure limit",
     "pump curve",
@@ -54,7 +54,7 @@ class Binding(Answer):
     `share` is the part of the ensemble in which it does so in the same phase, 0 to 1.
     """
 
-    what: What
+    what: LimitKind
     from_s: float = Field(alias="from")
     to_s: float = Field(alias="to")
     phase: int

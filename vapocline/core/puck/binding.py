@@ -7,11 +7,11 @@ import numpy as np
 from vapocline.core.base.arrays import Floats
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns
-from vapocline.core.puck.answer import Binding, What
+from vapocline.core.puck.answer import Binding, LimitKind
 
 LEAST_BINDING_S = 0.3  # shorter touches of a limit are not worth a word
 
-LIMITS: tuple[tuple[int, What], ...] = (
+LIMITS: tuple[tuple[int, LimitKind], ...] = (
     (columns.BINDS_FLOW_LIMIT, "flow limit"),
     (columns.BINDS_PRESSURE_LIMIT, "pressure limit"),
     (columns.BINDS_PUMP, "pump curve"),
@@ -49,7 +49,7 @@ def bindings_of(profile: Profile, samples: Floats) -> list[Binding]:
     return sorted(found, key=lambda binding: binding.from_s)
 
 
-def bound_in(samples: Floats) -> set[tuple[What, int]]:
+def bound_in(samples: Floats) -> set[tuple[LimitKind, int]]:
     """Active limits in which phase of a run, however briefly."""
     flags = samples[:, columns.S_BINDING].astype(np.int64)
     phases = samples[:, columns.S_PHASE].astype(np.int64)
@@ -58,7 +58,7 @@ def bound_in(samples: Floats) -> set[tuple[What, int]]:
     }
 
 
-def _words(what: What, profile: Profile, index: int, held: Floats) -> str:  # noqa: PLR0911
+def _words(what: LimitKind, profile: Profile, index: int, held: Floats) -> str:  # noqa: PLR0911
     phase = profile.phases[index]
     control = phase.command.control
     in_bar = control in IN_BAR

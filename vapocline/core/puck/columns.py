@@ -26,25 +26,25 @@ if not numba.config.CACHE_DIR:  # type: ignore[attr-defined]  # unless the user 
     numba.config.CACHE_DIR = str(PUCK / "__pycache__" / f"kernel-{SOURCE_HASH}")  # type: ignore[attr-defined]
 
 Arguments = ParamSpec("Arguments")
-Result = TypeVar("Result")
+ResultT = TypeVar("ResultT")
 Array = TypeVar("Array", bound=NDArray[Any])
 
 # Freedoms for the compiler that change the last digits only; what is not a number stays so.
 FAST = {"arcp", "contract", "nsz", "reassoc"}
 
 
-def compiled(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
+def compiled(function: Callable[Arguments, ResultT]) -> Callable[Arguments, ResultT]:
     """Compile without the interpreter's lock; a second process finds it in the cache."""
     made = njit(cache=True, nogil=True, error_model="numpy", fastmath=FAST)(function)
-    return cast(Callable[Arguments, Result], made)
+    return cast(Callable[Arguments, ResultT], made)
 
 
-def inlined(function: Callable[Arguments, Result]) -> Callable[Arguments, Result]:
+def inlined(function: Callable[Arguments, ResultT]) -> Callable[Arguments, ResultT]:
     """Compile into the caller: small parts that run many times a step."""
     made = njit(cache=True, nogil=True, error_model="numpy", fastmath=FAST, inline="always")(
         function
     )
-    return cast(Callable[Arguments, Result], made)
+    return cast(Callable[Arguments, ResultT], made)
 
 
 @intrinsic

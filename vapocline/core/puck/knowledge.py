@@ -14,7 +14,7 @@ from vapocline.core.base.document import Document, Versioned
 from vapocline.core.puck.unknowns import BY_NAME, UNKNOWNS
 
 Count = Annotated[int, Field(ge=0)]
-Spread = Annotated[float, Field(ge=0, le=2)]
+StandardDeviation = Annotated[float, Field(ge=0, le=2)]
 # A model is no puck. Until held-out shots say how far it errs, of ln-permeability (3.5 % of the
 # time) and of solids (0.4 points of extraction).
 MODEL_SPREAD, MODEL_SOLIDS = 0.05, 0.02
@@ -54,9 +54,9 @@ class Knowledge(Versioned):
     others: Count = 0
     learnt: tuple[Learnt, ...] = ()
     correlations: tuple[tuple[float, ...], ...] = ()
-    pull_spread: Spread = PULL_SPREAD
-    model_spread: Spread = MODEL_SPREAD
-    model_solids: Spread = MODEL_SOLIDS
+    pull_spread: StandardDeviation = PULL_SPREAD
+    model_spread: StandardDeviation = MODEL_SPREAD
+    model_solids: StandardDeviation = MODEL_SOLIDS
 
     @model_validator(mode="after")
     def _whole(self) -> Self:

@@ -30,7 +30,7 @@ DAYS = 60
 STRONG_PUMP_BAR, STRONG_FLOW_ML_S = 25.0, 30.0
 
 
-class Line(Answer):
+class DrawnCurve(Answer):
     """A curve in pressure over flow, with what it is."""
 
     words: str
@@ -41,10 +41,10 @@ class Line(Answer):
 class Reach(Answer):
     """What a machine can give: its limits as lines, and how pucks lie in it."""
 
-    pump: Line
+    pump: DrawnCurve
     relief_bar: float
     floor_bar: float
-    pucks: list[Line]
+    pucks: list[DrawnCurve]
 
 
 class GasOverDays(Answer):
@@ -82,7 +82,7 @@ def reach_of(machine: Machine, setup: Setup) -> Reach:
     )
 
 
-def _given(machine: Machine) -> Line:
+def _given(machine: Machine) -> DrawnCurve:
     control = machine.control
     if isinstance(control, ValveAhead):
         top, stalls, words = max(control.free_flow_ml_s), control.pump_bar, "valve fully open"
@@ -92,10 +92,12 @@ def _given(machine: Machine) -> Line:
         top, stalls, words = machine.top_flow_ml_s, machine.pump_max_bar, "the pump at its most"
         flow = np.linspace(0, top, 41)
         bar = stalls * (1 - flow / top)
-    return Line(words=words, flow_ml_s=flow.round(3).tolist(), pressure_bar=bar.round(3).tolist())
+    return DrawnCurve(
+        words=words, flow_ml_s=flow.round(3).tolist(), pressure_bar=bar.round(3).tolist()
+    )
 
 
-def _puck(setup: Setup, by_um: float, words: str) -> Line | None:
+def _puck(setup: Setup, by_um: float, words: str) -> DrawnCurve | None:
     if not RANGES["grind_um"].low <= setup.grind_um + by_um <= RANGES["grind_um"].high:
         return None
     strong = setup.machine.model_copy(
@@ -116,7 +118,7 @@ def _puck(setup: Setup, by_um: float, words: str) -> Line | None:
         if late is not None:
             flows.append(round(late, 3))
             bars.append(bar)
-    return Line(words=words, flow_ml_s=flows, pressure_bar=bars)
+    return DrawnCurve(words=words, flow_ml_s=flows, pressure_bar=bars)
 
 
 def _steady(bar: float, yield_g: float) -> Profile:

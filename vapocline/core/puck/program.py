@@ -121,7 +121,7 @@ def program_of(profile: Profile, machine: Machine) -> Program:
     )
 
 
-class Move(NamedTuple):
+class PhaseCommand(NamedTuple):
     """What one phase commands, in the kernel's terms."""
 
     start: float
@@ -134,25 +134,25 @@ class Move(NamedTuple):
     points_bar: tuple[float, ...] = (0.0,) * SPRING_POINTS
 
 
-def _move(phase: Phase, machine: Machine) -> Move:
+def _move(phase: Phase, machine: Machine) -> PhaseCommand:
     command, control = phase.command, machine.control
     match command:
         case OffCommand():
-            return Move(0, 0, "time", 0, "linear")
+            return PhaseCommand(0, 0, "time", 0, "linear")
         case SpringCommand():
             assert isinstance(control, SpringLever)  # the check has refused any other
             water, bar = sprung(control, command.springs)
             top, end = float(bar[0]), float(bar[-1])
-            return Move(
+            return PhaseCommand(
                 top, end, "water", control.stroke_ml, "linear", control.stroke_ml,
                 tuple(water), tuple(bar),
             )  # fmt: skip
         case ForceCommand():
             assert isinstance(control, HandLever)
             start, end = (kg * control.bar_per_kg for kg in (command.from_, command.to))
-            return Move(start, end, phase.along, phase.over, phase.shape, control.stroke_ml)
+            return PhaseCommand(start, end, phase.along, phase.over, phase.shape, control.stroke_ml)
         case PressureCommand() | FlowCommand() | ValveCommand():
-            return Move(command.from_, command.to, phase.along, phase.over, phase.shape)
+            return PhaseCommand(command.from_, command.to, phase.along, phase.over, phase.shape)
         case _:
             assert_never(command)
 

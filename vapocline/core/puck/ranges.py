@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.cancellation import check_cancelled
 from vapocline.core.puck import columns, kernel
-from vapocline.core.puck.answer import What
+from vapocline.core.puck.answer import LimitKind
 from vapocline.core.puck.binding import bound_in
 from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, record_of
@@ -39,8 +39,8 @@ TRACES = {
     "cup_out_ml_s": columns.S_Q_CUP,
     "cup_g": columns.S_CUP,
 }
-Item = TypeVar("Item")
-Result = TypeVar("Result")
+ItemT = TypeVar("ItemT")
+ResultT = TypeVar("ResultT")
 
 
 class Member(NamedTuple):
@@ -55,7 +55,7 @@ class Ranges(NamedTuple):
 
     figures: dict[str, tuple[float, float, float]]
     traces: dict[str, Floats]
-    bound: dict[tuple[What, int], float]
+    bound: dict[tuple[LimitKind, int], float]
 
 
 def ranges_of(
@@ -77,7 +77,7 @@ def _threads() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(numba.get_num_threads(), thread_name_prefix="ensemble")
 
 
-def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> list[Result]:
+def side_by_side(work: Callable[[ItemT], ResultT], items: Iterable[ItemT]) -> list[ResultT]:
     """Work on every item in threads, in order; the kernel runs without the interpreter's lock."""
     # Each in a copy of our context, so that cancelling reaches it.
     asked = [_threads().submit(copy_context().run, work, item) for item in items]
@@ -163,6 +163,6 @@ def _at(time: Floats, samples: Floats, column: int) -> Floats:
     return np.interp(time, samples[:, columns.S_TIME], samples[:, column])
 
 
-def _bound(ensemble: list[Member]) -> dict[tuple[What, int], float]:
+def _bound(ensemble: list[Member]) -> dict[tuple[LimitKind, int], float]:
     counts = Counter(key for one in ensemble for key in bound_in(one.samples))
     return {key: count / len(ensemble) for key, count in counts.items()}

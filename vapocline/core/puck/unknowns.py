@@ -10,10 +10,10 @@ from __future__ import annotations
 from typing import Literal, NamedTuple
 
 # What an unknown belongs to: it is the same wherever that is the same.
-Level = Literal["machine", "coffee and grinder", "coffee", "preparation"]
+UnknownLevel = Literal["machine", "coffee and grinder", "coffee", "preparation"]
 # How it moves its parameters: by a factor (spread of its logarithm), by a sum, by an exponent on
 # fineness, or by an exponent on how much of its rest a coffee has had.
-Kind = Literal["factor", "shift", "power", "staling"]
+UnknownKind = Literal["factor", "shift", "power", "staling"]
 
 
 class Unknown(NamedTuple):
@@ -23,8 +23,8 @@ class Unknown(NamedTuple):
     """
 
     name: str
-    level: Level
-    kind: Kind
+    level: UnknownLevel
+    kind: UnknownKind
     spread: float
     fields: tuple[str, ...]
     words: str

@@ -8,26 +8,26 @@ from vapocline.core.base.arrays import Floats
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.binding import LIMITS
 from vapocline.core.read.findings import (
-    ByHand,
     Change,
     Evidence,
     NotReached,
-    Overshoot,
     PreInfusionEnd,
+    PressureOvershoot,
+    PulledByHand,
     TemperatureOff,
     Wetting,
 )
 from vapocline.core.read.pulled import (
     STARTS_S,
+    ControlledVariable,
     Pulled,
-    Span,
-    Variable,
+    RecordedPhase,
     commanded_variable,
     runs,
 )
 from vapocline.core.read.record import GRID_S, PUMPING_ML_S, box_mean, bridged, lagged
 from vapocline.core.read.replay import Replay
-from vapocline.core.read.thresholds import Name, threshold
+from vapocline.core.read.thresholds import ThresholdName, threshold
 
 SETTLES_S = 3.0  # from pump on, before a temperature counts
 LEAST_RAMP_S, LEAST_RAMP_BAR, LEAST_RAMP_TURNS = 2.0, 1.5, 0.2
@@ -42,7 +42,7 @@ def not_reached(pulled: Pulled) -> list[NotReached]:
     """
     found = []
     for span, phase, variable, replay in _commanded(pulled):
-        name: Name = "under_bar" if variable == "pressure" else "under_ml_s"
+        name: ThresholdName = "under_bar" if variable == "pressure" else "under_ml_s"
         least = threshold(name, pulled.record.gauges)
         asked, own, usual = _of_span(pulled, span, variable, replay)
         asked = asked.min(axis=0)  # what a lag excuses is not under
@@ -81,7 +81,7 @@ def not_reached(pulled: Pulled) -> list[NotReached]:
     return found
 
 
-def overshoot(pulled: Pulled) -> list[Overshoot]:
+def overshoot(pulled: Pulled) -> list[PressureOvershoot]:
     """Above the lag-filtered command with water flowing, longer than the replay is."""
     found = []
     for span, phase, variable, replay in _commanded(pulled):
@@ -101,7 +101,7 @@ def overshoot(pulled: Pulled) -> list[Overshoot]:
         from_s = span.start_s + STARTS_S + first * GRID_S
         unit = "bar" if bar else "mL/s"
         found.append(
-            Overshoot(
+            PressureOvershoot(
                 from_s=round(from_s, 1), to_s=round(from_s + (after - first) * GRID_S, 1),
                 sure="sure" if peak - wanted > 2 * least else "likely",
                 size_s=seconds * (peak / max(0.5, wanted) - 1), phase=span.phase,
@@ -120,11 +120,11 @@ def overshoot(pulled: Pulled) -> list[Overshoot]:
     return found
 
 
-def _commanded(pulled: Pulled) -> list[tuple[Span, Phase, Variable, Replay]]:
+def _commanded(pulled: Pulled) -> list[tuple[RecordedPhase, Phase, ControlledVariable, Replay]]:
     """Phases that command bar or mL/s whose channel was measured, with the replay beside them."""
     if pulled.replay is None or pulled.replay.of_pressure:
         return []
-    found: list[tuple[Span, Phase, Variable, Replay]] = []
+    found: list[tuple[RecordedPhase, Phase, ControlledVariable, Replay]] = []
     for span in pulled.spans:
         phase = pulled.phase_of(span)
         variable = commanded_variable(phase)
@@ -138,12 +138,12 @@ def _commanded(pulled: Pulled) -> list[tuple[Span, Phase, Variable, Replay]]:
     return found
 
 
-def _of(values: Floats, span: Span) -> Floats:
+def _of(values: Floats, span: RecordedPhase) -> Floats:
     return values[round((span.start_s + STARTS_S) / GRID_S) : round(span.end_s / GRID_S)]
 
 
 def _of_span(
-    pulled: Pulled, span: Span, variable: Variable, replay: Replay
+    pulled: Pulled, span: RecordedPhase, variable: ControlledVariable, replay: Replay
 ) -> tuple[Floats, Floats, Floats]:
     """The command (raw, and through the machine's lag), the measured channel, the replay's."""
     record, machine = pulled.record, replay.parameters
@@ -165,7 +165,7 @@ def _of_span(
     )
 
 
-def _limit(pulled: Pulled, span: Span, replay: Replay) -> str | None:
+def _limit(pulled: Pulled, span: RecordedPhase, replay: Replay) -> str | None:
     """Which limit held in that phase: the replay's, else what the record lies at."""
     held = _of(replay.bound, span).astype(np.int64)
     for bit, what in LIMITS:
@@ -184,7 +184,7 @@ def _limit(pulled: Pulled, span: Span, replay: Replay) -> str | None:
     return "pump curve" if middle > PUMP_SHARE * gives else None
 
 
-def _what_came(phase: Phase, span: Span, reached: float, unit: str) -> Change | None:
+def _what_came(phase: Phase, span: RecordedPhase, reached: float, unit: str) -> Change | None:
     if phase.command.control not in ("pressure", "flow"):
         return None
     value = round(reached, 1)
@@ -194,7 +194,7 @@ def _what_came(phase: Phase, span: Span, reached: float, unit: str) -> Change | 
     )  # fmt: skip
 
 
-def _slower_rise(phase: Phase, span: Span) -> Change | None:
+def _slower_rise(phase: Phase, span: RecordedPhase) -> Change | None:
     if phase.along != "time" or phase.command.control not in ("pressure", "flow"):
         return None
     over = round(max(phase.over, 0.0) + 1.5, 1)
@@ -208,7 +208,7 @@ def _slower_rise(phase: Phase, span: Span) -> Change | None:
     )  # fmt: skip
 
 
-def by_hand(pulled: Pulled) -> list[ByHand]:
+def by_hand(pulled: Pulled) -> list[PulledByHand]:
     """The best time shift of each ramp that a hand followed; a level says nothing of time."""
     if not pulled.by_hand or "pressure" not in pulled.record.known:
         return []
@@ -231,7 +231,7 @@ def by_hand(pulled: Pulled) -> list[ByHand]:
             continue
         how = "behind" if behind > 0 else "ahead of"
         found.append(
-            ByHand(
+            PulledByHand(
                 from_s=round(span.start_s, 1), to_s=round(span.end_s, 1), weight="note",
                 sure="likely", phase=span.phase, behind_s=round(behind, 1),
                 title=f"{abs(behind):.1f} s {how} the cue",

@@ -44,7 +44,7 @@ def says_commands(record: Record) -> bool:
     return bool(np.isfinite(record.asked[ran]).mean() > 0.2)
 
 
-class Row(NamedTuple):
+class CommandRow(NamedTuple):
     """One piece of a program: what is commanded, from where to where, for how long."""
 
     control: int
@@ -68,7 +68,7 @@ def as_commanded(record: Record, plan: Plan, parameters: Parameters) -> Program:
     return _of_rows(rows, planned, record.stop_s)
 
 
-def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator[Row]:
+def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator[CommandRow]:
     ran = record.until_stop()
     time_s, phase = record.time_s[ran], record.phase[ran].astype(int)
     phase = np.clip(phase, 0, planned.control.size - 1)
@@ -81,7 +81,7 @@ def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator
         if ends - begins < 1e-6:
             continue
         if control in (OFF, SPRING, FORCE):
-            yield Row(control, planned.start[of], planned.end[of], ends - begins, np.inf, of)
+            yield CommandRow(control, planned.start[of], planned.end[of], ends - begins, np.inf, of)
             continue
         # A change of the command falls between two samples: a piece takes what holds inside it.
         asked = bridged(record.asked[first:after])
@@ -92,7 +92,7 @@ def _commanded_rows(record: Record, planned: Program, from_s: float) -> Iterator
         limit = float(planned.limit[of])
         for a, b in pairwise([*knots.tolist(), ends]):
             low, high = np.interp((a, b), inside, asked)
-            yield Row(control, float(low), float(high), b - a, limit, of)
+            yield CommandRow(control, float(low), float(high), b - a, limit, of)
 
 
 def along_pressure(record: Record, parameters: Parameters) -> Program:
@@ -101,7 +101,7 @@ def along_pressure(record: Record, parameters: Parameters) -> Program:
     knots = np.arange(parameters.preamble_s, record.stop_s, HAND_PIECE_S)
     levels = np.interp([*knots, record.stop_s], record.time_s, measured)
     rows = [
-        Row(PRESSURE, float(a), float(b), float(end - start))
+        CommandRow(PRESSURE, float(a), float(b), float(end - start))
         for (a, b), (start, end) in zip(
             pairwise(levels), pairwise([*knots.tolist(), record.stop_s]), strict=True
         )
@@ -109,7 +109,7 @@ def along_pressure(record: Record, parameters: Parameters) -> Program:
     return _of_rows(rows, None, record.stop_s)
 
 
-def _of_rows(rows: list[Row], planned: Program | None, stop_s: float) -> Program:
+def _of_rows(rows: list[CommandRow], planned: Program | None, stop_s: float) -> Program:
     count = len(rows)
     springs = np.zeros((count, SPRING_POINTS))
     strokes = np.full(count, np.inf)

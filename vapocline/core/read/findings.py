@@ -10,7 +10,7 @@ from vapocline.core.base.document import Answer
 
 Weight = Literal["finding", "note"]
 Sure = Literal["sure", "likely", "possible"]
-Number = Literal[
+ChangedNumber = Literal[
     "command.from", "command.to", "over", "exit", "grind_um"
 ]  # fmt: skip
 
@@ -23,7 +23,7 @@ class Change(Answer):
     """
 
     phase: int | None
-    number: Number
+    number: ChangedNumber
     exit: int | None = None
     value: float
     unit: str
@@ -131,7 +131,7 @@ class NotReached(Found):
     limit: str | None
 
 
-class Overshoot(Found):
+class PressureOvershoot(Found):
     """Above what was commanded, with water flowing."""
 
     kind: Literal["overshoot"] = "overshoot"
@@ -183,7 +183,7 @@ class FirstDripSeen(Found):
     usual_s: float | None
 
 
-class Level(Found):
+class LevelFlow(Found):
     """The cup's flow stood level from a third of the cup on."""
 
     kind: Literal["level"] = "level"
@@ -200,7 +200,7 @@ class StopSeen(Found):
     delay_s: float | None
 
 
-class ByHand(Found):
+class PulledByHand(Found):
     """A hand ran ahead of or behind its cues; positive is behind."""
 
     kind: Literal["by_hand"] = "by_hand"
@@ -243,15 +243,15 @@ Finding = Annotated[
     | EarlyResistance
     | Loosened
     | NotReached
-    | Overshoot
+    | PressureOvershoot
     | WaterCount
     | LateMeeting
     | Choked
     | OverSoaked
     | FirstDripSeen
-    | Level
+    | LevelFlow
     | StopSeen
-    | ByHand
+    | PulledByHand
     | PreInfusionEnd
     | TemperatureOff
     | Wetting,

@@ -41,7 +41,7 @@ class Followed(Answer):
     words: str
 
 
-class Target(NamedTuple):
+class CommandTracking(NamedTuple):
     """What was asked and what came, sample by sample."""
 
     time_s: Floats
@@ -99,14 +99,16 @@ def _words(found: Followed) -> str:
     return words + "."
 
 
-def _target(traces: Traces, stop_s: float | None, *, valve: bool) -> Target:
+def _target(traces: Traces, stop_s: float | None, *, valve: bool) -> CommandTracking:
     came = traces.by_hand if valve else traces.pressure_bar
     until = np.inf if stop_s is None else stop_s
     # A target that jumps cannot be met at once: the first second of a phase is left out.
     began = np.concatenate([[0.0], traces.time_s[1:][np.diff(traces.phase) != 0]])
     since = traces.time_s - began[np.searchsorted(began, traces.time_s, side="right") - 1]
     used = ~np.isnan(traces.commanded) & ~np.isnan(came) & (traces.time_s <= until) & (since > 1.0)
-    return Target(traces.time_s[used], traces.commanded[used], came[used], traces.phase[used])
+    return CommandTracking(
+        traces.time_s[used], traces.commanded[used], came[used], traces.phase[used]
+    )
 
 
 def _spread(every: Sequence[Traces]) -> float | None:

@@ -25,7 +25,7 @@ PRESSED_BAR = 4.0
 STARTS_S = 0.8  # of a phase, in which no command is met yet
 
 
-class Forecast(NamedTuple):
+class PlannedShot(NamedTuple):
     """What the plan should have done on the puck it was planned for."""
 
     stop_s: float
@@ -35,7 +35,7 @@ class Forecast(NamedTuple):
     second_phase_s: float | None
 
 
-class Span(NamedTuple):
+class RecordedPhase(NamedTuple):
     """A phase of the recording, from when to when."""
 
     phase: int
@@ -59,9 +59,9 @@ class Pulled(NamedTuple):
     record: Record
     plan: Plan | None
     replay: Replay | None
-    forecast: Forecast | None
+    forecast: PlannedShot | None
     first_drip_s: float | None
-    spans: tuple[Span, ...]
+    spans: tuple[RecordedPhase, ...]
     marks: tuple[Seen, ...]
     by_hand: bool
     stopped_by: str | None
@@ -77,7 +77,7 @@ class Pulled(NamedTuple):
             return 0.0
         return float(np.nanmax(self.record.cup_g[self.record.until_stop()]))
 
-    def phase_of(self, span: Span) -> Phase | None:
+    def phase_of(self, span: RecordedPhase) -> Phase | None:
         """What was planned of a span."""
         if self.plan is None or not 0 <= span.phase < len(self.plan.profile.phases):
             return None
@@ -102,7 +102,7 @@ class Pulled(NamedTuple):
         return float(self.record.time_s[high[0]]) if high.size else None
 
 
-def spans_of(record: Record, from_s: float) -> tuple[Span, ...]:
+def spans_of(record: Record, from_s: float) -> tuple[RecordedPhase, ...]:
     """The phases as recorded, from the program's begin on; empty where none were recorded."""
     ran = record.until_stop()
     phase = record.phase[ran]
@@ -115,7 +115,7 @@ def spans_of(record: Record, from_s: float) -> tuple[Span, ...]:
         end = float(record.time_s[after]) if after < phase.size else record.stop_s
         start = max(from_s, float(record.time_s[first]))
         if end > start:
-            found.append(Span(int(phase[first]), start, end))
+            found.append(RecordedPhase(int(phase[first]), start, end))
     return tuple(found)
 
 
@@ -136,7 +136,7 @@ def first_drip(record: Record, lag_s: float) -> float | None:
     return max(0.0, float(record.time_s[at]) - min(1.0, over) - lag_s)
 
 
-def forecast_of(plan: Plan) -> Forecast:
+def forecast_of(plan: Plan) -> PlannedShot:
     """The nominal shot of a plan, for what reading compares with."""
     parameters = parameters_for(plan.setup)
     state, samples = run(parameters, program_of(plan.profile, plan.setup.machine))
@@ -144,7 +144,7 @@ def forecast_of(plan: Plan) -> Forecast:
     began_s = state.log[:, 0]
     press = float(began_s[pressing.index(True)]) if any(pressing) else math.nan
     time_s, cup = samples[:, columns.S_TIME], samples[:, columns.S_CUP]
-    return Forecast(
+    return PlannedShot(
         stop_s=float(state.now[columns.STOP_T]),
         first_drip_s=float(state.now[columns.FIRST_DRIP]),
         press_s=None if math.isnan(press) else press,
@@ -159,10 +159,10 @@ def runs(mask: Mask) -> Sequence[tuple[int, int]]:
     return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
-Variable = Literal["pressure", "flow"]
+ControlledVariable = Literal["pressure", "flow"]
 
 
-def commanded_variable(phase: Phase | None) -> Variable | None:
+def commanded_variable(phase: Phase | None) -> ControlledVariable | None:
     """Whether a phase commands bar or mL/s; None for turns, rest and levers."""
     if phase is None or phase.command.control not in ("pressure", "flow"):
         return None

@@ -32,7 +32,7 @@ from vapocline.core.read.findings import (
     NotReached,
 )
 from vapocline.core.read.puck_rules import gave_way, ran_like
-from vapocline.core.read.pulled import Forecast, Pulled, Seen, first_drip, forecast_of, spans_of
+from vapocline.core.read.pulled import PlannedShot, Pulled, Seen, first_drip, forecast_of, spans_of
 from vapocline.core.read.record import Record, record_of
 from vapocline.core.read.record_rules import broken
 from vapocline.core.read.replay import Replay, replay_of
@@ -208,7 +208,7 @@ def _middle(values: Sequence[float | None]) -> float | None:
     return float(np.median(known)) if known else None
 
 
-def _phases_told(record: Record, forecast: Forecast | None) -> bool:
+def _phases_told(record: Record, forecast: PlannedShot | None) -> bool:
     """Whether the record says which phase ran: not where it never moves on as it should."""
     second = None if forecast is None else forecast.second_phase_s
     return bool(record.phase.any()) or second is None or second > record.stop_s - LEAST_PHASE_S

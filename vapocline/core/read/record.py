@@ -27,7 +27,7 @@ PUMPING_ML_S = 0.2
 LATE_S, BLOCKED_ML_S = 3.0, 0.5
 WET_SHARE = 0.06  # of the cup, from which resistance means something
 
-Channel = Literal["pressure", "water", "cup", "temperature"]
+MeasuredTrace = Literal["pressure", "water", "cup", "temperature"]
 
 
 class Gap(NamedTuple):
@@ -54,7 +54,7 @@ class Record(NamedTuple):
     phase: Floats
     by_hand: Floats
     stop_s: float
-    known: frozenset[Channel]
+    known: frozenset[MeasuredTrace]
     gaps: tuple[Gap, ...]
     noise_g: float
     gauges: Gauges
@@ -188,11 +188,11 @@ def _without_knocks(traces: Traces, knocks: Sequence[Gap]) -> Floats:
     return cup
 
 
-def _known(traces: Traces, stop_s: float) -> frozenset[Channel]:
+def _known(traces: Traces, stop_s: float) -> frozenset[MeasuredTrace]:
     """Channels that were recorded and move: one that stands still measures nothing."""
     ran = traces.time_s <= stop_s
-    found: set[Channel] = set()
-    channels: tuple[tuple[Channel, Floats, float], ...] = (
+    found: set[MeasuredTrace] = set()
+    channels: tuple[tuple[MeasuredTrace, Floats, float], ...] = (
         ("pressure", traces.pressure_bar, 0.5),
         ("water", traces.water_in_ml_s, PUMPING_ML_S),
         ("temperature", traces.group_c, 0.0),

@@ -47,7 +47,7 @@ class Replay(NamedTuple):
     of_pressure: bool  # the recorded pressure was followed, not the commands
 
 
-class Fit(NamedTuple):
+class ReplayFit(NamedTuple):
     """What the fit came to: ln-permeability, the mean loss, the gauges' lag."""
 
     ln_k: float
@@ -94,7 +94,7 @@ def replay_of(record: Record, plan: Plan, *, by_hand: bool) -> Replay | None:
     ln_k = float(found.x)
     samples = _run(record, parameters, program, ln_k)
     lag = min(LAGS_S, key=lambda one: _distance(record, smooth, samples, followed, one))
-    return _replay(samples, parameters, Fit(ln_k, float(found.fun), lag), followed=followed)
+    return _replay(samples, parameters, ReplayFit(ln_k, float(found.fun), lag), followed=followed)
 
 
 def ended_at(plan: Plan, ln_k: float) -> tuple[float, float]:
@@ -163,7 +163,7 @@ def _unusable(record: Record) -> Mask:
     return inside
 
 
-def _replay(samples: Floats, parameters: Parameters, fit: Fit, *, followed: bool) -> Replay:
+def _replay(samples: Floats, parameters: Parameters, fit: ReplayFit, *, followed: bool) -> Replay:
     lag_s = fit.lag_s
     cup = lagged(samples[:, columns.S_CUP], parameters.scale_lag_s + lag_s)
     return Replay(

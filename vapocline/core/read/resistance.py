@@ -24,7 +24,7 @@ QUICK, SLOW = RAMPS_S[:2], RAMPS_S[2:]
 FALLS = 0.10
 SOONER = 0.75  # a ramp of 6 s explains so much better than a line: it is over early
 
-Course = Literal["opened", "run_away", "early_resistance", "loosened"]
+ResistanceCourse = Literal["opened", "run_away", "early_resistance", "loosened"]
 
 
 class Resistance(NamedTuple):
@@ -47,7 +47,7 @@ class Resistance(NamedTuple):
 class Loosening(NamedTuple):
     """A ramp in ln-conductance: from where, how long, how much, and what kind of course it is."""
 
-    course: Course
+    course: ResistanceCourse
     from_s: float
     over_s: float
     size: float
@@ -147,7 +147,7 @@ def loosening_of(
         return None
     if ratio < 1 / at_once and fell:
         sooner = fits[6.0].error < SOONER * straight
-        course: Course = "early_resistance" if sooner else "run_away"
+        course: ResistanceCourse = "early_resistance" if sooner else "run_away"
         return Loosening(course, best.from_s, over, best.size, gain)
     return Loosening("loosened", best.from_s, over, best.size, gain) if fell else None
 

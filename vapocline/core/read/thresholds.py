@@ -20,7 +20,7 @@ class Threshold(NamedTuple):
     reason: str
 
 
-Name = Literal[
+ThresholdName = Literal[
     "gap_s",
     "knock_g",
     "meter_share",
@@ -53,7 +53,7 @@ Name = Literal[
     "hand_s",
 ]
 
-THRESHOLDS: dict[Name, Threshold] = {
+THRESHOLDS: dict[ThresholdName, Threshold] = {
     "gap_s": Threshold(0.4, 0.4, "s", "or three samples: below it a line across loses nothing"),
     "knock_g": Threshold(0.6, 0.6, "g", "or seven times the scale's noise: drips add, never take"),
     "meter_share": Threshold(0.035, 0.06, "", "late in a shot cup and water flow alike to 2 %"),
@@ -95,7 +95,7 @@ THRESHOLDS: dict[Name, Threshold] = {
 }
 
 
-def threshold(name: Name, gauges: Gauges) -> float:
+def threshold(name: ThresholdName, gauges: Gauges) -> float:
     """The limit of a rule for a recording by good or by poor gauges."""
     row = THRESHOLDS[name]
     return row.good if gauges == "good" else row.poor

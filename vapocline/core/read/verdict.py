@@ -16,8 +16,8 @@ from vapocline.core.read.findings import (
     Loosened,
     NotReached,
     Opened,
-    Overshoot,
     OverSoaked,
+    PressureOvershoot,
     RanLike,
     RecordBroken,
     RunAway,
@@ -25,7 +25,15 @@ from vapocline.core.read.findings import (
 from vapocline.core.read.pulled import Pulled
 
 # Of what may be chance, only this is worth the sentence on top.
-TOLD_AS_NOTES = (Opened, RunAway, EarlyResistance, Loosened, LateMeeting, NotReached, Overshoot)
+TOLD_AS_NOTES = (
+    Opened,
+    RunAway,
+    EarlyResistance,
+    Loosened,
+    LateMeeting,
+    NotReached,
+    PressureOvershoot,
+)
 LEVEL_BAR = 0.6  # a press that changes by less holds
 
 

@@ -13,7 +13,7 @@ from vapocline.core.read.findings import (
     Evidence,
     FirstDripSeen,
     LateMeeting,
-    Level,
+    LevelFlow,
     MeterOff,
     OverSoaked,
     StopSeen,
@@ -310,7 +310,7 @@ def first_drip_seen(pulled: Pulled) -> FirstDripSeen | None:
     )  # fmt: skip
 
 
-def level(pulled: Pulled) -> Level | None:
+def level(pulled: Pulled) -> LevelFlow | None:
     """Nine tenths of the cup flow within 8 % of its middle, from a third of the cup to the end."""
     record = pulled.record
     if "cup" not in record.known:
@@ -329,7 +329,7 @@ def level(pulled: Pulled) -> Level | None:
     off = float(np.quantile(np.abs(flow[used] / middle - 1), LEVEL_SHARE))
     if off > threshold("level_share", record.gauges):
         return None
-    return Level(
+    return LevelFlow(
         from_s=round(float(time_s[used][0]), 1), to_s=round(record.stop_s, 1), weight="note",
         sure="sure", flow_g_s=round(middle, 2), within_pct=round(100 * off, 1),
         title="The flow stood level",

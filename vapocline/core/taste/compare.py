@@ -55,7 +55,7 @@ class TastedCup:
 
 
 @dataclass(frozen=True)
-class Pulled:
+class ComparedShot:
     """One shot as a comparison needs it; `name` is what a sentence calls it."""
 
     name: str
@@ -125,7 +125,7 @@ class Comparison:
     caution: str | None
 
 
-def compare(first: Pulled, second: Pulled, smallest: Believable) -> Comparison:
+def compare(first: ComparedShot, second: ComparedShot, smallest: Believable) -> Comparison:
     """Name what differs between two shots, causes separate from results."""
     done = differences_as_run(first, second)
     alike = list(_alike(first.tastings, second.tastings))
@@ -139,7 +139,7 @@ def compare(first: Pulled, second: Pulled, smallest: Believable) -> Comparison:
     )
 
 
-def differences_as_run(first: Pulled, second: Pulled) -> list[Difference]:
+def differences_as_run(first: ComparedShot, second: ComparedShot) -> list[Difference]:
     """What was done differently: recipe, profile, hands, and cups tasted at another age."""
     return [
         *_recipe(first.recipe, second.recipe),
@@ -156,8 +156,8 @@ def _cups(before: _Tasted, after: _Tasted, smallest: Believable) -> Cups:
 
 
 def _verdict(
-    first: Pulled,
-    second: Pulled,
+    first: ComparedShot,
+    second: ComparedShot,
     alike: Sequence[_Both],
     smallest: Believable,
 ) -> str:

@@ -8,12 +8,12 @@ from itertools import combinations, islice
 import numpy as np
 from numpy.random import Generator
 
-Order = tuple[int, ...]
+ServingOrder = tuple[int, ...]
 
 BOTH_WAYS_UP = frozenset("01689")  # digits that still read as digits upside down
 
 
-def williams(cups: int) -> tuple[Order, ...]:
+def williams(cups: int) -> tuple[ServingOrder, ...]:
     """Orders of a Williams square: every cup comes equally often in each place, and equally often
     right after every other cup. As many orders as cups, twice as many for an odd number.
 
@@ -28,7 +28,7 @@ def williams(cups: int) -> tuple[Order, ...]:
     return tuple(square) if cups % 2 == 0 else tuple(square + [row[::-1] for row in square])
 
 
-def orders_of(cups: int, tasters: int, seed: int) -> list[Order]:
+def orders_of(cups: int, tasters: int, seed: int) -> list[ServingOrder]:
     """One order for each taster, from shuffled Williams squares: no order repeats before all of a
     square have been used."""
     draw = np.random.default_rng(seed)
@@ -38,17 +38,17 @@ def orders_of(cups: int, tasters: int, seed: int) -> list[Order]:
     return [tuple(int(named[cup]) for cup in row) for row in islice(blocks, tasters)]
 
 
-def triads_of(rounds: int, seed: int) -> list[Order]:
+def triads_of(rounds: int, seed: int) -> list[ServingOrder]:
     """Three cups of two drinks, 0 and 1, for each round. Every six rounds use each of the six
     orders once; in any three consecutive rounds the odd cup is once in each place."""
     draw = np.random.default_rng(seed)
-    triads: list[Order] = []
+    triads: list[ServingOrder] = []
     while len(triads) < rounds:
         triads.extend(_six_triads(draw))
     return triads[:rounds]
 
 
-def _six_triads(draw: Generator) -> Iterator[Order]:
+def _six_triads(draw: Generator) -> Iterator[ServingOrder]:
     first, second, third = draw.permutation(3)
     odd = int(draw.integers(2))
     for place in (first, third, second, first, third, second):
@@ -56,15 +56,15 @@ def _six_triads(draw: Generator) -> Iterator[Order]:
         odd = 1 - odd
 
 
-def pairs_of(cups: int, tasters: int, rounds: int, seed: int) -> list[list[Order]]:
+def pairs_of(cups: int, tasters: int, rounds: int, seed: int) -> list[list[ServingOrder]]:
     """The pairs for each taster: every two of the cups, `rounds` times. Which of a pair comes first
     is balanced over rounds and tasters."""
     draw = np.random.default_rng(seed)
     two = list(combinations(range(cups), 2))
     turned = {pair: int(draw.integers(2)) for pair in two}
-    served: list[list[Order]] = []
+    served: list[list[ServingOrder]] = []
     for _ in range(tasters):
-        row: list[Order] = []
+        row: list[ServingOrder] = []
         for _ in range(rounds):
             for index in draw.permutation(len(two)):
                 pair = two[index]

@@ -36,7 +36,7 @@ class TasterScore:
 
 
 @dataclass(frozen=True)
-class Mean:
+class PanelMean:
     """A shot's score on a line over tasters, from `tasters` of them, and the smallest difference to
     believe between two such means."""
 
@@ -99,14 +99,14 @@ class Panel:
         """What a taster gave; None where nothing."""
         return self._points.get((taster, shot, line))
 
-    def mean(self, shot: int, line: str, tasters: Sequence[str] | None = None) -> Mean | None:
+    def mean(self, shot: int, line: str, tasters: Sequence[str] | None = None) -> PanelMean | None:
         """The mean over tasters who scored it, None where nobody did."""
         who = [t for t in tasters or self.tasters if (t, shot, line) in self._points]
         if not who:
             return None
         points = float(np.mean([self._points[taster, shot, line] for taster in who]))
         least = _together([self._least(taster, shot, shot, line) for taster in who])
-        return Mean(points, len(who), least)
+        return PanelMean(points, len(who), least)
 
     def apart(
         self, first: int, second: int, line: str, tasters: Sequence[str] | None = None

@@ -11,7 +11,7 @@ import numpy as np
 
 from vapocline.core.taste.ages import age_warnings
 from vapocline.core.taste.believable import Believable
-from vapocline.core.taste.compare import Difference, Pulled, differences_as_run
+from vapocline.core.taste.compare import ComparedShot, Difference, differences_as_run
 from vapocline.core.taste.panel import Panel, TasterScore
 from vapocline.core.taste.tasting import Served, Warmth
 from vapocline.core.taste.wording import listed
@@ -20,7 +20,7 @@ REPEATS = ("shot_time_s", "yield_g", "peak_pressure_bar", "extraction_yield_pct"
 
 
 @dataclass(frozen=True)
-class Place:
+class RankedShot:
     """One shot among several.
 
     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
@@ -41,7 +41,7 @@ class Place:
 
 
 @dataclass(frozen=True)
-class Spread:
+class RepeatSpread:
     """How far repeats of one version lie apart: how many, and the standard deviation of each
     figure that all of them have."""
 
@@ -57,14 +57,14 @@ class Several:
 
     warmth: Warmth
     served: Served
-    places: list[Place]
-    spreads: list[Spread]
+    places: list[RankedShot]
+    spreads: list[RepeatSpread]
     says: list[str]
     warnings: list[str]
 
 
 def compare_several(
-    pulled: Sequence[Pulled], smallest: Believable, warmth: Warmth, served: Served
+    pulled: Sequence[ComparedShot], smallest: Believable, warmth: Warmth, served: Served
 ) -> Several:
     """Set shots side by side as they were run, by cups tasted at one warmth, served one way."""
     given = _given(pulled, warmth, served)
@@ -82,7 +82,7 @@ def compare_several(
     )
 
 
-def _given(pulled: Sequence[Pulled], warmth: Warmth, served: Served) -> list[TasterScore]:
+def _given(pulled: Sequence[ComparedShot], warmth: Warmth, served: Served) -> list[TasterScore]:
     return [
         TasterScore(cup.taster, index, warmth, line, points, cup.age_s, cup.stirred)
         for index, one in enumerate(pulled)
@@ -92,7 +92,7 @@ def _given(pulled: Sequence[Pulled], warmth: Warmth, served: Served) -> list[Tas
     ]
 
 
-def _place(panel: Panel, index: int, done: list[Difference]) -> Place:
+def _place(panel: Panel, index: int, done: list[Difference]) -> RankedShot:
     liking = panel.mean(index, "liking")
     scores = {line: mean.points for line in panel.lines if (mean := panel.mean(index, line))}
     apart = [one for line in scores if (one := panel.apart(0, index, line))] if index else []
@@ -101,7 +101,7 @@ def _place(panel: Panel, index: int, done: list[Difference]) -> Place:
         for other in panel.shots
         if other != index and (one := panel.apart(other, index, "liking")) is not None
     }
-    return Place(
+    return RankedShot(
         index=index,
         liking=None if liking is None else liking.points,
         centred=panel.centred_liking(index),
@@ -114,7 +114,7 @@ def _place(panel: Panel, index: int, done: list[Difference]) -> Place:
     )
 
 
-def _spreads(pulled: Sequence[Pulled]) -> list[Spread]:
+def _spreads(pulled: Sequence[ComparedShot]) -> list[RepeatSpread]:
     """Repeats: shots of one name between which nothing was done differently."""
     groups: list[list[int]] = []
     for index, one in enumerate(pulled):
@@ -124,13 +124,13 @@ def _spreads(pulled: Sequence[Pulled]) -> list[Spread]:
         else:
             same.append(index)
     return [
-        Spread(pulled[group[0]].name, tuple(group), _deviations([pulled[i] for i in group]))
+        RepeatSpread(pulled[group[0]].name, tuple(group), _deviations([pulled[i] for i in group]))
         for group in groups
         if len(group) > 1
     ]
 
 
-def _deviations(repeats: Sequence[Pulled]) -> dict[str, float]:
+def _deviations(repeats: Sequence[ComparedShot]) -> dict[str, float]:
     found = {}
     for figure in REPEATS:
         values = [getattr(one.result, figure) for one in repeats]
@@ -140,12 +140,12 @@ def _deviations(repeats: Sequence[Pulled]) -> dict[str, float]:
 
 
 def _says(
-    pulled: Sequence[Pulled], places: Sequence[Place], done: Sequence[list[Difference]]
+    pulled: Sequence[ComparedShot], places: Sequence[RankedShot], done: Sequence[list[Difference]]
 ) -> list[str]:
     return [*_liking(pulled, places), *_causes(done)]
 
 
-def _liking(pulled: Sequence[Pulled], places: Sequence[Place]) -> Iterator[str]:
+def _liking(pulled: Sequence[ComparedShot], places: Sequence[RankedShot]) -> Iterator[str]:
     """Whether the shot liked best beats the others, of those that share a taster with it."""
     known = [place for place in places if place.liking is not None]
     if len(known) < 2:
@@ -166,7 +166,7 @@ def _liking(pulled: Sequence[Pulled], places: Sequence[Place]) -> Iterator[str]:
         yield f"No taster scored both {name} and {apart}: they cannot be compared."
 
 
-def _names(pulled: Sequence[Pulled], indexes: Sequence[int]) -> str:
+def _names(pulled: Sequence[ComparedShot], indexes: Sequence[int]) -> str:
     return listed(list(dict.fromkeys(pulled[index].name for index in indexes)))
 
 

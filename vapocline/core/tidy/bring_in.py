@@ -15,9 +15,9 @@ from vapocline.core.base.quantities import RANGES
 from vapocline.core.base.table import number_in, rows_of
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
-Channel = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c"]
+ImportedColumn = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c"]
 # By channel, every unit that is taken: ours is factor times theirs plus a constant.
-UNITS: dict[Channel, dict[str, tuple[float, float]]] = {
+UNITS: dict[ImportedColumn, dict[str, tuple[float, float]]] = {
     "time_s": {"s": (1, 0), "ms": (0.001, 0), "min": (60, 0)},
     "pressure_bar": {"bar": (1, 0), "psi": (0.0689476, 0), "kPa": (0.01, 0), "MPa": (10, 0)},
     "water_in_ml_s": {"mL/s": (1, 0), "g/s": (1, 0), "mL/min": (1 / 60, 0), "L/h": (1 / 3.6, 0)},
@@ -25,7 +25,7 @@ UNITS: dict[Channel, dict[str, tuple[float, float]]] = {
     "group_c": {"°C": (1, 0), "°F": (5 / 9, -160 / 9)},
 }
 # What a column's header says it is; the first that fits counts.
-GUESSES: tuple[tuple[Channel, tuple[str, ...]], ...] = (
+GUESSES: tuple[tuple[ImportedColumn, tuple[str, ...]], ...] = (
     ("time_s", ("time", "elapsed", "seconds", "sec")),
     ("pressure_bar", ("pressure", "bar", "psi")),
     ("cup_g", ("cup", "weight", "scale", "yield", "mass", "gram")),
@@ -49,7 +49,7 @@ class Column(Ask):
     """Which column is which channel, in which unit, and what is added after (in our unit)."""
 
     column: Annotated[int, Field(ge=0, lt=MOST_COLUMNS)]
-    channel: Channel
+    channel: ImportedColumn
     unit: str
     offset: Annotated[float, Field(ge=-1000, le=1000)] = 0
 
@@ -61,7 +61,7 @@ class Sheet(Answer):
     rows: list[list[str]]
     lines: int
     guessed: list[Column]
-    units: dict[Channel, list[str]]
+    units: dict[ImportedColumn, list[str]]
 
 
 class Axis(Ask):
@@ -73,10 +73,10 @@ class Axis(Ask):
     second: Finite
 
 
-class Line(Ask):
+class TracedLine(Ask):
     """A curve of a picture, clicked along: its channel, its axis upward, and points (x, y) px."""
 
-    channel: Channel
+    channel: ImportedColumn
     axis: Axis
     points: Annotated[list[tuple[Finite, Finite]], Field(max_length=MOST_POINTS)]
 
@@ -85,7 +85,7 @@ class Picture(Ask):
     """A traced picture: the time axis and its lines."""
 
     time: Axis
-    lines: Annotated[list[Line], Field(min_length=1, max_length=4)]
+    lines: Annotated[list[TracedLine], Field(min_length=1, max_length=4)]
 
 
 def sheet_of(text: str) -> Sheet:
@@ -128,7 +128,7 @@ def _guessed(headers: Sequence[str]) -> list[Column]:
     return found
 
 
-def _unit_in(name: str, channel: Channel) -> str:
+def _unit_in(name: str, channel: ImportedColumn) -> str:
     units = list(UNITS[channel])
     said = [unit for unit in units[1:] if unit.lower().replace("/", "_") in name.replace("/", "_")]
     return max(said, key=len) if said else units[0]
@@ -142,7 +142,7 @@ def mapped(text: str, columns: Sequence[Column], begins_s: float = 0.0) -> Trace
     headers, rows = _cells(text)
     _refuse_bad_columns(columns, headers)
     problems: list[Problem] = []
-    values: dict[Channel, Floats] = {}
+    values: dict[ImportedColumn, Floats] = {}
     for one in columns:
         factor, constant = UNITS[one.channel][one.unit]
         read = _column(rows, one.column, headers, problems, whole=one.channel == "time_s")
@@ -188,7 +188,7 @@ def _column(
     return found
 
 
-def _traces(values: dict[Channel, Floats], begins_s: float) -> Traces:
+def _traces(values: dict[ImportedColumn, Floats], begins_s: float) -> Traces:
     time_s = values["time_s"] - begins_s
     # A clock told in whole seconds repeats itself: of one moment the last counts.
     kept = (time_s >= -1e-9) & np.append(np.diff(time_s) > 0, True)
@@ -217,7 +217,7 @@ def traced(picture: Picture) -> Traces:
     Raises Refused for an axis whose two points are one, and for a line of too few points.
     """
     _refuse_flat(picture.time, "picture.time")
-    lines: list[tuple[Channel, Floats, Floats]] = []
+    lines: list[tuple[ImportedColumn, Floats, Floats]] = []
     for at, line in enumerate(picture.lines):
         field = f"picture.lines.{at}"
         _refuse_flat(line.axis, f"{field}.axis")
@@ -235,7 +235,7 @@ def traced(picture: Picture) -> Traces:
     if not 0 < end <= LONGEST_S:
         raise Refused([Problem("picture.time", f"{end:g} s", f"an end up to {LONGEST_S:g} s")])
     clock = np.arange(0.0, end + 1e-9, PICTURE_STEP_S)
-    values: dict[Channel, Floats] = {"time_s": clock}
+    values: dict[ImportedColumn, Floats] = {"time_s": clock}
     for name, time_s, value in lines:
         values[name] = np.interp(clock, time_s, value, left=np.nan, right=np.nan)
     return _traces(values, 0.0)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.grinder import grind_um_at, setting_for
 from vapocline.core.formats.registry import PLAN
-from vapocline.core.learn.next_shot import Candidate, NextShot, most_taught
+from vapocline.core.learn.next_shot import CandidateShot, NextShot, most_taught
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.plan.styles.fit import unsolved
@@ -47,14 +47,14 @@ def _newest(session: Session, together: Together) -> ShotRow | None:
     return rows[-1] if rows else None
 
 
-def _candidates(row: ShotRow, grinder: GrinderRow, *, measured: bool) -> Iterator[Candidate]:
+def _candidates(row: ShotRow, grinder: GrinderRow, *, measured: bool) -> Iterator[CandidateShot]:
     """The same again, with its strength measured, finer, coarser, and of other styles that the
     machine takes as they are. Where strengths are `measured` here, they will be."""
     plan = PLAN.read(row.plan)
     named = f"{plan.profile.name} as last time"
     if not measured:
-        yield Candidate(f"{named}, with its strength measured", plan, strength=True)
-    yield Candidate(named, plan, measured)
+        yield CandidateShot(f"{named}, with its strength measured", plan, strength=True)
+    yield CandidateShot(named, plan, measured)
     for by, word in ((-FINER, "finer"), (FINER, "coarser")):
         size = plan.setup.grind_um * (1 + by)
         try:
@@ -63,11 +63,11 @@ def _candidates(row: ShotRow, grinder: GrinderRow, *, measured: bool) -> Iterato
         except Refused:
             continue
         ground = plan.model_copy(update={"setup": plan.setup.model_copy(update={"grind_um": size})})
-        yield Candidate(f"{plan.profile.name}, {word}, at {setting:g}", ground, measured)
+        yield CandidateShot(f"{plan.profile.name}, {word}, at {setting:g}", ground, measured)
     yield from _styles(row, plan, measured=measured)
 
 
-def _styles(row: ShotRow, plan: Plan, *, measured: bool) -> Iterator[Candidate]:
+def _styles(row: ShotRow, plan: Plan, *, measured: bool) -> Iterator[CandidateShot]:
     """Other styles, for the same drink."""
     found = 0
     for style in STYLES:
@@ -77,7 +77,7 @@ def _styles(row: ShotRow, plan: Plan, *, measured: bool) -> Iterator[Candidate]:
         other = unsolved(style, plan.setup, row.target_yield_g)
         if machine_problems(other.profile, plan.setup.machine):
             continue
-        yield Candidate(f"the style {style.name}", other, measured)
+        yield CandidateShot(f"the style {style.name}", other, measured)
         found += 1
         if found == MOST_STYLES:
             return

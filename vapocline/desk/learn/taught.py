@@ -37,7 +37,7 @@ from vapocline.store.tables import (
     ShotRow,
 )
 
-Kind = Literal["coffee", "grinder", "machine"]
+KnowledgeOf = Literal["coffee", "grinder", "machine"]
 Three = Together  # for the API, which knows no tables
 MOST_TOGETHER, MOST_FITS = 50, 20
 
@@ -99,14 +99,14 @@ class Taught(Answer):
     drift: ForecastDrift | None
 
 
-class Choice(Answer):
+class KnowledgeChoice(Answer):
     """What forecasts are to take: the newest, nothing, or something that was learnt before."""
 
     take: Literal["newest", "nothing", "this"]
     knowledge_id: int | None = None
 
 
-def list_together(context: Context, kind: Kind, number: int) -> list[TogetherLine]:
+def list_together(context: Context, kind: KnowledgeOf, number: int) -> list[TogetherLine]:
     """What a coffee, grinder or machine was pulled with, the newest first. Raises NotFoundError."""
     column = f"{kind}_id"
     with transaction(context.sessions) as session:
@@ -117,7 +117,7 @@ def list_together(context: Context, kind: Kind, number: int) -> list[TogetherLin
     return [TogetherLine.model_validate(dict(one)) for one in found]
 
 
-def _read(session: Session, kind: Kind, number: int) -> CoffeeRow | GrinderRow | MachineRow:
+def _read(session: Session, kind: KnowledgeOf, number: int) -> CoffeeRow | GrinderRow | MachineRow:
     """A row of the shelf. Raises NotFoundError."""
     match kind:
         case "coffee":
@@ -160,7 +160,7 @@ def read_taught(context: Context, together: Together) -> Taught:
         )
 
 
-def choose(context: Context, together: Together, choice: Choice) -> Taught:
+def choose(context: Context, together: Together, choice: KnowledgeChoice) -> Taught:
     """Let forecasts take the newest, nothing, or what was learnt before. Raises NotFoundError for
     something that was not learnt of the three, or against what is no longer assumed."""
     with transaction(context.sessions) as session:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vapocline.core.advise.candidates import Sight, Voice
+from vapocline.core.advise.candidates import ShotSketch, Voice
 from vapocline.core.advise.moves import Where
 from vapocline.core.advise.weighing import Weighed
 from vapocline.core.base.document import Answer
@@ -34,8 +34,8 @@ class NextChange(Answer):
     voices: list[Voice]
     expected: dict[Line, float]
     model: dict[Line, float]
-    before: Sight
-    after: Sight
+    before: ShotSketch
+    after: ShotSketch
     cups_for: int
     cups_against: int
     cups_to_see: int | None

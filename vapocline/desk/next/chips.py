@@ -8,7 +8,7 @@ from typing import cast
 from sqlalchemy.orm import Session
 
 from vapocline.core.advise.rules import TRIGGERS, Trigger
-from vapocline.core.advise.weighing import Aim
+from vapocline.core.advise.weighing import LineOffTarget
 from vapocline.core.base.document import Answer
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.formats.registry import CONDITIONS, TARGET
@@ -46,7 +46,9 @@ class Chip(Answer):
     on: bool
 
 
-def off_target(session: Session, row: ShotRow, smallest: Believable) -> Iterator[tuple[Chip, Aim]]:
+def off_target(
+    session: Session, row: ShotRow, smallest: Believable
+) -> Iterator[tuple[Chip, LineOffTarget]]:
     """Lines that are noticeably off the coffee's target, by the newest tasting that has them."""
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
     if stored is None:
@@ -63,10 +65,10 @@ def off_target(session: Session, row: ShotRow, smallest: Believable) -> Iterator
                 continue
             seen.add(trigger)
             said = f"{BY_FIELD[name].name.lower()} {scores[name]:g}, aimed at {target.scores[line]}"
-            yield _chip(trigger, said), Aim(line, -off.steps[name])
+            yield _chip(trigger, said), LineOffTarget(line, -off.steps[name])
 
 
-def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[Aim]:
+def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[LineOffTarget]:
     """Lines with a target that the newest tasting has, off it or not, and how far they should
     move."""
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
@@ -76,7 +78,7 @@ def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[Ai
     newest = tastings[-1]
     target: Target = TARGET.read(stored.document)
     off = distance_from(target, scores_of(newest), newest.words, newest.taster, smallest)
-    return [Aim(cast(Line, line), -steps) for line, steps in off.steps.items()]
+    return [LineOffTarget(cast(Line, line), -steps) for line, steps in off.steps.items()]
 
 
 def scores_of(tasted: Tasted) -> dict[str, float]:

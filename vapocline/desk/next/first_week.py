@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.evidence import Cup
+from vapocline.core.advise.evidence import TastedShot
 from vapocline.core.advise.first_week import STEP, WEEK, StepKey, WeekStep
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
@@ -21,7 +21,7 @@ from vapocline.store import week
 from vapocline.store.database import transaction
 from vapocline.store.trail import read_expectations
 
-Progress = Literal["to do", "pulled", "done"]
+WeekProgress = Literal["to do", "pulled", "done"]
 
 
 class FirstWeekStep(Answer):
@@ -32,7 +32,7 @@ class FirstWeekStep(Answer):
     name: str
     why: str
     look_for: str
-    progress: Progress
+    progress: WeekProgress
     profile_id: int | None
     number: int | None
     shot_id: int | None
@@ -100,10 +100,12 @@ def _changed(change: SetupChange, *, regrind: bool) -> dict[str, float]:
     return {name: value for name, value in given.items() if value is not None}
 
 
-def _step(session: Session, bench: Bench, step: WeekStep, cups: dict[int, Cup]) -> FirstWeekStep:
+def _step(
+    session: Session, bench: Bench, step: WeekStep, cups: dict[int, TastedShot]
+) -> FirstWeekStep:
     coffee_id = None if bench.coffee is None else bench.coffee.id
     found: dict[str, int | None] = {}
-    progress: Progress = "to do"
+    progress: WeekProgress = "to do"
     if step.style is not None:
         version = week.newest_version_of_style(session, step.style)
         if version is not None:
@@ -133,7 +135,7 @@ def _step(session: Session, bench: Bench, step: WeekStep, cups: dict[int, Cup]) 
     )
 
 
-def _changed_once(session: Session, coffee_id: int, cups: dict[int, Cup]) -> int | None:
+def _changed_once(session: Session, coffee_id: int, cups: dict[int, TastedShot]) -> int | None:
     """The newest shot that settled a change which was taken."""
     taken = read_expectations(session, cups)
     if not taken:

@@ -8,11 +8,11 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.advise.guided import (
     Bounds,
-    Figure,
     GuidedAim,
+    GuidedFigure,
+    GuidedNumber,
+    GuidedShot,
     GuidedStep,
-    Number,
-    Point,
     next_step,
 )
 from vapocline.core.base.document import Answer
@@ -34,8 +34,8 @@ from vapocline.store.trail import TrailFilter, read_coffee, read_recipes, read_t
 
 MOST_LATER = 60  # shots of the coffee after the first that are looked through
 SLOPE_SHARE = 0.03  # of a number, to see its effect by the model
-FIELD: dict[Number, int] = {"grind_setting": 3, "dose_g": 4, "water_c": 5, "yield_g": 6}
-COLUMN: dict[Number, str] = {
+FIELD: dict[GuidedNumber, int] = {"grind_setting": 3, "dose_g": 4, "water_c": 5, "yield_g": 6}
+COLUMN: dict[GuidedNumber, str] = {
     "grind_setting": "grind_setting", "dose_g": "dose_g", "water_c": "water_c",
     "yield_g": "target_yield_g",
 }  # fmt: skip
@@ -118,7 +118,9 @@ def _run(session: Session, run: GuidedRunRow) -> GuidedRun:
     )
 
 
-def _shots_of(session: Session, run: GuidedRunRow, first: ShotRow, number: Number) -> list[ShotRow]:
+def _shots_of(
+    session: Session, run: GuidedRunRow, first: ShotRow, number: GuidedNumber
+) -> list[ShotRow]:
     """The first shot, and later ones that differ from it in the number alone."""
     recipes = {
         row.id: recipe_of_row(row)
@@ -137,17 +139,17 @@ def _shots_of(session: Session, run: GuidedRunRow, first: ShotRow, number: Numbe
     ]
 
 
-def _only(start: PulledRecipe, other: PulledRecipe, number: Number) -> bool:
+def _only(start: PulledRecipe, other: PulledRecipe, number: GuidedNumber) -> bool:
     """Whether nothing but a number differs."""
     return differences(start, other) <= {FIELD[number]}
 
 
-def _value(row: ShotRow, number: Number) -> float | None:
+def _value(row: ShotRow, number: GuidedNumber) -> float | None:
     value: float | None = getattr(row, COLUMN[number])
     return value
 
 
-def _measured(row: ShotRow, figure: Figure) -> float | None:
+def _measured(row: ShotRow, figure: GuidedFigure) -> float | None:
     if figure == "extraction_yield_pct":
         return measured_yield(row)
     value: float | None = getattr(row, figure)
@@ -159,7 +161,7 @@ def _step(
 ) -> GuidedStep | None:
     if not tries or tries[-1].measured is None:
         return None
-    points = [Point(one.value, one.measured) for one in tries if one.measured is not None]
+    points = [GuidedShot(one.value, one.measured) for one in tries if one.measured is not None]
     slope = _slope(session, first, wanted)
     return next_step(wanted, points, slope.by, slope.bounds)
 
@@ -187,7 +189,7 @@ def _slope(session: Session, row: ShotRow, wanted: GuidedAim) -> _Slope:
     return _Slope(by, _bounds(row, wanted.number))
 
 
-def _with(plan: Plan, row: ShotRow, number: Number, value: float, by: float) -> Plan:
+def _with(plan: Plan, row: ShotRow, number: GuidedNumber, value: float, by: float) -> Plan:
     """The shot's plan with a number moved."""
     if number == "yield_g":
         cup_g = plan.profile.stop.cup_g
@@ -204,7 +206,7 @@ def _with(plan: Plan, row: ShotRow, number: Number, value: float, by: float) -> 
     return plan.model_copy(update={"setup": plan.setup.model_copy(update=change)})
 
 
-def _bounds(row: ShotRow, number: Number) -> Bounds:
+def _bounds(row: ShotRow, number: GuidedNumber) -> Bounds:
     if number == "grind_setting" and row.grinder is not None:
         return Bounds(min(row.grinder.settings), max(row.grinder.settings))
     return Bounds(RANGES[number].low, RANGES[number].high)

@@ -14,7 +14,7 @@ from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.rules import RULES, Trigger
 from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import Settled
-from vapocline.core.advise.weighing import Aim, Tried, weighed
+from vapocline.core.advise.weighing import LineOffTarget, Tried, weighed
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.formats.registry import CONDITIONS, PLAN
@@ -55,7 +55,7 @@ def _known_move(name: str) -> str:
 
 
 MoveName = Annotated[str, AfterValidator(_known_move)]
-Steps = Annotated[float, Field(ge=-20, le=20)]
+NoticeableSteps = Annotated[float, Field(ge=-20, le=20)]
 
 
 class Taken(BaseModel):
@@ -65,7 +65,7 @@ class Taken(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     move: MoveName
-    expected: Annotated[dict[Line, Steps], Field(max_length=len(BY_FIELD))]
+    expected: Annotated[dict[Line, NoticeableSteps], Field(max_length=len(BY_FIELD))]
     regrind: bool = False
 
 
@@ -102,8 +102,8 @@ class _Found(NamedTuple):
     line: ShotLine
     plan: Plan
     chips: list[Chip]
-    aims: list[Aim]
-    near: list[Aim]
+    aims: list[LineOffTarget]
+    near: list[LineOffTarget]
     tried: list[Tried]
     settled: Settled | None
     separating: SeparatingShot | None
@@ -211,14 +211,16 @@ def _plan(session: Session, row: ShotRow) -> Plan:
     return knowing(plan.model_copy(update={"setup": tamped}), known)
 
 
-def _aims(tastes: Sequence[tuple[Trigger, Aim]], on: Sequence[Trigger]) -> list[Aim]:
+def _aims(
+    tastes: Sequence[tuple[Trigger, LineOffTarget]], on: Sequence[Trigger]
+) -> list[LineOffTarget]:
     """How far lines should move: as tasted, or by a step of what the rules for it promise."""
     aims = {aim.line: aim for trigger, aim in tastes if trigger in on}
     said = {trigger for trigger, _aim in tastes}
     for rule in RULES:
         if rule.trigger in on and rule.trigger not in said:
             for line, sign in rule.promise.items():
-                aims.setdefault(line, Aim(line, sign * WANTED_STEPS))
+                aims.setdefault(line, LineOffTarget(line, sign * WANTED_STEPS))
                 break  # the first line is what it is for
     return list(aims.values())
 

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.core.plan.translate.difference import ShotDifference, difference
-from vapocline.core.plan.translate.fixes import Sight, able, effects, fixed, sight
+from vapocline.core.plan.translate.fixes import FixContext, able, effects, fix_context, fixed
 from vapocline.core.plan.translate.misfits import Misfit, misfits
 from vapocline.core.plan.translate.runs import run_plan
 from vapocline.core.profile.profile import Profile
@@ -72,7 +72,7 @@ def check(context: Context, profile: Profile, machine_id: int | None = None) -> 
 def fix(context: Context, asked: FixRequest) -> Fixed:
     """Fix one misfit of a draft on the bench, or all. Raises Refused."""
     plan = plan_for(read_bench(context), asked.profile)[0]
-    seen = sight(plan)
+    seen = fix_context(plan)
     profile = fixed(asked.profile, seen, asked.field)
     left = misfits(profile, seen.machine)
     found, prediction = _effect(seen, profile)
@@ -92,11 +92,12 @@ def fix_effects(context: Context, profile: Profile) -> list[FixEffect]:
     """What each fix of a draft on the bench would do to the shot. Raises Refused."""
     plan = plan_for(read_bench(context), profile)[0]
     return [
-        FixEffect(field=field, difference=found) for field, found in effects(profile, sight(plan))
+        FixEffect(field=field, difference=found)
+        for field, found in effects(profile, fix_context(plan))
     ]
 
 
-def _effect(seen: Sight, profile: Profile) -> tuple[ShotDifference | None, Prediction | None]:
+def _effect(seen: FixContext, profile: Profile) -> tuple[ShotDifference | None, Prediction | None]:
     after = on(seen.plan, seen.machine, profile)
     try:
         prediction = predict(after)

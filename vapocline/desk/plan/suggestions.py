@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from vapocline.core.plan.simple import Slid, Sliders, slide
-from vapocline.core.plan.suggestions import Ask, Suggested, suggest
+from vapocline.core.plan.suggestions import Suggested, SuggestionAsk, suggest
 from vapocline.core.plan.what_if import Variant, what_if
 from vapocline.core.profile.profile import Profile
 from vapocline.desk.bench.setup import bench_plan
 from vapocline.desk.context import Context
 
 
-def ask_suggestion(context: Context, profile: Profile, ask: Ask) -> Suggested:
+def ask_suggestion(context: Context, profile: Profile, ask: SuggestionAsk) -> Suggested:
     """Work out a suggestion for a draft on the bench. Raises Refused."""
     return suggest(bench_plan(context, profile), ask)
 

@@ -101,8 +101,8 @@ class TranslationJob(BaseModel):
     gates: Gates
 
 
-Line = Annotated[Progress | Done | Failed, Field(discriminator="is_")]
-LINE: TypeAdapter[Progress | Done | Failed] = TypeAdapter(Line)
+ProgressLine = Annotated[Progress | Done | Failed, Field(discriminator="is_")]
+LINE: TypeAdapter[Progress | Done | Failed] = TypeAdapter(ProgressLine)
 
 
 def ask_translation(context: Context, asked: TranslationAsked) -> int:

@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from vapocline.core.base.problems import DeviceError
 from vapocline.desk.context import Resources
 from vapocline.desk.pull.recording import Recording
-from vapocline.devices.messages import Plain
+from vapocline.devices.messages import PlainOrder
 
 log = logging.getLogger(__name__)
 LAST_DRIPS_S = 30.0  # how long the records of stopped shots are waited for
@@ -31,7 +31,7 @@ def stop_all(resources: Resources) -> None:
 def _stop(recording: Recording) -> None:
     try:
         if recording.lanes is not None:
-            recording.lanes.order(Plain(do="stop"))
+            recording.lanes.order(PlainOrder(do="stop"))
     except DeviceError as error:
         log.warning("shot %s could not be stopped: %s", recording.shot_id, error)
 

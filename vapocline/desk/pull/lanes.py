@@ -11,7 +11,7 @@ from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.devices.adapters import open_machine
 from vapocline.devices.line import ANSWER_WAIT_S, with_id
 from vapocline.devices.machine import MachinePort
-from vapocline.devices.messages import Order, Plain
+from vapocline.devices.messages import Order, PlainOrder
 
 BEAT_S = 1.0
 ALONE_S = 10.0  # a machine that hears nothing of us for so long ends its program by itself
@@ -78,7 +78,7 @@ class Lanes:
 
     def order(self, order: Order) -> None:
         """Give an order, the stop over its own line. Raises OrderError, DeviceError."""
-        is_stop = isinstance(order, Plain) and order.do == "stop"
+        is_stop = isinstance(order, PlainOrder) and order.do == "stop"
         (self._stop if is_stop else self._orders).order(order)
 
     def close(self) -> None:

@@ -19,7 +19,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.pull.lanes import send
 from vapocline.desk.pull.resume import end_orphan
 from vapocline.desk.shelf.connections import machine_address
-from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, Plain
+from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, PlainOrder
 from vapocline.store import shots
 from vapocline.store.database import transaction
 
@@ -78,10 +78,10 @@ def stop_shot(context: Context, shot_id: int) -> None:
     neither the database nor another order can hold the stop up. Raises as `give_order`."""
     recording = context.resources.recordings.get(shot_id)
     if recording is not None and recording.lanes is not None:
-        recording.lanes.order(Plain(do="stop"))
+        recording.lanes.order(PlainOrder(do="stop"))
     else:
         address, _commander = _standing(context, shot_id)
-        send(address, Plain(do="stop"))
+        send(address, PlainOrder(do="stop"))
 
 
 def _order(given: OrderGiven) -> Order:
@@ -98,7 +98,7 @@ def _order(given: OrderGiven) -> Order:
         case "hold" | "go_on":
             return Hold(on=given.do == "hold")
         case _:
-            return Plain(do=given.do)
+            return PlainOrder(do=given.do)
 
 
 def _standing(context: Context, shot_id: int) -> tuple[str, str | None]:

@@ -116,7 +116,7 @@ class ShotTraces(Answer):
     by_hand: list[float | None]
 
 
-class Dial(Answer):
+class DialCorrection(Answer):
     """How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
     flow squared."""
 
@@ -133,7 +133,7 @@ class Shot(ShotLine):
     """
 
     profile: Profile
-    dial: Dial | None
+    dial: DialCorrection | None
     commander: str | None
     cues: list[Cue]
     nudges: dict[str, float]
@@ -332,10 +332,10 @@ def whole_of(session: Session, row: ShotRow) -> Shot:
     )
 
 
-def _dial(machine: Machine) -> Dial | None:
+def _dial(machine: Machine) -> DialCorrection | None:
     if machine.dial_zero_bar == 0 and machine.dial_drop == 0:
         return None
-    return Dial(zero_bar=machine.dial_zero_bar, drop=machine.dial_drop)
+    return DialCorrection(zero_bar=machine.dial_zero_bar, drop=machine.dial_drop)
 
 
 def drawn(traces: Traces) -> ShotTraces:

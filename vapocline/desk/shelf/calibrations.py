@@ -13,7 +13,12 @@ from vapocline.core.formats.registry import CALIBRATION, MACHINE
 from vapocline.core.machine.calibration import apply
 from vapocline.core.machine.calibration.drift import Drift, drift
 from vapocline.core.machine.calibration.fit import CalibrationFit, fitted
-from vapocline.core.machine.calibration.measured import SUBJECT_OF, Calibration, Subject, What
+from vapocline.core.machine.calibration.measured import (
+    SUBJECT_OF,
+    Calibration,
+    MeasurementKind,
+    Subject,
+)
 from vapocline.core.machine.machine import ValveAhead
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.coffees import coffee_of
@@ -38,7 +43,7 @@ class Kept(Answer):
     """A kept calibration with its fit; `drift` is against the one before it, None for the first."""
 
     id: int
-    what: What
+    what: MeasurementKind
     measured_at: datetime
     in_use: bool
     note: str

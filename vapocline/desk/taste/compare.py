@@ -13,7 +13,7 @@ from vapocline.core.profile.differences import UNITS
 from vapocline.core.shot.events import TakenOver, first_of
 from vapocline.core.shot.result import TIME_FIGURES, Clock, Result
 from vapocline.core.taste.as_run import AsRun, HandHeld
-from vapocline.core.taste.compare import Comparison, Pulled, ShotRecipe, TastedCup, compare
+from vapocline.core.taste.compare import ComparedShot, Comparison, ShotRecipe, TastedCup, compare
 from vapocline.core.taste.several import Several, compare_several
 from vapocline.core.taste.tasting import Served, Tasting, Warmth
 from vapocline.desk.context import Context
@@ -76,8 +76,8 @@ def compare_several_shots(
     )
 
 
-def _pulled(shot: Shot, clock: Clock) -> Pulled:
-    return Pulled(
+def _pulled(shot: Shot, clock: Clock) -> ComparedShot:
+    return ComparedShot(
         name=f"{shot.profile_name} v{shot.number}",
         recipe=ShotRecipe(
             coffee=shot.coffee,

@@ -35,7 +35,7 @@ MOST_CSV = 4_000_000
 MOST_NAMES = 50
 
 
-class Recording(BaseModel):
+class RecordingToImport(BaseModel):
     """A sheet with its columns mapped, or a traced picture; one of the two."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -67,7 +67,7 @@ class SheetRequest(BaseModel):
     csv: Annotated[str, Field(max_length=MOST_CSV)]
 
 
-class BroughtIn(Recording):
+class BroughtIn(RecordingToImport):
     """A recording to keep as a shot: its name, and the saved version it was pulled by, if one."""
 
     name: Name
@@ -87,7 +87,7 @@ def look_at_sheet(request: SheetRequest) -> Sheet:
     return sheet_of(request.csv)
 
 
-def preview(recording: Recording) -> Preview:
+def preview(recording: RecordingToImport) -> Preview:
     """The traces as they would be kept; nothing is stored. Raises Refused."""
     traces = recording.traces()
     return Preview(traces=drawn(traces), stop_s=_stop_s(traces))

@@ -9,7 +9,7 @@ from typing import cast
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.evidence import Cup, tried
+from vapocline.core.advise.evidence import TastedShot, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled, settled
 from vapocline.core.advise.weighing import Tried
@@ -87,17 +87,21 @@ def recipe_of_row(row: RecipeRow) -> PulledRecipe:
     )
 
 
-def tasted_cups(session: Session, coffee_id: int) -> dict[int, Cup]:
+def tasted_cups(session: Session, coffee_id: int) -> dict[int, TastedShot]:
     """The newest shots of a coffee that count and were tasted, the oldest first, by number."""
     return {row.id: cup_of(row) for row in read_tasted(session, coffee_id, limit=MOST_CUPS)}
 
 
-def tried_on(cups: Mapping[int, Cup], layout: TrailLayout, smallest: Believable) -> list[Tried]:
+def tried_on(
+    cups: Mapping[int, TastedShot], layout: TrailLayout, smallest: Believable
+) -> list[Tried]:
     """Every change that was made alone between two tasted shots, one after the other."""
     return tried(_pairs(cups, layout), smallest)
 
 
-def _pairs(cups: Mapping[int, Cup], layout: TrailLayout) -> list[tuple[Cup, Cup]]:
+def _pairs(
+    cups: Mapping[int, TastedShot], layout: TrailLayout
+) -> list[tuple[TastedShot, TastedShot]]:
     """Tasted shots, each after the tasted one it came from; one that repeats what was pulled before
     went back from the shot just before it."""
     found, before = [], None
@@ -114,7 +118,7 @@ def _pairs(cups: Mapping[int, Cup], layout: TrailLayout) -> list[tuple[Cup, Cup]
 
 def settled_by(
     shot_id: int,
-    cups: Mapping[int, Cup],
+    cups: Mapping[int, TastedShot],
     layout: TrailLayout,
     taken: Mapping[int, ExpectationRow],
     smallest: Believable,
@@ -135,7 +139,7 @@ def settled_by(
     return None
 
 
-def cup_of(row: ShotRow) -> Cup:
+def cup_of(row: ShotRow) -> TastedShot:
     """A shot as run and as tasted."""
     plan, tamped = PLAN.read(row.plan), CONDITIONS.read(row.conditions).tamped
     scores = {
@@ -144,4 +148,4 @@ def cup_of(row: ShotRow) -> Cup:
         }
         for one in tastings_of(row)
     }
-    return Cup(plan.model_copy(update={"setup": tamped}), scores)
+    return TastedShot(plan.model_copy(update={"setup": tamped}), scores)

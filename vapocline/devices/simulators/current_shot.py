@@ -29,19 +29,19 @@ class Story(Protocol):
     ended: bool
 
 
-Running = TypeVar("Running", bound=Story)
+RunningT = TypeVar("RunningT", bound=Story)
 
 
-class Current(Generic[Running]):
+class Current(Generic[RunningT]):
     """A machine's one shot, and who waits for news of it."""
 
     def __init__(self) -> None:
         """None was pulled yet."""
-        self.shot: Running | None = None
+        self.shot: RunningT | None = None
         self.news = asyncio.Condition()
         self._task: asyncio.Task[None] | None = None
 
-    def begin(self, shot: Running, run: Coroutine[Any, Any, None]) -> str:
+    def begin(self, shot: RunningT, run: Coroutine[Any, Any, None]) -> str:
         """Run a shot; returns its name."""
         self.shot, self._task = shot, asyncio.create_task(run)
         return shot.token
@@ -57,7 +57,7 @@ class Current(Generic[Running]):
         if watch.shot and (self.shot is None or self.shot.token != watch.shot):
             raise DeviceError("it knows no such shot")
 
-    def running(self) -> Running:
+    def running(self) -> RunningT:
         """The shot that runs. Raises DeviceError when none does."""
         if self.shot is None or self.shot.ended:
             raise DeviceError("no shot is running")

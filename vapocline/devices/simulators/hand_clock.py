@@ -23,16 +23,16 @@ from vapocline.devices.messages import (
     BasketOrder,
     EndLine,
     EventLine,
+    EventLineKind,
     Load,
     MarkIt,
     Message,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     SampleLine,
     Start,
     Watch,
-    What,
 )
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.current_shot import Current
@@ -53,7 +53,9 @@ class HandShot:
     said: list[Message] = field(default_factory=list)
     ended: bool = False
 
-    def say(self, what: What, phase: int | None = None, because: str | None = None) -> None:
+    def say(
+        self, what: EventLineKind, phase: int | None = None, because: str | None = None
+    ) -> None:
         """Add an event at this moment."""
         t = round(self.time_s, 4)
         said = EventLine(seq=len(self.said), t=t, what=what, phase=phase, because=because)
@@ -125,7 +127,7 @@ class HandClock:
         self._current.refuse_out_of_turn(order)
         token = None
         match order:
-            case Plain(do="status"):
+            case PlainOrder(do="status"):
                 loaded = self._profile.name if self._profile else None
                 return Reply(to=order.do, ok=True, machine=self._current.status(loaded))
             case Watch():
@@ -136,7 +138,7 @@ class HandClock:
                 self._profile = serving.parsed(Profile, order.profile)
             case Start():
                 token = self._start(order.shot)
-            case Plain() | MarkIt():
+            case PlainOrder() | MarkIt():
                 self._work(order)
             case _:
                 raise OrderError("this machine is not connected: do it at the machine")
@@ -149,16 +151,16 @@ class HandClock:
         shot.say("phase", 0)
         return self._current.begin(shot, self._run(shot))
 
-    def _work(self, order: Plain | MarkIt) -> None:
+    def _work(self, order: PlainOrder | MarkIt) -> None:
         shot = self._current.running()
-        if isinstance(order, Plain) and shot.stopped_s is not None:
+        if isinstance(order, PlainOrder) and shot.stopped_s is not None:
             raise OrderError("no shot is running")
         match order:
             case MarkIt(mark=mark):
                 shot.say("mark", shot.phase, mark)
-            case Plain(do="stop"):
+            case PlainOrder(do="stop"):
                 shot.stop("hand")
-            case Plain(do="next" | "skip"):
+            case PlainOrder(do="next" | "skip"):
                 shot.go_on()
             case _:
                 raise OrderError("this machine is not connected: do it at the machine")

@@ -22,7 +22,7 @@ from vapocline.devices.messages import (
     GoWrong,
     Hello,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     ScaleStatus,
     StrengthReading,
@@ -45,7 +45,7 @@ RETRY_S = 0.3
 FIRST_SIGHT_S = 0.8
 
 
-class Cup:
+class CupUnderMachine:
     """What truly stands under a machine, followed for as long as anyone asks."""
 
     def __init__(self, address: str, name: str, told: Callable[[CupLine], None]) -> None:
@@ -93,7 +93,7 @@ class SimulatedScale:
         self._seq = 0
         self._line: WeightLine | None = None
         self._news = asyncio.Condition()
-        self._cup = Cup(cups, name, self._feel)
+        self._cup = CupUnderMachine(cups, name, self._feel)
 
     async def ready(self) -> None:
         """It must have seen the cup once."""
@@ -102,9 +102,9 @@ class SimulatedScale:
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError with the reason where it cannot."""
         match order:
-            case Plain(do="status"):
+            case PlainOrder(do="status"):
                 return Reply(to=order.do, ok=True, scale=self._status())
-            case Plain(do="tare"):
+            case PlainOrder(do="tare"):
                 if self._cup.seen is not None and not self._cup.seen.sees:
                     raise DeviceError("it is switched off")
                 self._tare = self._line = None  # by what it feels next
@@ -176,7 +176,7 @@ class SimulatedRefractometer:
         self._dice = np.random.default_rng(seed)
         self.packet_loss = serving.PacketLoss(np.random.default_rng(seed + 1))
         self.silent_s = serving.never_silent
-        self._cup = Cup(cups, name, lambda _cup: None)
+        self._cup = CupUnderMachine(cups, name, lambda _cup: None)
 
     async def ready(self) -> None:
         """It must have seen the cup once."""
@@ -184,7 +184,7 @@ class SimulatedRefractometer:
 
     def obey(self, order: Order) -> Reply:
         """Do as told. Raises DeviceError with the reason where it cannot."""
-        if not isinstance(order, Plain) or order.do != "read":
+        if not isinstance(order, PlainOrder) or order.do != "read":
             raise DeviceError("a refractometer does not support that")
         cup = self._cup.seen
         if cup is None or cup.yield_g < LEAST_SAMPLE_G:

@@ -31,6 +31,7 @@ from vapocline.devices.messages import (
     CupLine,
     EndLine,
     EventLine,
+    EventLineKind,
     GoWrong,
     Hold,
     Level,
@@ -40,12 +41,11 @@ from vapocline.devices.messages import (
     Message,
     Nudge,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     SampleLine,
     Start,
     Watch,
-    What,
 )
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.current_shot import Current
@@ -79,7 +79,7 @@ class SimulatedShot:
     relief_said: bool = False
     ended: bool = False
 
-    def say(self, what: What, **rest: Any) -> None:
+    def say(self, what: EventLineKind, **rest: Any) -> None:
         """Add an event at this moment."""
         t = rest.pop("t", self.simulation.time_s)
         self.said.append(EventLine(seq=len(self.said), t=round(t, 4), what=what, **rest))
@@ -112,7 +112,7 @@ class SimulatedMachine:
         self._current.refuse_out_of_turn(order)
         token = None
         match order:
-            case Plain(do="status"):
+            case PlainOrder(do="status"):
                 return Reply(to=order.do, ok=True, machine=self._status())
             case Watch(of="shot"):
                 self._current.refuse_other_shot(order)
@@ -129,7 +129,7 @@ class SimulatedMachine:
             case GoWrong():
                 self.packet_loss.go_wrong(order)
                 self._faults[order.fault] = order
-            case Plain() | Nudge() | Hold() | Level() | MarkIt():
+            case PlainOrder() | Nudge() | Hold() | Level() | MarkIt():
                 self._steer(order)
             case _:
                 raise DeviceError("a machine does not support that")
@@ -150,7 +150,7 @@ class SimulatedMachine:
             raise DeviceError("; ".join(str(problem) for problem in problems))
         return profile
 
-    def _steer(self, order: Plain | Nudge | Hold | Level | MarkIt) -> None:
+    def _steer(self, order: PlainOrder | Nudge | Hold | Level | MarkIt) -> None:
         """Everything that is for a running shot; what was done is said with its time."""
         shot = self._current.running()
         simulation, phase = shot.simulation, shot.simulation.phase
@@ -164,17 +164,17 @@ class SimulatedMachine:
                 simulation.hold_level(level)
             case MarkIt(mark=mark):
                 shot.say("mark", phase=phase, because=mark)
-            case Plain(do="take"):
+            case PlainOrder(do="take"):
                 control, level = simulation.take()
                 shot.say("take", phase=phase, because=control, value=round(level, 3))
-            case Plain(do="give_back"):
+            case PlainOrder(do="give_back"):
                 simulation.give_back()
                 shot.say("give_back", phase=phase)
-            case Plain(do="stop"):
+            case PlainOrder(do="stop"):
                 simulation.stop()
-            case Plain(do="skip"):
+            case PlainOrder(do="skip"):
                 simulation.skip()
-            case Plain(do="next"):
+            case PlainOrder(do="next"):
                 simulation.signal()
             case _:
                 raise DeviceError("a machine does not support that")

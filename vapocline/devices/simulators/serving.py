@@ -28,7 +28,7 @@ from vapocline.devices.messages import (
     MarkIt,
     Message,
     Order,
-    Plain,
+    PlainOrder,
     Reply,
     Watch,
     read_order,
@@ -171,7 +171,7 @@ class Named:
     def obey(self, order: Order, desk: str) -> Reply:
         """Do as told, once. Raises DeviceError with the reason where it cannot."""
         if not isinstance(order, ANYONE_MAY) and not (
-            isinstance(order, Plain) and order.do in ANYONE_MAY_DO
+            isinstance(order, PlainOrder) and order.do in ANYONE_MAY_DO
         ):
             self._command(desk)
         key = (desk, order.id)

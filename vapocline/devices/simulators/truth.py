@@ -16,23 +16,23 @@ import numpy as np
 
 from vapocline.core.puck.parameters import Parameters
 
-Spread = dict[str, float]
+Spreads = dict[str, float]
 
 RATES = ("bright_per_s", "sweet_per_s", "bitter_per_s")
 SOLIDS = ("bright_pct", "sweet_pct", "bitter_pct")
 # Of a coffee by a grinder, the same for every pull.
-TOGETHER: Spread = {
+TOGETHER: Spreads = {
     "permeability": 0.30, "erosion": 0.15, "uptake_ml_g": 0.10, "uptake_tau_s": 0.20,
     "unevenness": 0.25, "gas_ml_g": 0.20, "fines_block": 0.20,
 }  # fmt: skip
 RATE_SPREAD, SOLIDS_SPREAD = 0.13, 0.05
 PERMEABILITY_POWER, RATE_POWER = 0.30, 0.25  # of fineness
 # Of a machine.
-MACHINE: Spread = {"permeability": 0.06, "head_free_ml": 0.10, "pressure_lag_s": 0.15}
+MACHINE: Spreads = {"permeability": 0.06, "head_free_ml": 0.10, "pressure_lag_s": 0.15}
 WATER_C = 0.8
 GAUGE_BAR, METER_SHARE = 0.10, 0.04  # the offsets of its sensors
 # From pull to pull.
-PULL: Spread = {
+PULL: Spreads = {
     "permeability": 0.05, "gas_ml_g": 0.08, "bright_per_s": 0.04, "sweet_per_s": 0.04,
     "bitter_per_s": 0.04, "uptake_tau_s": 0.08, "fines_block": 0.08,
 }  # fmt: skip
@@ -134,11 +134,11 @@ def _course(dice: np.random.Generator) -> Course:
     return Course(drift, over, at if opens else math.inf)
 
 
-def factors(spread: Spread, dice: np.random.Generator) -> Spread:
+def factors(spread: Spreads, dice: np.random.Generator) -> Spreads:
     """A factor for each, drawn."""
     return {name: math.exp(dice.normal(0.0, width)) for name, width in spread.items()}
 
 
-def moved(p: Parameters, by: Spread) -> Parameters:
+def moved(p: Parameters, by: Spreads) -> Parameters:
     """Parameters times their factors."""
     return p._replace(**{name: getattr(p, name) * factor for name, factor in by.items()})

@@ -21,7 +21,7 @@ from sqlalchemy.orm import (
 
 from vapocline.core.coffee.basket import BasketShape
 from vapocline.core.coffee.coffee import Roast
-from vapocline.core.machine.calibration.measured import What
+from vapocline.core.machine.calibration.measured import MeasurementKind
 from vapocline.store.tables.base import Base, one_of
 
 if TYPE_CHECKING:
@@ -145,7 +145,7 @@ class CalibrationRow(Base):
 
     __tablename__ = "calibrations"
     __table_args__ = (
-        CheckConstraint(one_of("what", get_args(What)), name="what"),
+        CheckConstraint(one_of("what", get_args(MeasurementKind)), name="what"),
         CheckConstraint("num_nonnulls(machine_id, coffee_id, grinder_id) = 1", name="subject"),
         Index(
             "uq_calibrations_in_use",

@@ -6,7 +6,7 @@ import {
   client,
   type Profile,
   type PullRequest,
-  type Recording,
+  type RecordingToImport,
   type SessionSetup,
   type TidyAsk,
   type Trigger,
@@ -604,7 +604,7 @@ export const sheetQuery = (csv: string) =>
   });
 
 /** A recording from elsewhere as it would be kept. */
-export const recordingQuery = (recording: Recording) =>
+export const recordingQuery = (recording: RecordingToImport) =>
   queryOptions({
     queryKey: ["recording", recording],
     queryFn: ({ signal }) =>

@@ -2991,56 +2991,6 @@ export interface components {
             number?: number | null;
         };
         /**
-         * ByHand
-         * @description A hand ran ahead of or behind its cues; positive is behind.
-         */
-        ByHand: {
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-            /**
-             * Weight
-             * @default finding
-             * @enum {string}
-             */
-            weight: "finding" | "note";
-            /**
-             * Sure
-             * @default likely
-             * @enum {string}
-             */
-            sure: "sure" | "likely" | "possible";
-            /**
-             * Size S
-             * @default 0
-             */
-            size_s: number;
-            /** Title */
-            title: string;
-            /** Words */
-            words: string;
-            /**
-             * How
-             * @default
-             */
-            how: string;
-            /** Evidence */
-            evidence?: components["schemas"]["Evidence"][];
-            /** Schools */
-            schools?: string | null;
-            change?: components["schemas"]["Change"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "by_hand";
-            /** Phase */
-            phase: number;
-            /** Behind S */
-            behind_s: number;
-        };
-        /**
          * CalibrationFit
          * @description A calibration worked out.
          *
@@ -3198,19 +3148,6 @@ export interface components {
             measured: boolean;
             /** On */
             on: boolean;
-        };
-        /**
-         * Choice
-         * @description What forecasts are to take: the newest, nothing, or something that was learnt before.
-         */
-        Choice: {
-            /**
-             * Take
-             * @enum {string}
-             */
-            take: "newest" | "nothing" | "this";
-            /** Knowledge Id */
-            knowledge_id?: number | null;
         };
         /**
          * ChoiceSaid
@@ -3665,7 +3602,7 @@ export interface components {
          * Dial
          * @description Dial to puck pressure, by flow.
          */
-        "Dial-Input": {
+        Dial: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3673,6 +3610,17 @@ export interface components {
             what: "dial";
             /** Rows */
             rows: components["schemas"]["DialReading"][];
+        };
+        /**
+         * DialCorrection
+         * @description How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
+         *     flow squared.
+         */
+        DialCorrection: {
+            /** Zero Bar */
+            zero_bar: number;
+            /** Drop */
+            drop: number;
         };
         /**
          * DialReading
@@ -3733,6 +3681,18 @@ export interface components {
              * @default 1
              */
             members: number;
+        };
+        /**
+         * DrawnCurve
+         * @description A curve in pressure over flow, with what it is.
+         */
+        DrawnCurve: {
+            /** Words */
+            words: string;
+            /** Flow Ml S */
+            flow_ml_s: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
         };
         /**
          * Drift
@@ -3834,6 +3794,18 @@ export interface components {
             at_s: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Estimate
+         * @description A value, and what 8 in 10 lie between.
+         */
+        Estimate: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * Evidence
@@ -4694,7 +4666,7 @@ export interface components {
             /** Note */
             note: string;
             /** Measured */
-            measured: components["schemas"]["Valve"] | components["schemas"]["vapocline__core__machine__calibration__measured__Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
         };
@@ -4761,6 +4733,19 @@ export interface components {
              * @default 0.02
              */
             model_solids: number;
+        };
+        /**
+         * KnowledgeChoice
+         * @description What forecasts are to take: the newest, nothing, or something that was learnt before.
+         */
+        KnowledgeChoice: {
+            /**
+             * Take
+             * @enum {string}
+             */
+            take: "newest" | "nothing" | "this";
+            /** Knowledge Id */
+            knowledge_id?: number | null;
         };
         /**
          * LateMeeting
@@ -4845,16 +4830,16 @@ export interface components {
             words: string;
             /** Unit */
             unit: string;
-            before: components["schemas"]["Range"];
-            after: components["schemas"]["Range"];
+            before: components["schemas"]["Estimate"];
+            after: components["schemas"]["Estimate"];
             /** Moved */
             moved: boolean;
         };
         /**
-         * Level
+         * LevelFlow
          * @description The cup's flow stood level from a third of the cup on.
          */
-        Level: {
+        LevelFlow: {
             /** From S */
             from_s: number;
             /** To S */
@@ -4921,35 +4906,6 @@ export interface components {
             pressure_bar?: number | null;
             /** Flow Ml S */
             flow_ml_s?: number | null;
-        };
-        /**
-         * Line
-         * @description A curve of a picture, clicked along: its channel, its axis upward, and points (x, y) px.
-         */
-        "Line-Input": {
-            /**
-             * Channel
-             * @enum {string}
-             */
-            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
-            axis: components["schemas"]["Axis"];
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * Line
-         * @description A curve in pressure over flow, with what it is.
-         */
-        "Line-Output": {
-            /** Words */
-            words: string;
-            /** Flow Ml S */
-            flow_ml_s: number[];
-            /** Pressure Bar */
-            pressure_bar: number[];
         };
         /**
          * LineOut
@@ -5247,7 +5203,7 @@ export interface components {
          */
         Measurement: {
             /** Measured */
-            measured: components["schemas"]["Valve"] | components["schemas"]["Dial-Input"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
+            measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             /**
              * Note
              * @default
@@ -5419,8 +5375,8 @@ export interface components {
             model: {
                 [key: string]: number;
             };
-            before: components["schemas"]["Sight"];
-            after: components["schemas"]["Sight"];
+            before: components["schemas"]["ShotSketch"];
+            after: components["schemas"]["ShotSketch"];
             /** Cups For */
             cups_for: number;
             /** Cups Against */
@@ -5733,6 +5689,26 @@ export interface components {
             band: components["schemas"]["Band"] | null;
         };
         /**
+         * Overshoot
+         * @description Drips after a stop: `drip_g` at no flow plus `drip_s` times the last flow; `spread_g` is the
+         *     standard deviation of a single stop. `hand_s` is the delay of a manual stop, None where there
+         *     was none.
+         */
+        Overshoot: {
+            /** Stops */
+            stops: number;
+            /** Drip G */
+            drip_g: number;
+            /** Drip S */
+            drip_s: number;
+            /** Spread G */
+            spread_g: number;
+            /** Hand Stops */
+            hand_stops: number;
+            /** Hand S */
+            hand_s: number | null;
+        };
+        /**
          * Page
          * @description Which page asks.
          */
@@ -5835,38 +5811,7 @@ export interface components {
         Picture: {
             time: components["schemas"]["Axis"];
             /** Lines */
-            lines: components["schemas"]["Line-Input"][];
-        };
-        /**
-         * Place
-         * @description One shot among several.
-         *
-         *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-         *     `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
-         *     `done` is what was done differently from the first shot named. `scores` are means over tasters
-         *     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
-         */
-        Place: {
-            /** Index */
-            index: number;
-            /** Liking */
-            liking: number | null;
-            /** Centred */
-            centred: number | null;
-            /** Tasters */
-            tasters: number;
-            /** Beats */
-            beats: number[];
-            /** Too Close */
-            too_close: number[];
-            /** Done */
-            done: components["schemas"]["Difference"][];
-            /** Scores */
-            scores: {
-                [key: string]: number;
-            };
-            /** Noticeable */
-            noticeable: string[];
+            lines: components["schemas"]["TracedLine"][];
         };
         /**
          * Plan
@@ -6158,6 +6103,62 @@ export interface components {
             kind: "pressure-loop";
         };
         /**
+         * PressureOvershoot
+         * @description Above what was commanded, with water flowing.
+         */
+        PressureOvershoot: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "overshoot";
+            /** Phase */
+            phase: number;
+            /** Asked */
+            asked: number;
+            /** Peak */
+            peak: number;
+            /** Unit */
+            unit: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Preview
          * @description The traces as they would be kept, and when the pump seems to have stopped.
          */
@@ -6380,9 +6381,59 @@ export interface components {
             /** Shots */
             shots: components["schemas"]["ShotLine"][];
             /** Rows */
-            rows: components["schemas"]["vapocline__core__read__spread__Spread"][];
+            rows: components["schemas"]["Spread"][];
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * PulledByHand
+         * @description A hand ran ahead of or behind its cues; positive is behind.
+         */
+        PulledByHand: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /**
+             * Weight
+             * @default finding
+             * @enum {string}
+             */
+            weight: "finding" | "note";
+            /**
+             * Sure
+             * @default likely
+             * @enum {string}
+             */
+            sure: "sure" | "likely" | "possible";
+            /**
+             * Size S
+             * @default 0
+             */
+            size_s: number;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Evidence */
+            evidence?: components["schemas"]["Evidence"][];
+            /** Schools */
+            schools?: string | null;
+            change?: components["schemas"]["Change"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "by_hand";
+            /** Phase */
+            phase: number;
+            /** Behind S */
+            behind_s: number;
         };
         /**
          * PurposeSaid
@@ -6447,29 +6498,48 @@ export interface components {
             extraction_yield_pct: number;
         };
         /**
-         * Range
-         * @description A value, and what 8 in 10 lie between.
+         * RankedShot
+         * @description One shot among several.
+         *
+         *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
+         *     `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
+         *     `done` is what was done differently from the first shot named. `scores` are means over tasters
+         *     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
          */
-        Range: {
-            /** Value */
-            value: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
+        RankedShot: {
+            /** Index */
+            index: number;
+            /** Liking */
+            liking: number | null;
+            /** Centred */
+            centred: number | null;
+            /** Tasters */
+            tasters: number;
+            /** Beats */
+            beats: number[];
+            /** Too Close */
+            too_close: number[];
+            /** Done */
+            done: components["schemas"]["Difference"][];
+            /** Scores */
+            scores: {
+                [key: string]: number;
+            };
+            /** Noticeable */
+            noticeable: string[];
         };
         /**
          * Reach
          * @description What a machine can give: its limits as lines, and how pucks lie in it.
          */
         Reach: {
-            pump: components["schemas"]["Line-Output"];
+            pump: components["schemas"]["DrawnCurve"];
             /** Relief Bar */
             relief_bar: number;
             /** Floor Bar */
             floor_bar: number;
             /** Pucks */
-            pucks: components["schemas"]["Line-Output"][];
+            pucks: components["schemas"]["DrawnCurve"][];
         };
         /**
          * Reached
@@ -6503,7 +6573,7 @@ export interface components {
             /** Verdict */
             verdict: string;
             /** Findings */
-            findings: (components["schemas"]["RecordBroken"] | components["schemas"]["MeterOff"] | components["schemas"]["RanLike"] | components["schemas"]["Opened"] | components["schemas"]["RunAway"] | components["schemas"]["EarlyResistance"] | components["schemas"]["Loosened"] | components["schemas"]["NotReached"] | components["schemas"]["vapocline__core__read__findings__Overshoot"] | components["schemas"]["WaterCount"] | components["schemas"]["LateMeeting"] | components["schemas"]["Choked"] | components["schemas"]["OverSoaked"] | components["schemas"]["FirstDripSeen"] | components["schemas"]["Level"] | components["schemas"]["StopSeen"] | components["schemas"]["ByHand"] | components["schemas"]["PreInfusionEnd"] | components["schemas"]["TemperatureOff"] | components["schemas"]["Wetting"])[];
+            findings: (components["schemas"]["RecordBroken"] | components["schemas"]["MeterOff"] | components["schemas"]["RanLike"] | components["schemas"]["Opened"] | components["schemas"]["RunAway"] | components["schemas"]["EarlyResistance"] | components["schemas"]["Loosened"] | components["schemas"]["NotReached"] | components["schemas"]["PressureOvershoot"] | components["schemas"]["WaterCount"] | components["schemas"]["LateMeeting"] | components["schemas"]["Choked"] | components["schemas"]["OverSoaked"] | components["schemas"]["FirstDripSeen"] | components["schemas"]["LevelFlow"] | components["schemas"]["StopSeen"] | components["schemas"]["PulledByHand"] | components["schemas"]["PreInfusionEnd"] | components["schemas"]["TemperatureOff"] | components["schemas"]["Wetting"])[];
             /** Cannot Tell */
             cannot_tell: components["schemas"]["CannotTell"][];
             /** Ran Like Ln K */
@@ -6582,22 +6652,6 @@ export interface components {
             knocked_g?: number | null;
         };
         /**
-         * Recording
-         * @description A sheet with its columns mapped, or a traced picture; one of the two.
-         */
-        Recording: {
-            /** Csv */
-            csv?: string | null;
-            /** Columns */
-            columns?: components["schemas"]["Column"][];
-            /**
-             * Begins S
-             * @default 0
-             */
-            begins_s: number;
-            picture?: components["schemas"]["Picture"] | null;
-        };
-        /**
          * RecordingResumed
          * @description The recorder had stopped; another one went on.
          */
@@ -6609,6 +6663,22 @@ export interface components {
              * @enum {string}
              */
             kind: "recording_resumed";
+        };
+        /**
+         * RecordingToImport
+         * @description A sheet with its columns mapped, or a traced picture; one of the two.
+         */
+        RecordingToImport: {
+            /** Csv */
+            csv?: string | null;
+            /** Columns */
+            columns?: components["schemas"]["Column"][];
+            /**
+             * Begins S
+             * @default 0
+             */
+            begins_s: number;
+            picture?: components["schemas"]["Picture"] | null;
         };
         /**
          * RecoveryOffered
@@ -6736,6 +6806,21 @@ export interface components {
             pulls: number;
             /** Error */
             error: number | null;
+        };
+        /**
+         * RepeatSpread
+         * @description How far repeats of one version lie apart: how many, and the standard deviation of each
+         *     figure that all of them have.
+         */
+        RepeatSpread: {
+            /** Name */
+            name: string;
+            /** Shots */
+            shots: number[];
+            /** Deviations */
+            deviations: {
+                [key: string]: number;
+            };
         };
         /**
          * Review
@@ -7518,9 +7603,9 @@ export interface components {
              */
             served: "straight" | "milk";
             /** Places */
-            places: components["schemas"]["Place"][];
+            places: components["schemas"]["RankedShot"][];
             /** Spreads */
-            spreads: components["schemas"]["vapocline__core__taste__several__Spread"][];
+            spreads: components["schemas"]["RepeatSpread"][];
             /** Says */
             says: string[];
             /** Warnings */
@@ -7979,7 +8064,7 @@ export interface components {
             /** Tastings */
             tastings: components["schemas"]["Tasted"][];
             profile: components["schemas"]["Profile"];
-            dial: components["schemas"]["vapocline__desk__read__shots__Dial"] | null;
+            dial: components["schemas"]["DialCorrection"] | null;
             /** Commander */
             commander: string | null;
             /** Cues */
@@ -8237,6 +8322,24 @@ export interface components {
             cup_risen_g: number[];
         };
         /**
+         * ShotSketch
+         * @description A shot in a few figures and a small curve.
+         */
+        ShotSketch: {
+            /** Shot Time S */
+            shot_time_s: number | null;
+            /** Extraction Yield Pct */
+            extraction_yield_pct: number | null;
+            /** Tds Pct */
+            tds_pct: number | null;
+            /** Late Flow Ml S */
+            late_flow_ml_s: number | null;
+            /** Time S */
+            time_s: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
+        };
+        /**
          * ShotTraces
          * @description Measured channels on one clock; `commanded` is None with the pump off, `by_hand` while no
          *     hand held a level, and a measured channel where no device measures it.
@@ -8260,24 +8363,6 @@ export interface components {
             phase: number[];
             /** By Hand */
             by_hand: (number | null)[];
-        };
-        /**
-         * Sight
-         * @description A shot in a few figures and a small curve.
-         */
-        Sight: {
-            /** Shot Time S */
-            shot_time_s: number | null;
-            /** Extraction Yield Pct */
-            extraction_yield_pct: number | null;
-            /** Tds Pct */
-            tds_pct: number | null;
-            /** Late Flow Ml S */
-            late_flow_ml_s: number | null;
-            /** Time S */
-            time_s: number[];
-            /** Pressure Bar */
-            pressure_bar: number[];
         };
         /**
          * Since
@@ -8478,6 +8563,30 @@ export interface components {
              * @enum {string}
              */
             after_drip_g: "weighed" | "set" | "bench" | "bag" | "coffee" | "grinder" | "basket" | "calibration" | "default" | "unknown";
+        };
+        /**
+         * Spread
+         * @description One figure over the pulls: each value, the middle, the spread, and whether it holds.
+         */
+        Spread: {
+            /** Figure */
+            figure: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+            /** Mean */
+            mean: number | null;
+            /** Deviation */
+            deviation: number | null;
+            /** Span */
+            span: number | null;
+            /** Tolerance */
+            tolerance: number;
+            /** Within */
+            within: boolean | null;
         };
         /**
          * Spring
@@ -9413,6 +9522,23 @@ export interface components {
             tds_pct: number;
         };
         /**
+         * TracedLine
+         * @description A curve of a picture, clicked along: its channel, its axis upward, and points (x, y) px.
+         */
+        TracedLine: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
+            axis: components["schemas"]["Axis"];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * TrailChoices
          * @description What the shots of a coffee can be filtered by.
          */
@@ -9926,145 +10052,6 @@ export interface components {
         Worked: {
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
-        };
-        /**
-         * Overshoot
-         * @description Drips after a stop: `drip_g` at no flow plus `drip_s` times the last flow; `spread_g` is the
-         *     standard deviation of a single stop. `hand_s` is the delay of a manual stop, None where there
-         *     was none.
-         */
-        vapocline__core__learn__overshoot__Overshoot: {
-            /** Stops */
-            stops: number;
-            /** Drip G */
-            drip_g: number;
-            /** Drip S */
-            drip_s: number;
-            /** Spread G */
-            spread_g: number;
-            /** Hand Stops */
-            hand_stops: number;
-            /** Hand S */
-            hand_s: number | null;
-        };
-        /**
-         * Dial
-         * @description Dial to puck pressure, by flow.
-         */
-        vapocline__core__machine__calibration__measured__Dial: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            what: "dial";
-            /** Rows */
-            rows: components["schemas"]["DialReading"][];
-        };
-        /**
-         * Overshoot
-         * @description Above what was commanded, with water flowing.
-         */
-        vapocline__core__read__findings__Overshoot: {
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-            /**
-             * Weight
-             * @default finding
-             * @enum {string}
-             */
-            weight: "finding" | "note";
-            /**
-             * Sure
-             * @default likely
-             * @enum {string}
-             */
-            sure: "sure" | "likely" | "possible";
-            /**
-             * Size S
-             * @default 0
-             */
-            size_s: number;
-            /** Title */
-            title: string;
-            /** Words */
-            words: string;
-            /**
-             * How
-             * @default
-             */
-            how: string;
-            /** Evidence */
-            evidence?: components["schemas"]["Evidence"][];
-            /** Schools */
-            schools?: string | null;
-            change?: components["schemas"]["Change"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "overshoot";
-            /** Phase */
-            phase: number;
-            /** Asked */
-            asked: number;
-            /** Peak */
-            peak: number;
-            /** Unit */
-            unit: string;
-            /** Seconds */
-            seconds: number;
-        };
-        /**
-         * Spread
-         * @description One figure over the pulls: each value, the middle, the spread, and whether it holds.
-         */
-        vapocline__core__read__spread__Spread: {
-            /** Figure */
-            figure: string;
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
-            /** Values */
-            values: (number | null)[];
-            /** Mean */
-            mean: number | null;
-            /** Deviation */
-            deviation: number | null;
-            /** Span */
-            span: number | null;
-            /** Tolerance */
-            tolerance: number;
-            /** Within */
-            within: boolean | null;
-        };
-        /**
-         * Spread
-         * @description How far repeats of one version lie apart: how many, and the standard deviation of each
-         *     figure that all of them have.
-         */
-        vapocline__core__taste__several__Spread: {
-            /** Name */
-            name: string;
-            /** Shots */
-            shots: number[];
-            /** Deviations */
-            deviations: {
-                [key: string]: number;
-            };
-        };
-        /**
-         * Dial
-         * @description How a machine's own dial reads: the puck's pressure plus `zero_bar` plus `drop` times the
-         *     flow squared.
-         */
-        vapocline__desk__read__shots__Dial: {
-            /** Zero Bar */
-            zero_bar: number;
-            /** Drop */
-            drop: number;
         };
     };
     responses: never;
@@ -15343,7 +15330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["vapocline__core__learn__overshoot__Overshoot"] | null;
+                    "application/json": components["schemas"]["Overshoot"] | null;
                 };
             };
             /** @description Not Found */
@@ -15526,7 +15513,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Choice"];
+                "application/json": components["schemas"]["KnowledgeChoice"];
             };
         };
         responses: {
@@ -18508,7 +18495,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Recording"];
+                "application/json": components["schemas"]["RecordingToImport"];
             };
         };
         responses: {

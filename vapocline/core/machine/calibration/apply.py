@@ -6,11 +6,11 @@ from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.calibration.fit import CalibrationFit
-from vapocline.core.machine.calibration.measured import What
+from vapocline.core.machine.calibration.measured import MeasurementKind
 from vapocline.core.machine.machine import GroupLine, Machine, ValveAhead
 
 
-def on_machine(machine: Machine, what: What, found: CalibrationFit) -> Machine:
+def on_machine(machine: Machine, what: MeasurementKind, found: CalibrationFit) -> Machine:
     """The machine with a calibration's numbers. Raises Refused for a valve it does not have."""
     gives = found.gives
     if what == "valve":

@@ -28,7 +28,7 @@ from vapocline.core.machine.calibration.monotone import DRAWN, monotone
 WORTH_BAR, WORTH_C, WORTH_ML, WORTH_G, WORTH_S, WORTH_ML_G = 0.3, 1.0, 1.5, 0.4, 0.1, 0.05
 TABLE = 13  # positions of a valve's table besides the measured ones
 REFERENCE_UM = 300.0  # what relative fineness refers to
-Curve = Callable[[float], float]
+CalibrationCurve = Callable[[float], float]
 
 
 class Point(Answer):
@@ -298,7 +298,7 @@ def _slips(rows: Sequence[int], names: list[str]) -> list[str]:
 def _drawn(
     names: tuple[str, str, str],
     measured: tuple[Sequence[float], Sequence[float], Sequence[int]],
-    curve: tuple[np.ndarray[tuple[int], np.dtype[np.float64]], Curve],
+    curve: tuple[np.ndarray[tuple[int], np.dtype[np.float64]], CalibrationCurve],
     *,
     error: float,
     gives: dict[str, list[float]],

@@ -149,7 +149,7 @@ Calibration = Annotated[
     Valve | Dial | GroupTemperature | Fill | AfterDrip | ScaleLag | Crema | Grind | DryRun,
     Field(discriminator="what"),
 ]
-What = Literal[
+MeasurementKind = Literal[
     "valve",
     "dial",
     "group-temperature",
@@ -161,7 +161,7 @@ What = Literal[
     "grind",
 ]
 Subject = Literal["machine", "coffee", "grinder"]
-SUBJECT_OF: dict[What, Subject] = {
+SUBJECT_OF: dict[MeasurementKind, Subject] = {
     "valve": "machine",
     "dial": "machine",
     "group-temperature": "machine",

@@ -60,7 +60,7 @@ SAME_S = 0.05
 
 
 @dataclass(frozen=True)
-class Sight:
+class FixContext:
     """What a fix may look at: the plan, the shot on a machine that can run it, and the machine."""
 
     plan: Plan
@@ -114,14 +114,14 @@ def _highest(profile: Profile) -> dict[str, float]:
     return found
 
 
-def sight(plan: Plan) -> Sight:
+def fix_context(plan: Plan) -> FixContext:
     """What fixes look at, for a plan on the machine that is to take it. Raises Refused."""
     machine = plan.setup.machine
     origin = on(plan, able(plan.profile, machine))
-    return Sight(origin, run_plan(origin), machine)
+    return FixContext(origin, run_plan(origin), machine)
 
 
-def fixed(profile: Profile, seen: Sight, field: str | None = None) -> Profile:
+def fixed(profile: Profile, seen: FixContext, field: str | None = None) -> Profile:
     """The profile with one field's misfit fixed, or all of them where none is named.
 
     With all fixed it passes the check of the machine. Raises Refused for a field that fits.
@@ -157,7 +157,7 @@ def _once_each(profile: Profile, machine: Machine) -> Profile:
     return profile
 
 
-def effects(profile: Profile, seen: Sight) -> list[tuple[str, ShotDifference]]:
+def effects(profile: Profile, seen: FixContext) -> list[tuple[str, ShotDifference]]:
     """What each fix alone does to the shot, and under "" what all of them do together.
 
     A fix alone is run on a machine that can run the rest, and left out where there is none, as
@@ -185,7 +185,7 @@ def _order(field: str) -> tuple[int, int]:
     return rank, -int(parts[3]) if rank == 2 and len(parts) > 3 else 0
 
 
-def _one(profile: Profile, seen: Sight, field: str) -> Profile:
+def _one(profile: Profile, seen: FixContext, field: str) -> Profile:
     if field == "phases":
         most = seen.machine.program.stages
         return merged(profile, seen, most) if most is not None else profile
@@ -218,7 +218,7 @@ def _put(profile: Profile, index: int, phase: Phase) -> Profile:
     return profile.model_copy(update={"phases": phases})
 
 
-def _commanded(phase: Phase, index: int, seen: Sight) -> Phase:
+def _commanded(phase: Phase, index: int, seen: FixContext) -> Phase:
     """The phase in the machine's own terms, from what the shot does in it."""
     control = steered_by(seen.machine)
     replacement: Command
@@ -248,7 +248,7 @@ def _commanded(phase: Phase, index: int, seen: Sight) -> Phase:
     )
 
 
-def _levels(index: int, control: Variable, seen: Sight) -> tuple[float, float, float]:
+def _levels(index: int, control: Variable, seen: FixContext) -> tuple[float, float, float]:
     """The level once a phase has settled, at its end, and how long it lasts."""
     lasted = seen.shot.ran(index) if index < len(seen.shot.log) else None
     if lasted is None:
@@ -261,7 +261,7 @@ def _levels(index: int, control: Variable, seen: Sight) -> tuple[float, float, f
     return float(at[0]), float(at[1]), max(LEAST_S, round(end - start, 1))
 
 
-def plain_command(phase: Phase, index: int, seen: Sight) -> Command:
+def plain_command(phase: Phase, index: int, seen: FixContext) -> Command:
     """What a lever or a switch has that is nearest to a phase: soak, press, or nothing."""
     control = seen.machine.control
     pauses = "off" in commands_of(seen.machine)
@@ -299,7 +299,7 @@ def _top(control: Variable, machine: Machine) -> float:
     return within(control, 1e6, machine)
 
 
-def _along_time(phase: Phase, index: int, seen: Sight) -> Phase:
+def _along_time(phase: Phase, index: int, seen: FixContext) -> Phase:
     lasted = seen.shot.ran(index) if index < len(seen.shot.log) else None
     over = LEAST_S if lasted is None else max(LEAST_S, lasted[1] - lasted[0])
     return phase.model_copy(update={"along": "time", "over": round(min(over, LONGEST_S), 1)})
@@ -315,7 +315,7 @@ def _level(phase: Phase, machine: Machine) -> Phase:
     )
 
 
-def _endings(phase: Phase, index: int, seen: Sight) -> Phase:
+def _endings(phase: Phase, index: int, seen: FixContext) -> Phase:
     """Only exits the machine knows; seconds in the place of one it does not that came first."""
     allowed = seen.machine.program.exits
     kept: list[Exit] = [one for one in phase.exits if allowed is None or one.when in allowed]
@@ -336,7 +336,7 @@ def _endings(phase: Phase, index: int, seen: Sight) -> Phase:
     return phase.model_copy(update={"exits": tuple(kept)})
 
 
-def merged(profile: Profile, seen: Sight, most: int) -> Profile:
+def merged(profile: Profile, seen: FixContext, most: int) -> Profile:
     """At most so many phases: each time the two neighbours whose merging changes the shot least."""
     while len(profile.phases) > most:
         tried = [_joined(profile, i) for i in range(len(profile.phases) - 1)]

@@ -26,12 +26,12 @@ from vapocline.core.puck.ranges import side_by_side
 FIRST_STEPS: dict[str, float] = {"pressure": 0.8, "flow": 0.6, "valve": 0.3, "force": 2.0}
 FIRST_S, LONGEST_S, LEAST_S = 2.0, 120.0, 0.5
 ENOUGH = 1e-3  # an improvement smaller than this is none
-Score = Callable[[Profile], float]
-ProgressCallback = Callable[[Profile, float], bool]
+ScoreFunction = Callable[[Profile], float]
+SearchProgress = Callable[[Profile, float], bool]
 
 
 @dataclass
-class Number:
+class SearchedNumber:
     """One number that may move: in which phase, what of it, how far next, and its smallest step."""
 
     phase: int
@@ -41,7 +41,7 @@ class Number:
 
 
 def closer(
-    profile: Profile, machine: Machine, score: Score, most: int, watch: ProgressCallback
+    profile: Profile, machine: Machine, score: ScoreFunction, most: int, watch: SearchProgress
 ) -> tuple[Profile, int]:
     """The best program near a first one, and how many runs it took, about `most` in all.
 
@@ -72,7 +72,7 @@ def closer(
     return best, runs
 
 
-def _numbers(profile: Profile, machine: Machine) -> Iterator[Number]:
+def _numbers(profile: Profile, machine: Machine) -> Iterator[SearchedNumber]:
     last = len(profile.phases) - 1
     for index, phase in enumerate(profile.phases):
         one = phase.command
@@ -81,9 +81,9 @@ def _numbers(profile: Profile, machine: Machine) -> Iterator[Number]:
             first, least = FIRST_STEPS[control], step_of(control, machine)
             whats = ("level",) if one.from_ == one.to else ("from", "to")
             for what in whats:
-                yield Number(index, what, max(first, least), least)
+                yield SearchedNumber(index, what, max(first, least), least)
         if index < last and any(isinstance(rule, SecondsExit) for rule in phase.exits):
-            yield Number(index, "seconds", FIRST_S, max(0.1, machine.steps.seconds))
+            yield SearchedNumber(index, "seconds", FIRST_S, max(0.1, machine.steps.seconds))
 
 
 def _fixed(phase: Phase, machine: Machine) -> bool:
@@ -92,7 +92,7 @@ def _fixed(phase: Phase, machine: Machine) -> bool:
     return only and isinstance(phase.command, PressureCommand)
 
 
-def _moved(profile: Profile, number: Number, by: float, machine: Machine) -> Profile | None:
+def _moved(profile: Profile, number: SearchedNumber, by: float, machine: Machine) -> Profile | None:
     """The profile with a number moved; None where it stands at its end."""
     phase = profile.phases[number.phase]
     if number.what == "seconds":

@@ -15,7 +15,7 @@ from vapocline.core.machine.commands import command, commands_of, steered_by, st
 from vapocline.core.machine.machine import HandLever, Machine, SoftStart, SpringLever
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import TELLS, ShotDifference, difference, distance
-from vapocline.core.plan.translate.fixes import Sight, able, fixed
+from vapocline.core.plan.translate.fixes import FixContext, able, fixed
 from vapocline.core.plan.translate.levels import needed
 from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.runs import ShotRun, run_plan
@@ -144,11 +144,11 @@ def _joined_up(profile: Profile, machine: Machine) -> Profile:
     return profile.model_copy(update={"phases": tuple(phases)})
 
 
-def seen_from(source: Plan, machine: Machine) -> Sight:
+def seen_from(source: Plan, machine: Machine) -> FixContext:
     """The source's shot on a machine that can run it, seen from the machine that is to take it."""
     origin = on(source, able(source.profile, source.setup.machine))
     origin = origin.model_copy(update={"members": 1})
-    return Sight(origin, run_plan(origin), machine)
+    return FixContext(origin, run_plan(origin), machine)
 
 
 def compared(source: Plan, machine: Machine, profile: Profile) -> Translation:
@@ -157,7 +157,7 @@ def compared(source: Plan, machine: Machine, profile: Profile) -> Translation:
     return answered(seen, profile, fixed(seen.plan.profile, seen), 0)
 
 
-def answered(seen: Sight, profile: Profile, plain: Profile, runs: int) -> Translation:
+def answered(seen: FixContext, profile: Profile, plain: Profile, runs: int) -> Translation:
     """Both shots whole, how far they differ, and what was lost in words. Raises Refused."""
     after = predict(on(seen.plan, seen.machine, profile))
     shifts = [
@@ -178,7 +178,7 @@ def answered(seen: Sight, profile: Profile, plain: Profile, runs: int) -> Transl
     )
 
 
-def _difference(seen: Sight, profile: Profile, by_um: float) -> ShotDifference:
+def _difference(seen: FixContext, profile: Profile, by_um: float) -> ShotDifference:
     moved = reground(seen.plan, by_um)
     return difference(run_plan(moved), run_plan(on(moved, seen.machine, profile)))
 
@@ -187,7 +187,7 @@ def _three(plan: Plan) -> list[Plan]:
     return [reground(plan, by) for by in (0.0, -GRIND_STEP_UM, GRIND_STEP_UM)]
 
 
-def measure(seen: Sight, profile: Profile) -> float:
+def measure(seen: FixContext, profile: Profile) -> float:
     """How far a program lies from the source's shot: the mean over three grinds."""
     pairs = [
         (run_plan(plan), run_plan(on(plan, seen.machine, profile))) for plan in _three(seen.plan)
@@ -195,7 +195,7 @@ def measure(seen: Sight, profile: Profile) -> float:
     return float(np.mean([distance(a, b) for a, b in pairs]))
 
 
-def _nearest(found: Sequence[Profile], seen: Sight) -> Profile:
+def _nearest(found: Sequence[Profile], seen: FixContext) -> Profile:
     """The nearest of those that pass the check; the plain one, which always does, is among them."""
     sound = [one for one in found if not _unsound(one, seen.machine)]
     return sound[int(np.argmin([measure(seen, one) for one in sound]))]
@@ -205,7 +205,7 @@ def _unsound(profile: Profile, machine: Machine) -> bool:
     return bool(profile_problems(profile) or misfits(profile, machine))
 
 
-def _sketches(seen: Sight, shot: ShotRun, *, smooth: bool) -> list[Profile]:
+def _sketches(seen: FixContext, shot: ShotRun, *, smooth: bool) -> list[Profile]:
     """First programs that follow the shot's curve: the most promising cuts of it."""
     control, machine = steered_by(seen.machine), seen.machine
     if control is None:
@@ -234,7 +234,7 @@ def _raised(profile: Profile) -> Iterator[Profile]:
         yield profile.model_copy(update={"phases": phases})
 
 
-def _written(stages: list[Stage], seen: Sight, *, ramps: bool, smooth: bool) -> Profile:
+def _written(stages: list[Stage], seen: FixContext, *, ramps: bool, smooth: bool) -> Profile:
     control, machine = steered_by(seen.machine), seen.machine
     assert control is not None
     phases: list[Phase] = []
@@ -261,7 +261,7 @@ def _written(stages: list[Stage], seen: Sight, *, ramps: bool, smooth: bool) -> 
     return seen.plan.profile.model_copy(update={"phases": _numbered(phases)})
 
 
-def _named(seen: Sight, t: float) -> tuple[str, Kind]:
+def _named(seen: FixContext, t: float) -> tuple[str, Kind]:
     """The name and kind of the source's phase that ran at a moment."""
     index = int(seen.shot.at(columns.S_PHASE, seen.shot.begun_s + t))
     phase = seen.plan.profile.phases[min(index, len(seen.plan.profile.phases) - 1)]
@@ -280,7 +280,7 @@ def _numbered(phases: list[Phase]) -> tuple[Phase, ...]:
     return tuple(found)
 
 
-def _plainest(seen: Sight) -> Iterator[Profile]:
+def _plainest(seen: FixContext) -> Iterator[Profile]:
     """Soak and press, with and without a pause, on a machine that has but springs or a switch."""
     control, profile = seen.machine.control, seen.plan.profile
     drip = seen.shot.figures.first_drip_s
@@ -293,7 +293,7 @@ def _plainest(seen: Sight) -> Iterator[Profile]:
         full = PressureCommand(from_=control.pump_bar, to=control.pump_bar)
         yield _of(profile, [("Press", "hold", full, 90)])
         if "off" in commands_of(seen.machine):
-            parts: list[Part] = [
+            parts: list[PhasePart] = [
                 ("Wet", "fill", full, 4),
                 ("Rest", "bloom", OffCommand(), soak),
                 ("Press", "hold", full, 90),
@@ -301,10 +301,10 @@ def _plainest(seen: Sight) -> Iterator[Profile]:
             yield _of(profile, parts)
 
 
-Part = tuple[str, Kind, Command, float]
+PhasePart = tuple[str, Kind, Command, float]
 
 
-def _of(profile: Profile, parts: Sequence[Part]) -> Profile:
+def _of(profile: Profile, parts: Sequence[PhasePart]) -> Profile:
     phases = tuple(
         Phase(name=name, kind=kind, command=one, exits=(SecondsExit(value=seconds),))
         for name, kind, one, seconds in parts
@@ -312,7 +312,7 @@ def _of(profile: Profile, parts: Sequence[Part]) -> Profile:
     return profile.model_copy(update={"phases": phases})
 
 
-def _ended(profile: Profile, seen: Sight, wish: Wish) -> Profile:
+def _ended(profile: Profile, seen: FixContext, wish: Wish) -> Profile:
     """The program on the machine's steps, its stages ended by what was asked for."""
     profile = to_machine_steps(profile, seen.machine)
     if wish.gates == "time":
@@ -349,7 +349,7 @@ def _gated(phase: Phase, index: int, shot: ShotRun, machine: Machine, gates: Gat
     return phase.model_copy(update={"exits": (gate, SecondsExit(value=guard))})
 
 
-def _lost(seen: Sight, profile: Profile, found: ShotDifference) -> list[str]:
+def _lost(seen: FixContext, profile: Profile, found: ShotDifference) -> list[str]:
     """What the machine could not take, and how the shot differs by it."""
     source, machine = seen.plan.profile, seen.machine
     problems = machine_problems(source, machine)

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { ApiError, answered, client, type Recording } from "../../api/client";
+import { ApiError, answered, client, type RecordingToImport } from "../../api/client";
 import { profilesQuery, recordingQuery, shotsQuery } from "../../api/queries";
 import { refusalWords } from "../../api/refusals";
 import { Traces } from "../../charts/marks";
@@ -25,7 +25,7 @@ const WAYS = [
 /** Bring a recording in from elsewhere: what its columns or lines are, a preview, and a shot. */
 export function BringIn() {
   const [way, setWay] = useState<(typeof WAYS)[number]["value"]>("sheet");
-  const [recording, setRecording] = useState<Recording>();
+  const [recording, setRecording] = useState<RecordingToImport>();
   return (
     <div className={styles.plan}>
       <main className={cn(styles.planMain, "gap-3")} data-part="plan-main">
@@ -63,7 +63,7 @@ export function BringIn() {
   );
 }
 
-function Preview({ recording, from }: { recording: Recording; from: string }) {
+function Preview({ recording, from }: { recording: RecordingToImport; from: string }) {
   const preview = useQuery(recordingQuery(recording));
   const traces = preview.data?.traces;
   const problems = preview.error instanceof ApiError ? preview.error.problems : [];
@@ -117,7 +117,7 @@ function Preview({ recording, from }: { recording: Recording; from: string }) {
 const UNKNOWN = "unknown";
 
 /** Name it, say by which version it was pulled, and keep it as a shot on the bench's set-up. */
-function Keep(props: { recording: Recording; ready: boolean; from: string }) {
+function Keep(props: { recording: RecordingToImport; ready: boolean; from: string }) {
   const { recording, ready, from } = props;
   const profiles = useQuery(profilesQuery());
   const [name, setName] = useState(from === "sheet" ? "Imported table" : "Traced picture");

@@ -1,5 +1,5 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import type { BroughtPicture, Recording, SheetColumn } from "../../api/client";
+import type { BroughtPicture, RecordingToImport, SheetColumn } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { NumberField, type Typed } from "../../ui/NumberField";
@@ -35,7 +35,11 @@ function newLine(channel: Channel): Line {
 }
 
 /** A picture of a curve, traced by hand: two points on each axis, then clicks along the line. */
-export function FromPicture({ ready }: { ready: (recording: Recording | undefined) => void }) {
+export function FromPicture({
+  ready,
+}: {
+  ready: (recording: RecordingToImport | undefined) => void;
+}) {
   const [image, setImage] = useState<string>();
   const [time, setTime] = useState<Axis>({ px: [undefined, undefined], values: [0, 30] });
   const [lines, setLines] = useState<Line[]>([newLine("pressure_bar")]);

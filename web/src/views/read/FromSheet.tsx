@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { Recording, Sheet, SheetColumn } from "../../api/client";
+import type { RecordingToImport, Sheet, SheetColumn } from "../../api/client";
 import { sheetQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -19,7 +19,11 @@ export const CHANNEL_WORDS: Record<Channel, string> = {
 };
 
 /** A table from a file or as text, and which of its columns is what. */
-export function FromSheet({ ready }: { ready: (recording: Recording | undefined) => void }) {
+export function FromSheet({
+  ready,
+}: {
+  ready: (recording: RecordingToImport | undefined) => void;
+}) {
   const [csv, setCsv] = useState("");
   const sheet = useQuery({ ...sheetQuery(csv), enabled: csv.trim() !== "" });
   if (csv && sheet.data)
@@ -62,7 +66,7 @@ interface Mapped {
 function Columns(props: {
   csv: string;
   sheet: Sheet;
-  ready: (recording: Recording | undefined) => void;
+  ready: (recording: RecordingToImport | undefined) => void;
   another: () => void;
 }) {
   const { csv, sheet, ready, another } = props;
