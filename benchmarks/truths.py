@@ -5,13 +5,14 @@ model's own tables is used."""
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import NamedTuple, get_args
 
 import numpy as np
 
 from tests.core.read.recordings import PIECE_S as SAMPLE_S
 from tests.core.read.recordings import seen_by_gauge
 from vapocline.core.base.arrays import Floats
+from vapocline.core.coffee.coffee import Roast
 from vapocline.core.machine.machine import Machine
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.parameters import Parameters, record_of
@@ -21,7 +22,7 @@ from vapocline.core.puck.program import program_of
 from vapocline.core.shot.traces import Traces, cup_flow_ml_s
 
 MACHINE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
-ROASTS = ("light", "medium-light", "medium", "medium-dark", "dark")
+ROASTS = get_args(Roast)
 CHANNELS = 0.08  # of the pulls
 PIECE_S = 0.2
 HZ = 10

@@ -36,12 +36,12 @@ class Origins(unittest.TestCase):
         self.assertFalse(places[1].repeats)
 
     def test_what_is_quite_another_shot_comes_from_the_one_before(self) -> None:
-        another = {"machine": "Tide Mill", "phases": "soak", "dose_g": 16.0, "drink_g": 48.0}
+        another = {"machine": "Tide Mill", "phases": "soak", "dose_g": 16.0, "yield_g": 48.0}
         places = along({}, {"water_c": 92.0}, another)
         self.assertEqual(places[2].came_from, 1)
 
     def test_less_than_a_hand_can_repeat_is_no_change(self) -> None:
-        places = along({}, {"dose_g": 18.1, "water_c": 93.2, "drink_g": 36.9})
+        places = along({}, {"dose_g": 18.1, "water_c": 93.2, "yield_g": 36.9})
         self.assertTrue(places[1].repeats)
 
     def test_an_unknown_grind_differs_only_from_a_known_one(self) -> None:

@@ -29,7 +29,7 @@ class PulledRecipe(NamedTuple):
     grind_setting: float
     dose_g: float
     water_c: float
-    drink_g: float
+    yield_g: float
 
 
 class Place(NamedTuple):

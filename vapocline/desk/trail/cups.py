@@ -83,7 +83,7 @@ def recipe_of_row(row: RecipeRow) -> PulledRecipe:
         grind_setting=setting,
         dose_g=row.dose_g,
         water_c=row.water_c,
-        drink_g=row.target_yield_g,
+        yield_g=row.target_yield_g,
     )
 
 
