@@ -30,7 +30,28 @@ OVERLAPS = """() => {
 }"""
 
 
+SHIFTED = """() => {
+    const seen = new PerformanceObserver(() => {});
+    seen.observe({ type: 'layout-shift', buffered: true });
+    return seen.takeRecords().reduce((sum, one) => sum + one.value, 0);
+}"""
+MOST_SHIFTED = 0.1  # cumulative layout shift: up to here it counts as good
+
+
 class Look(InBrowser):
+    def test_what_is_drawn_first_stays_in_place_while_the_rest_comes(self) -> None:
+        page = self.page
+        page.goto("/plan/4")
+        self.settled()
+        page.evaluate("document.querySelector('h1').style.paddingTop = '300px'")
+        page.wait_for_function(f"({SHIFTED})() > {MOST_SHIFTED}")  # it can be seen
+        for path in (*VIEWS, "/next", "/trail", "/shelf/coffees/1", "/shelf/machines/1"):
+            with self.subTest(path):
+                page.goto(path)
+                expect(page.locator("h1")).to_be_visible()
+                page.wait_for_load_state("networkidle")
+                self.assertLess(page.evaluate(SHIFTED), MOST_SHIFTED)
+
     def test_no_text_is_under_twelve_pixels_and_no_page_scrolls_sideways(self) -> None:
         for size in (WIDE, PHONE):
             page = self.page

@@ -26,7 +26,7 @@ import { type RecipeField, RecipePanel } from "./RecipePanel";
 /** The setup in one sentence; each underlined word opens in place. */
 export function BenchLine() {
   const bench = useQuery(benchQuery());
-  if (!bench.data) return <p className="text-quiet">Reading the bench</p>;
+  if (!bench.data) return <p className="text-quiet max-phone:min-h-17">Reading the bench</p>;
   if (bench.data.puck) return <SpentPuck puck={bench.data.puck} />;
   return <Sentence bench={bench.data} />;
 }

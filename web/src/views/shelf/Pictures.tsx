@@ -2,9 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { Basket, Coffee, Grinder, Machine } from "../../api/client";
 import { bedQuery, benchQuery, gasQuery, grinderCurveQuery, reachQuery } from "../../api/queries";
-import { Loading } from "../../ui/Messages";
 import { Panel } from "../../ui/Panel";
-import { curvePath, type Plot, PlotFrame } from "./PlotFrame";
+import { curvePath, type Plot, PlotFrame, PlotPlace } from "./PlotFrame";
 
 /** A picture with what it says beside it. */
 function Picture({
@@ -28,6 +27,22 @@ function Picture({
   );
 }
 
+/** While its data are on their way: it takes its room, so that what stands below stays in place. */
+function PictureToCome({ name, height }: { name: string; height?: number }) {
+  return (
+    <Picture
+      name={name}
+      words={
+        <p role="status" className="text-quiet">
+          Reading it
+        </p>
+      }
+    >
+      <PlotPlace {...(height === undefined ? {} : { height })} />
+    </Picture>
+  );
+}
+
 function useBenchKey() {
   const bench = useQuery(benchQuery()).data;
   return JSON.stringify([bench?.coffee?.id, bench?.grind_setting, bench?.dose_g, bench?.water_c]);
@@ -39,7 +54,7 @@ const BENCH = "as on the bench";
 /** What the machine can give, in pressure over flow, and how the bench's puck lies in it. */
 export function ReachPicture({ machine }: { machine: Machine }) {
   const reach = useQuery(reachQuery(machine.id, `${useBenchKey()} ${machine.etag}`)).data;
-  if (!reach) return <Loading what="its reach" />;
+  if (!reach) return <PictureToCome name="Its reach" />;
   const { pump, pucks, relief_bar, floor_bar } = reach;
   const top = Math.max(...pump.flow_ml_s);
   return (
@@ -126,7 +141,7 @@ function Level({ plot, at, words }: { plot: Plot; at: number; words: string }) {
 /** The grinder's curve, and the settings shots were pulled with. */
 export function GrinderPicture({ grinder }: { grinder: Grinder }) {
   const curve = useQuery(grinderCurveQuery(grinder.id, grinder.etag)).data;
-  if (!curve) return <Loading what="its curve" />;
+  if (!curve) return <PictureToCome name="Its curve" />;
   const most = Math.max(1, ...curve.used.map((one) => one.shots));
   return (
     <Picture
@@ -181,7 +196,7 @@ export function GrinderPicture({ grinder }: { grinder: Grinder }) {
 /** The coffee's gas over days, when it is at its best, and where it is today. */
 export function GasPicture({ coffee }: { coffee: Coffee }) {
   const gas = useQuery(gasQuery(coffee.id, coffee.etag)).data;
-  if (!gas) return <Loading what="its gas" />;
+  if (!gas) return <PictureToCome name="Its gas over days" />;
   const today = coffee.rest_days;
   const words =
     today == null
@@ -248,7 +263,7 @@ const [BED_WIDTH, BED_HEIGHT] = [420, 190];
 export function BedPicture({ basket }: { basket: Basket }) {
   const bed = useQuery(bedQuery(basket.id, basket.etag, useBenchKey())).data;
   const bench = useQuery(benchQuery()).data;
-  if (!bed) return <Loading what="the basket" />;
+  if (!bed) return <PictureToCome name="To scale" height={BED_HEIGHT} />;
   const scale = Math.min(300 / bed.diameter_mm, 130 / bed.depth_mm);
   const [middle, top] = [BED_WIDTH / 2 - 30, 34];
   const half = (at: number) =>

@@ -56,6 +56,11 @@ export function PlotFrame(props: {
   );
 }
 
+/** The room that a plot takes. */
+export function PlotPlace({ height = HEIGHT }: { height?: number }) {
+  return <svg className="fit-plot" viewBox={`0 0 ${WIDTH} ${height}`} aria-hidden="true" />;
+}
+
 /** A curve through points of two lists. */
 export function curvePath({ x, y }: Plot, xs: number[], ys: number[]) {
   return xs

@@ -13,14 +13,17 @@ type Kind = "coffee" | "grinder" | "machine";
 export function TaughtPanel({ kind, id }: { kind: Kind; id: number }) {
   const [all, setAll] = useState(false);
   const together = useQuery(togetherQuery(kind, id));
-  if (!together.data) return null;
+  if (together.isError) return null;
+  const told = together.data ?? [];
   return (
     <Panel name="What the shots taught">
-      {together.data.length === 0 && (
-        <p className="text-quiet">Nothing yet: no shot of it counts so far.</p>
+      {told.length === 0 && (
+        <p className="text-quiet" role={together.isPending ? "status" : undefined}>
+          {together.isPending ? "Reading it" : "Nothing yet: no shot of it counts so far."}
+        </p>
       )}
       <ul className={styles.older}>
-        {together.data.slice(0, all ? undefined : FIRST).map((one) => (
+        {told.slice(0, all ? undefined : FIRST).map((one) => (
           <li key={`${one.coffee_id} ${one.grinder_id} ${one.machine_id}`}>
             <Link
               className="text-action underline underline-offset-2"
@@ -36,13 +39,13 @@ export function TaughtPanel({ kind, id }: { kind: Kind; id: number }) {
           </li>
         ))}
       </ul>
-      {!all && together.data.length > FIRST && (
+      {!all && told.length > FIRST && (
         <button
           type="button"
           className="justify-self-start text-action underline underline-offset-2"
           onClick={() => setAll(true)}
         >
-          All {together.data.length}
+          All {told.length}
         </button>
       )}
       {kind === "machine" && <Overshoot id={id} />}
