@@ -50,7 +50,7 @@ export function Rail() {
           {view.words}
         </Link>
       ))}
-      <p className="mt-auto mb-4 mx-4 text-[12.5px] leading-4.25 text-quiet max-phone:hidden">
+      <p className="mt-auto mb-4 mx-4 text-[12.5px] leading-4.25 text-balance text-quiet max-phone:hidden">
         {bench.data?.name}
       </p>
     </nav>

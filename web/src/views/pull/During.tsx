@@ -420,7 +420,7 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
       className="pt-2 border-t border-t-rule [&_[data-ui=button]]:gap-1"
       aria-label="Mark what is seen"
     >
-      <div className="grid grid-cols-3 gap-1.5">
+      <div className="grid grid-cols-2 gap-1.5 max-phone:grid-cols-3">
         {MARKS.map(({ mark, words, key }) => (
           <Button
             key={mark}

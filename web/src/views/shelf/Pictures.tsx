@@ -198,6 +198,8 @@ export function GasPicture({ coffee }: { coffee: Coffee }) {
   const gas = useQuery(gasQuery(coffee.id, coffee.etag)).data;
   if (!gas) return <PictureToCome name="Its gas over days" />;
   const today = coffee.rest_days;
+  // Where the line of today does not cross its words.
+  const early = today != null && today < (gas.best_from + gas.best_to) / 2;
   const words =
     today == null
       ? "When it was roasted is not known."
@@ -238,7 +240,11 @@ export function GasPicture({ coffee }: { coffee: Coffee }) {
               y={plot.top}
               height={plot.bottom - plot.top}
             />
-            <text x={plot.x(gas.best_from) + 5} y={plot.top + 13}>
+            <text
+              x={early ? plot.x(gas.best_to) - 5 : plot.x(gas.best_from) + 5}
+              y={plot.top + 13}
+              textAnchor={early ? "end" : "start"}
+            >
               at its best
             </text>
             <path className="curve" d={curvePath(plot, gas.days, gas.gas_ml_g)} />
