@@ -63,6 +63,17 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Remove it", exact=True).click()
         expect(page.get_by_role("link", name=re.compile("^Bilge"))).to_have_count(0)
 
+    def test_a_picture_that_cannot_be_drawn_says_why_and_the_form_is_there(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        gone = {"detail": "The database is away."}
+        with self.intercepting(
+            page, "**/reach*", lambda route: route.fulfill(status=503, json=gone)
+        ):
+            self.shelf("Tide Mill")
+            expect(page.get_by_role("alert")).to_have_text("The database is away.")
+            expect(page.get_by_role("button", name="Save the machine")).to_be_visible()
+
     def test_an_impossible_machine_is_refused_beside_its_fields_and_nothing_typed_is_lost(
         self,
     ) -> None:

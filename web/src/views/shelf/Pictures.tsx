@@ -27,15 +27,25 @@ function Picture({
   );
 }
 
-/** While its data are on their way: it takes its room, so that what stands below stays in place. */
-function PictureToCome({ name, height }: { name: string; height?: number }) {
+/**
+ * While its data are on their way it takes its room, so that what stands below stays in place; when
+ * they cannot be had, it says why.
+ */
+function PictureToCome(props: { name: string; height?: number; error: Error | null }) {
+  const { name, height, error } = props;
   return (
     <Picture
       name={name}
       words={
-        <p role="status" className="text-quiet">
-          Reading it
-        </p>
+        error ? (
+          <p role="alert" className="text-warn">
+            {error.message}
+          </p>
+        ) : (
+          <p role="status" className="text-quiet">
+            Reading it
+          </p>
+        )
       }
     >
       <PlotPlace {...(height === undefined ? {} : { height })} />
@@ -53,8 +63,10 @@ const BENCH = "as on the bench";
 
 /** What the machine can give, in pressure over flow, and how the bench's puck lies in it. */
 export function ReachPicture({ machine }: { machine: Machine }) {
-  const reach = useQuery(reachQuery(machine.id, `${useBenchKey()} ${machine.etag}`)).data;
-  if (!reach) return <PictureToCome name="Its reach" />;
+  const { data: reach, error } = useQuery(
+    reachQuery(machine.id, `${useBenchKey()} ${machine.etag}`),
+  );
+  if (!reach) return <PictureToCome name="Its reach" error={error} />;
   const { pump, pucks, relief_bar, floor_bar } = reach;
   const top = Math.max(...pump.flow_ml_s);
   return (
@@ -140,8 +152,8 @@ function Level({ plot, at, words }: { plot: Plot; at: number; words: string }) {
 
 /** The grinder's curve, and the settings shots were pulled with. */
 export function GrinderPicture({ grinder }: { grinder: Grinder }) {
-  const curve = useQuery(grinderCurveQuery(grinder.id, grinder.etag)).data;
-  if (!curve) return <PictureToCome name="Its curve" />;
+  const { data: curve, error } = useQuery(grinderCurveQuery(grinder.id, grinder.etag));
+  if (!curve) return <PictureToCome name="Its curve" error={error} />;
   const most = Math.max(1, ...curve.used.map((one) => one.shots));
   return (
     <Picture
@@ -195,8 +207,8 @@ export function GrinderPicture({ grinder }: { grinder: Grinder }) {
 
 /** The coffee's gas over days, when it is at its best, and where it is today. */
 export function GasPicture({ coffee }: { coffee: Coffee }) {
-  const gas = useQuery(gasQuery(coffee.id, coffee.etag)).data;
-  if (!gas) return <PictureToCome name="Its gas over days" />;
+  const { data: gas, error } = useQuery(gasQuery(coffee.id, coffee.etag));
+  if (!gas) return <PictureToCome name="Its gas over days" error={error} />;
   const today = coffee.rest_days;
   // Where the line of today does not cross its words.
   const early = today != null && today < (gas.best_from + gas.best_to) / 2;
@@ -267,9 +279,9 @@ const [BED_WIDTH, BED_HEIGHT] = [420, 190];
 
 /** The basket to scale, with the bench's dose in it and the room above. */
 export function BedPicture({ basket }: { basket: Basket }) {
-  const bed = useQuery(bedQuery(basket.id, basket.etag, useBenchKey())).data;
+  const { data: bed, error } = useQuery(bedQuery(basket.id, basket.etag, useBenchKey()));
   const bench = useQuery(benchQuery()).data;
-  if (!bed) return <PictureToCome name="To scale" height={BED_HEIGHT} />;
+  if (!bed) return <PictureToCome name="To scale" height={BED_HEIGHT} error={error} />;
   const scale = Math.min(300 / bed.diameter_mm, 130 / bed.depth_mm);
   const [middle, top] = [BED_WIDTH / 2 - 30, 34];
   const half = (at: number) =>

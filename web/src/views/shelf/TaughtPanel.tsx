@@ -13,11 +13,15 @@ type Kind = "coffee" | "grinder" | "machine";
 export function TaughtPanel({ kind, id }: { kind: Kind; id: number }) {
   const [all, setAll] = useState(false);
   const together = useQuery(togetherQuery(kind, id));
-  if (together.isError) return null;
   const told = together.data ?? [];
   return (
     <Panel name="What the shots taught">
-      {told.length === 0 && (
+      {together.error && (
+        <p role="alert" className="text-warn">
+          {together.error.message}
+        </p>
+      )}
+      {told.length === 0 && !together.error && (
         <p className="text-quiet" role={together.isPending ? "status" : undefined}>
           {together.isPending ? "Reading it" : "Nothing yet: no shot of it counts so far."}
         </p>
