@@ -13,7 +13,7 @@ from tests.core.read.recordings import recording, styled
 from tests.factories import bloomed, plan, pressure, soaked
 from vapocline.core.plan.goal import Goal, seek
 from vapocline.core.plan.sensitivity import sensitivities
-from vapocline.core.plan.translate.fixes import effects, sight
+from vapocline.core.plan.translate.fixes import effects, fix_context
 from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.translation import translate
 from vapocline.core.profile.profile import Limit
@@ -70,7 +70,7 @@ def _for_machines() -> list[Row]:
     """Checking a profile for a machine, telling every fix's effect, and translating it."""
     flow_plan = plan(*soaked(1.8, limit=Limit(pressure_bar=9)), machine=MACHINES[0])
     staged = MACHINES[4]
-    seen = sight(on(flow_plan, staged))
+    seen = fix_context(on(flow_plan, staged))
     rows = [
         row("check", timed(lambda: misfits(flow_plan.profile, staged), times=60), "aim 20"),
         row("fixes with effects", timed(lambda: effects(flow_plan.profile, seen), times=6)),

@@ -8,6 +8,7 @@ import unittest
 from collections.abc import Iterator
 from functools import cache
 from graphlib import TopologicalSorter
+from importlib import import_module
 from pathlib import Path
 
 import vapocline
@@ -90,6 +91,15 @@ class Names(unittest.TestCase):
             if len(places) > 1 and any(is_class for _, is_class in places)
         }
         self.assertEqual(twice, {})
+
+
+class Benchmarks(unittest.TestCase):
+    def test_each_can_be_imported(self) -> None:
+        """They are run by hand: a name that is gone would be missed until then."""
+        for file in sorted((HOUSE.parent / "benchmarks").glob("*.py")):
+            if file.stem != "__main__":  # what it imports is imported here
+                with self.subTest(file.name):
+                    import_module(f"benchmarks.{file.stem}")
 
 
 class Rooms(unittest.TestCase):
