@@ -27,14 +27,12 @@ from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, Simulators, open_resources
 from vapocline.devices import probing
 from vapocline.runtime.cluster import running_cluster
-from vapocline.runtime.settings import Settings
+from vapocline.runtime.settings import Settings, read_settings
 from vapocline.runtime.simulators import simulated_machine, simulators
 from vapocline.runtime.startup import application
 from vapocline.store.database import migrate
 
-# Simulated shots behind a range: their number is seldom what a test is about. Benchmarks and
-# pictures ask for as many as users have.
-MEMBERS = int(os.environ.get("VAPOCLINE_MEMBERS", "32"))
+MEMBERS = read_settings("").members  # simulated shots behind a range; `./vapo test` asks for few
 PATIENCE_S = 90  # machines are shared: a wait may be long, a failure never comes from being slow
 probing.PROBE_WAIT_S = 20.0  # nor a device's
 LOOK_S, LOOK_SHARE = 0.02, 0.1  # a look costs too: the longer a wait, the rarer

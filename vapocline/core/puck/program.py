@@ -90,7 +90,7 @@ class Program(NamedTuple):
 def program_of(profile: Profile, machine: Machine) -> Program:
     """Encode a runnable profile for the kernel."""
     phases = profile.phases
-    moves = [_move(phase, machine) for phase in phases]
+    moves = [_phase_command(phase, machine) for phase in phases]
     most = max(len(phase.exits) for phase in phases)
     when = np.full((len(phases), most), -1, dtype=np.int64)
     value = np.zeros((len(phases), most))
@@ -134,7 +134,7 @@ class PhaseCommand(NamedTuple):
     points_bar: tuple[float, ...] = (0.0,) * SPRING_POINTS
 
 
-def _move(phase: Phase, machine: Machine) -> PhaseCommand:
+def _phase_command(phase: Phase, machine: Machine) -> PhaseCommand:
     command, control = phase.command, machine.control
     match command:
         case OffCommand():

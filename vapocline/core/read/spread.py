@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.document import Answer
 from vapocline.core.shot.result import TIME_FIGURES, Clock
 
-WithinPct = Annotated[float, Field(gt=0, le=100)]
+AllowedDifference = Annotated[float, Field(gt=0, le=100)]
 
 
 class Tolerance(BaseModel):
@@ -19,11 +19,11 @@ class Tolerance(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    shot_time_s: WithinPct = 3.0
-    first_drip_s: WithinPct = 1.5
-    yield_g: WithinPct = 1.0
-    peak_pressure_bar: WithinPct = 0.6
-    tds_pct: WithinPct = 0.4
+    shot_time_s: AllowedDifference = 3.0
+    first_drip_s: AllowedDifference = 1.5
+    yield_g: AllowedDifference = 1.0
+    peak_pressure_bar: AllowedDifference = 0.6
+    tds_pct: AllowedDifference = 0.4
 
 
 class Spread(Answer):

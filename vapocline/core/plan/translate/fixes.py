@@ -114,11 +114,11 @@ def _highest(profile: Profile) -> dict[str, float]:
     return found
 
 
-def fix_context(plan: Plan) -> FixContext:
-    """What fixes look at, for a plan on the machine that is to take it. Raises Refused."""
-    machine = plan.setup.machine
-    origin = on(plan, able(plan.profile, machine))
-    return FixContext(origin, run_plan(origin), machine)
+def fix_context(plan: Plan, machine: Machine | None = None) -> FixContext:
+    """What fixes look at: the plan's shot on a machine that can run it, and the machine that is to
+    take it, by default the plan's own. Raises Refused."""
+    origin = on(plan, able(plan.profile, plan.setup.machine))
+    return FixContext(origin, run_plan(origin), machine or plan.setup.machine)
 
 
 def fixed(profile: Profile, seen: FixContext, field: str | None = None) -> Profile:

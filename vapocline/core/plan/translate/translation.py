@@ -15,7 +15,7 @@ from vapocline.core.machine.commands import command, commands_of, steered_by, st
 from vapocline.core.machine.machine import HandLever, Machine, SoftStart, SpringLever
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.translate.difference import TELLS, ShotDifference, difference, distance
-from vapocline.core.plan.translate.fixes import FixContext, able, fixed
+from vapocline.core.plan.translate.fixes import FixContext, fix_context, fixed
 from vapocline.core.plan.translate.levels import needed
 from vapocline.core.plan.translate.misfits import misfits
 from vapocline.core.plan.translate.runs import ShotRun, run_plan
@@ -146,9 +146,7 @@ def _joined_up(profile: Profile, machine: Machine) -> Profile:
 
 def seen_from(source: Plan, machine: Machine) -> FixContext:
     """The source's shot on a machine that can run it, seen from the machine that is to take it."""
-    origin = on(source, able(source.profile, source.setup.machine))
-    origin = origin.model_copy(update={"members": 1})
-    return FixContext(origin, run_plan(origin), machine)
+    return fix_context(source.model_copy(update={"members": 1}), machine)
 
 
 def compared(source: Plan, machine: Machine, profile: Profile) -> Translation:

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import type { Basket, Coffee, Grinder, Machine } from "../../api/client";
 import { bedQuery, benchQuery, gasQuery, grinderCurveQuery, reachQuery } from "../../api/queries";
+import { ErrorNote } from "../../ui/Messages";
 import { Panel } from "../../ui/Panel";
 import { curvePath, type Plot, PlotFrame, PlotPlace } from "./PlotFrame";
 
@@ -31,16 +32,14 @@ function Picture({
  * While its data are on their way it takes its room, so that what stands below stays in place; when
  * they cannot be had, it says why.
  */
-function PictureToCome(props: { name: string; height?: number; error: Error | null }) {
-  const { name, height, error } = props;
+function PictureToCome(props: { name: string; error: Error | null; height?: number }) {
+  const { name, error, height } = props;
   return (
     <Picture
       name={name}
       words={
         error ? (
-          <p role="alert" className="text-warn">
-            {error.message}
-          </p>
+          <ErrorNote error={error} />
         ) : (
           <p role="status" className="text-quiet">
             Reading it
@@ -48,7 +47,7 @@ function PictureToCome(props: { name: string; height?: number; error: Error | nu
         )
       }
     >
-      <PlotPlace {...(height === undefined ? {} : { height })} />
+      <PlotPlace height={height} />
     </Picture>
   );
 }

@@ -57,7 +57,7 @@ export function PlotFrame(props: {
 }
 
 /** The room that a plot takes. */
-export function PlotPlace({ height = HEIGHT }: { height?: number }) {
+export function PlotPlace({ height = HEIGHT }: { height: number | undefined }) {
   return <svg className="fit-plot" viewBox={`0 0 ${WIDTH} ${height}`} aria-hidden="true" />;
 }
 

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { dosesQuery, overshootQuery, togetherQuery } from "../../api/queries";
 import { moment } from "../../ui/format";
+import { ErrorNote } from "../../ui/Messages";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 
@@ -16,11 +17,7 @@ export function TaughtPanel({ kind, id }: { kind: Kind; id: number }) {
   const told = together.data ?? [];
   return (
     <Panel name="What the shots taught">
-      {together.error && (
-        <p role="alert" className="text-warn">
-          {together.error.message}
-        </p>
-      )}
+      {together.error && <ErrorNote error={together.error} />}
       {told.length === 0 && !together.error && (
         <p className="text-quiet" role={together.isPending ? "status" : undefined}>
           {together.isPending ? "Reading it" : "Nothing yet: no shot of it counts so far."}
