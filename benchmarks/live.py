@@ -12,11 +12,8 @@ import httpx
 import numpy as np
 
 from benchmarks.timing import Row, row
-from tests.factories import EVERY_CHECK
+from tests.factories import EVERY_CHECK, held_on
 from tests.parts import context_on_fresh_database, sample_world, served, wait_for
-from vapocline.core.machine.commands import levels_of
-from vapocline.core.machine.machine import Machine, SoftStart
-from vapocline.core.profile.profile import Profile
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, start_profile
@@ -63,7 +60,7 @@ def _started(context: Context, client: httpx.Client) -> list[int]:
     shots = []
     for machine in list_machines(context)[:MACHINES]:
         version = start_profile(
-            context, NewProfile(name=f"On {machine.name}", profile=_profile(machine))
+            context, NewProfile(name=f"On {machine.name}", profile=held_on(machine))
         )
         change_bench(context, BenchChange(machine_id=machine.id))
         body = {
@@ -75,25 +72,6 @@ def _started(context: Context, client: httpx.Client) -> list[int]:
         answer.raise_for_status()
         shots.append(answer.json()["id"])
     return shots
-
-
-def _profile(machine: Machine) -> Profile:
-    control, top = next(iter(levels_of(machine).items()))
-    level = top if isinstance(machine.control, SoftStart) else round(0.6 * top, 1)
-    return Profile.model_validate(
-        {
-            "name": "Bench",
-            "stop": {"cup_g": None, "time_s": 200},
-            "phases": [
-                {
-                    "name": "Hold",
-                    "kind": "hold",
-                    "command": {"control": control, "from": level, "to": level},
-                    "exits": [{"when": "seconds", "value": 200}],
-                }
-            ],
-        }
-    )
 
 
 def _missing(times: list[float]) -> int:

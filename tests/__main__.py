@@ -1,5 +1,6 @@
-"""Run every test, or some: python -m tests [room | room/folder | room/file.py] … The last line says
-how many ran.
+"""Run the tests, or some: python -m tests [--exhaustive] [--changed] [room | room/folder | file] …
+The last line says how many ran. `--exhaustive` runs the half that only repeats behaviours with more
+cases (tests/marks.py), `--changed` what the uncommitted changes reach (tests/changed.py).
 
 Worker processes take one test file after the other, the slowest first, so that no core waits; they
 are forked once all is loaded, and share one database cluster and the simulators. Tests of devices
@@ -15,7 +16,7 @@ import sys
 import threading
 import time
 import unittest
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import cache
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
@@ -23,7 +24,8 @@ from pathlib import Path
 from queue import Empty, SimpleQueue
 from typing import Any, TypedDict
 
-from tests import parts
+from tests import marks, parts
+from tests.changed import changed_files, reached_by
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
 from vapocline.devices.simulators.machine import load_kernel
@@ -42,6 +44,7 @@ SLOWEST = (  # begun first; what else is slow has many tests
     "core/pull/test_hands.py",
 )
 
+EXHAUSTIVE, CHANGED = "--exhaustive", "--changed"
 FORK = get_context("fork")
 
 Counts = dict[str, int]
@@ -60,8 +63,20 @@ class FileResult(TypedDict):
 
 def main() -> int:
     """Exit code 0 when all passed, 1 when not, 2 for what there is none of."""
-    asked = sys.argv[1:]
+    asked = [one for one in sys.argv[1:] if not one.startswith("--")]
+    flags = set(sys.argv[1:]) - set(asked)
+    if unknown_flags := flags - {EXHAUSTIVE, CHANGED}:
+        print(f"tests take {EXHAUSTIVE} and {CHANGED}, not {', '.join(unknown_flags)}",
+              file=sys.stderr)  # fmt: skip
+        return 2
+    os.environ[marks.VARIABLE] = "1" if EXHAUSTIVE in flags else "0"
     found = [file for one in asked or ROOMS for file in files_of(one)]
+    if CHANGED in flags:
+        reached = reached_by(changed_files())
+        found = [file for file in found if file in reached]
+        if not found:
+            print("0 tests ran: no test reaches what was changed")
+            return 0
     if unknown := [one for one in asked if not files_of(one)]:
         print(
             f"no tests at {', '.join(unknown)}; the rooms are {', '.join(ROOMS)}", file=sys.stderr
@@ -78,7 +93,11 @@ def files_of(one: str) -> list[str]:
     """The test files of a room, a folder or a file, by their paths below tests/."""
     place = HERE / one
     found = [place] if place.is_file() else place.rglob("test_*.py")
-    return [str(file.relative_to(HERE)) for file in found]
+    return [
+        str(file.relative_to(HERE))
+        for file in found
+        if not marks.is_exhaustive() or "tests.marks" in file.read_text()
+    ]
 
 
 def _rank(file: str) -> tuple[int, int]:
@@ -221,11 +240,26 @@ def _processor_s() -> float:
     return times.user + times.system + times.children_user + times.children_system
 
 
+def each_of(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    """Every test of a suite, and of those in it."""
+    for one in suite:
+        if isinstance(one, unittest.TestSuite):
+            yield from each_of(one)
+        else:
+            yield one
+
+
 def run(file: Path) -> FileResult:
     """Run one file of tests."""
     said, began, used_s = io.StringIO(), time.monotonic(), _processor_s()
-    suite = unittest.TestLoader().discover(
-        str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
+    suite = unittest.TestSuite(
+        one
+        for one in each_of(
+            unittest.TestLoader().discover(
+                str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
+            )
+        )
+        if marks.belongs(one)
     )
     result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)

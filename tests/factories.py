@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any, get_args
 
-from vapocline.core.machine.machine import Machine
+from vapocline.core.machine.commands import levels_of
+from vapocline.core.machine.machine import Machine, SoftStart
 from vapocline.core.profile.profile import (
     CupExit,
     Exit,
@@ -105,3 +106,23 @@ def until_cup(grams: float) -> CupExit:
 
 def until_water(millilitres: float) -> WaterExit:
     return WaterExit(value=millilitres)
+
+
+def held_on(machine: Machine, time_s: float = 200) -> Profile:
+    """One level for so long, in a machine's own terms."""
+    control, top = next(iter(levels_of(machine).items()))
+    level = top if isinstance(machine.control, SoftStart) else round(0.6 * top, 1)
+    return Profile.model_validate(
+        {
+            "name": "Held",
+            "stop": {"cup_g": None, "time_s": time_s},
+            "phases": [
+                {
+                    "name": "Hold",
+                    "kind": "hold",
+                    "command": {"control": control, "from": level, "to": level},
+                    "exits": [{"when": "seconds", "value": time_s}],
+                }
+            ],
+        }
+    )

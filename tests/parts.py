@@ -21,12 +21,13 @@ import psycopg
 import uvicorn
 from psycopg import sql
 
-from vapocline.cli.serving import listen
+from vapocline.cli.serving import EVERYWHERE, listen
 from vapocline.demo.world import build
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, Simulators, open_resources
 from vapocline.devices import probing
 from vapocline.runtime.cluster import running_cluster
+from vapocline.runtime.phones import phones_served
 from vapocline.runtime.settings import Settings, read_settings
 from vapocline.runtime.simulators import simulated_machine, simulators
 from vapocline.runtime.startup import application
@@ -222,23 +223,16 @@ lend = shared_simulators  # a worker has the run's first process start them inst
 
 
 @contextlib.contextmanager
-def served(context: Context, *, phones: bool = False, learns: bool = False) -> Iterator[str]:
-    """The application over a real port; yields its address. With `phones` it answers at every
-    address of this machine. Unless it `learns`, no forecast changes by itself meanwhile."""
-    listener = listen(None, phones=phones)
+def served(context: Context, *, learns: bool = False) -> Iterator[str]:
+    """The application over a real port; yields its address. Unless it `learns`, no forecast changes
+    by itself meanwhile."""
+    listener = listen(None)
+    app = application(settings_of(context, learns=learns))
     config = uvicorn.Config(
-        application(
-            Settings(
-                database_url=url_of(context),
-                members=context.resources.members,
-                learns=learns,
-                simulated_machine=context.resources.simulators.machine,
-                simulated_scale=context.resources.simulators.scale,
-                simulated_refractometer=context.resources.simulators.refractometer,
-            )
-        ),
+        app,
         log_level="critical",
         ws="websockets-sansio",
+        proxy_headers=False,
         timeout_graceful_shutdown=2,
     )
     server = uvicorn.Server(config)
@@ -251,6 +245,29 @@ def served(context: Context, *, phones: bool = False, learns: bool = False) -> I
         server.should_exit = True
         thread.join(PATIENCE_S)
         listener.close()
+
+
+@contextlib.contextmanager
+def served_to_phones(context: Context) -> Iterator[int]:
+    """What phones reach, at every address of this machine; yields its port."""
+    with (
+        contextlib.closing(listen(None, EVERYWHERE)) as listener,
+        phones_served(listener, settings_of(context)),
+    ):
+        yield listener.getsockname()[1]
+
+
+def settings_of(context: Context, *, learns: bool = False) -> Settings:
+    """Settings of another process on a context's database and simulators."""
+    simulators = context.resources.simulators
+    return Settings(
+        database_url=url_of(context),
+        members=context.resources.members,
+        learns=learns,
+        simulated_machine=simulators.machine,
+        simulated_scale=simulators.scale,
+        simulated_refractometer=simulators.refractometer,
+    )
 
 
 def wait_for(found: Callable[[], Found], what: str, *, patience_s: float = PATIENCE_S) -> Found:

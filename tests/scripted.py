@@ -50,8 +50,8 @@ class ScriptedMachine:
     """Says `said` to whoever watches, then keeps the line open, or hangs up with `hangs_up`.
 
     `answers_start` is False for one that starts and hangs up without a word; `starts` is False for
-    one that does not even start, and `not_yet` is how often it says so before it has. `orders` are
-    those it was given, but for beats.
+    one that does not even start, and `not_yet` is how often it says so before it has. One that
+    lacks some of its messages goes `by_number`. `orders` are those it was given, but for beats.
     """
 
     def __init__(self, said: list[bytes]) -> None:
@@ -60,6 +60,7 @@ class ScriptedMachine:
         self.answers_start = self.starts = True
         self.hangs_up = False
         self.not_yet = 0
+        self.by_number = False
         self.orders: list[Order] = []
         self.beats = 0
         self.shot: str | None = None
@@ -104,9 +105,16 @@ class ScriptedMachine:
                 reply = self._reply(order)
                 line.sendall(written(reply))
                 if isinstance(order, Watch) and reply.ok:
-                    line.sendall(b"".join(self.said[order.since :]))
+                    line.sendall(b"".join(self._from(order.since)))
                     if self.hangs_up:
                         return
+
+    def _from(self, since: int) -> list[bytes]:
+        return (
+            [one for one in self.said if json.loads(one)["seq"] >= since]
+            if self.by_number
+            else self.said[since:]
+        )
 
     def _knows(self, order: Watch) -> bool:
         if self.not_yet:

@@ -9,13 +9,11 @@ import re
 from collections.abc import Iterator
 from urllib.parse import urlsplit
 
-import httpx
-from websockets.exceptions import InvalidStatus
+from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect as connect_socket
 
 from tests.api.test_house import Served
-from tests.parts import served
-from vapocline.api.guard import LARGEST_BODY, LARGEST_CSV
+from vapocline.api.guard import LARGEST_BODY, LARGEST_RECORDING
 
 FOREIGN = "http://oven.example"
 
@@ -94,8 +92,11 @@ class Guarded(Served):
     def test_a_body_of_any_size_is_not_read(self) -> None:
         one = self.client.post("/api/predictions", content=b" " * (LARGEST_BODY + 1))
         self.assertIn("up to 1 MB", self.refused(one, 413)["detail"])
-        other = self.client.post("/api/tidied", content=b" " * (LARGEST_CSV + 1))
-        self.assertIn("up to 5 MB", self.refused(other, 413)["detail"])
+        for path in ("/api/tidied", "/api/recordings", "/api/recordings/sheet"):
+            within = self.client.post(path, content=b" " * LARGEST_RECORDING)
+            self.assertEqual(within.status_code, 422, path)
+            over = self.client.post(path, content=b" " * (LARGEST_RECORDING + 1))
+            self.assertIn("up to 5 MB", self.refused(over, 413)["detail"])
 
     def test_a_body_without_its_length_is_counted_as_it_comes(self) -> None:
         def endless() -> Iterator[bytes]:
@@ -110,44 +111,27 @@ class Guarded(Served):
         )  # fmt: skip
         self.assertEqual(line.getresponse().status, 413)
 
+    def test_nothing_that_is_asked_of_the_api_is_kept_by_a_browser(self) -> None:
+        for path in ("/api/bench", "/api/nothing", "/api/shots/999"):
+            self.assertEqual(self.client.get(path).headers["cache-control"], "no-store", path)
 
-class FromTheNetwork(Served):
-    """A phone in the house's network, here at another address of this machine."""
-
-    sample_world = True
-
-    def setUp(self) -> None:
-        address = self.enterContext(served(self.context, phones=True))
-        self.port = urlsplit(address).port
-        self.phone = self.enterContext(
-            httpx.Client(base_url=f"http://127.0.0.2:{self.port}", timeout=90)
-        )
-
-    def test_a_phone_reaches_a_tasting_and_nothing_else(self) -> None:
-        setup = {"shot_ids": [1, 3], "tasters": ["Anna"], "lines": ["liking"]}
-        table = self.client.post("/api/tastings", json=setup).json()
-        path = f"/api/tables/{table['join_code']}"
-        seat = f"{path}/seats/{table['seats'][0]['taster_id']}"
-        cup = self.phone.get(seat).json()["cups"][0]["cup_id"]
-        said = {"cup_id": cup, "warmth": "hot", "line": "liking", "points": 7}
-        self.assertEqual(self.phone.put(f"{seat}/score", json=said).status_code, 204)
-        for open_to_it in (path, "/api/form", f"/table/{table['join_code']}"):
-            self.assertEqual(self.phone.get(open_to_it).status_code, 200, open_to_it)
-        for closed_to_it in ("/api/bench", "/api/shots", "/api/tastings", "/plan", "/"):
-            self.refused(self.phone.get(closed_to_it), 403)
-        serving = f"/api/tastings/{table['id']}/serving"
-        self.refused(self.phone.get(serving), 403)
-        self.refused(self.phone.post("/api/shots/1/orders", json={"do": "stop"}), 403)
+    def test_a_nul_is_refused_wherever_it_stands(self) -> None:
+        for path in (
+            "/api/tables/a%00b", "/api/shots?state=%00", "/api/shots/1/tasting/%00/straight",
+            "/api/compare?first=1&second=2&clock=a%00b", "/api/nothing%00",
+        ):  # fmt: skip
+            self.assertIn("NUL", self.refused(self.client.get(path), 422)["detail"], path)
+        address = self.address.replace("http", "ws")
         with (
-            self.assertRaises(InvalidStatus),
-            connect_socket(f"ws://127.0.0.2:{self.port}/api/shots/1/live"),
+            self.assertRaises(InvalidStatus) as refused,
+            connect_socket(address + "/api/tables/a%00b/live"),
         ):
-            self.fail("a phone watched a shot")
-
-    def test_a_name_that_leads_here_is_still_refused(self) -> None:
-        self.refused(self.phone.get("/api/form", headers={"host": "oven.example"}), 421)
-
-    def test_without_phones_nothing_listens_there(self) -> None:
-        port = urlsplit(self.address).port
-        with self.assertRaises(httpx.ConnectError):
-            httpx.get(f"http://127.0.0.2:{port}/api/form")
+            pass
+        self.assertEqual(refused.exception.response.status_code, 403)
+        with (
+            connect_socket(address + "/api/learn/live") as socket,
+            self.assertRaises(ConnectionClosed),
+        ):
+            socket.send("a\x00b")
+            while True:
+                socket.recv(90)

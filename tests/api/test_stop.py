@@ -15,6 +15,7 @@ from websockets.sync.client import connect as connect_socket
 from tests.api.test_house import SHORT, Served
 from tests.black_hole import BlackHole
 from tests.factories import EVERY_CHECK, pressure, profile
+from tests.marks import exhaustive
 from tests.parts import PATIENCE_S, administer, wait_for
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.bench.bench import BenchChange, change_bench
@@ -87,6 +88,7 @@ class Stopping(Served):
         self.stopped_meanwhile(asked)
         self.over()
 
+    @exhaustive
     def test_it_passes_them_over_the_live_line_too(self) -> None:
         with connect_socket(self.address.replace("http", "ws") + f"{self.path}/live") as socket:
             asked = self.busy()

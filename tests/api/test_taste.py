@@ -25,7 +25,10 @@ class Tastings(Served):
         return table
 
     def seat(self, table: dict[str, Any]) -> str:
-        return f"/api/tables/{table['join_code']}/seats/{table['seats'][0]['taster_id']}"
+        """The first taster's place; from now on we sit there."""
+        taster = table["seats"][0]
+        self.client.headers["Vapocline-Seat"] = taster["secret"]
+        return f"/api/tables/{table['join_code']}/seats/{taster['taster_id']}"
 
     def test_a_tasting_from_set_up_to_what_it_says(self) -> None:
         setup = {"shot_ids": [STEADY, FALL], "tasters": ["Anna"], "kind": "describe"}
@@ -41,7 +44,7 @@ class Tastings(Served):
         self.refused(self.client.get(f"{path}/results"), 409)
         self.refused(self.client.post(f"{path}/close", json={}), 409)
         for cup, points in zip(self.client.get(seat).json()["cups"], (3, 9), strict=True):
-            said = {"cup_id": cup["cup_id"], "warmth": "hot", "line": "liking", "points": points}
+            said = {"cup": cup["number"], "warmth": "hot", "line": "liking", "points": points}
             self.assertEqual(self.client.put(f"{seat}/score", json=said).status_code, 204)
         self.assertEqual(self.client.post(f"{path}/close", json={}).json()["state"], "closed")
         for results in (f"{path}/results", f"/api/tables/{table['join_code']}/results"):
@@ -53,13 +56,13 @@ class Tastings(Served):
     def test_what_is_out_of_range_is_refused_by_its_field_and_nothing_is_lost(self) -> None:
         table = self.table()
         seat = self.seat(table)
-        cup = self.client.get(seat).json()["cups"][0]["cup_id"]
-        good = {"cup_id": cup, "warmth": "hot", "line": "liking", "points": 6}
+        cup = self.client.get(seat).json()["cups"][0]["number"]
+        good = {"cup": cup, "warmth": "hot", "line": "liking", "points": 6}
         self.client.put(f"{seat}/score", json=good)
         for wrong, field in (
             ({"points": 11}, "points"), ({"points": -1}, "points"), ({"points": 5.5}, "points"),
             ({"warmth": "tepid"}, "warmth"), ({"line": "fizz"}, "line"), ({"line": "body"}, "line"),
-            ({"warmth": "cool"}, "warmth"), ({"cup_id": 9999}, "cup_id"),
+            ({"warmth": "cool"}, "warmth"), ({"cup": 9999}, "cup"),
         ):  # fmt: skip
             with self.subTest(wrong):
                 answer = self.refused(self.client.put(f"{seat}/score", json=good | wrong), 422)
@@ -73,7 +76,7 @@ class Tastings(Served):
     def test_a_curve_is_shown_beside_an_open_cup_and_not_a_blind_one(self) -> None:
         for blind, status in ((True, 409), (False, 200)):
             table = self.table(blind=blind)
-            cup = self.client.get(self.seat(table)).json()["cups"][0]["cup_id"]
+            cup = self.client.get(self.seat(table)).json()["cups"][0]["number"]
             path = f"/api/tables/{table['join_code']}/cups/{cup}/curve"
             self.assertEqual(self.client.get(path).status_code, status)
         self.refused(self.client.get(f"/api/tables/{table['join_code']}/cups/9999/curve"), 404)

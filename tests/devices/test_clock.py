@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.factories import off, plan, pressure, seconds, until_water
+from tests.marks import examples, more_cases
 from tests.parts import for_the_run
 from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.core.puck.plan import Plan
@@ -140,7 +141,8 @@ class ByHand(unittest.TestCase):
 class AnyOrders(unittest.TestCase):
     """Whatever the hand says, in any order: numbers without a gap, cues in order, one stop."""
 
-    @settings(max_examples=40, deadline=None, derandomize=True)
+    @more_cases
+    @settings(max_examples=examples(40), deadline=None, derandomize=True)
     @given(
         doing=st.lists(
             st.tuples(st.integers(1, 900), st.sampled_from(["next", "stop", "mark"])), max_size=8

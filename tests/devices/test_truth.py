@@ -9,6 +9,7 @@ import numpy as np
 
 from tests.devices.coverage import coverage
 from tests.factories import plan, pressure
+from tests.marks import exhaustive
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.devices.simulators.truth import (
     CHANNEL_OPENS,
@@ -90,6 +91,7 @@ class Truths(unittest.TestCase):
 
 
 class Ranges(unittest.TestCase):
+    @exhaustive
     def test_eight_in_ten_truths_lie_within_for_known_and_for_new_coffees(self) -> None:
         for known in (True, False):
             found = coverage(known, 40)

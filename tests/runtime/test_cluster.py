@@ -11,6 +11,7 @@ from unittest.mock import patch
 import psycopg
 
 from tests.parts import folder
+from vapocline.core.base.problems import VapoclineError
 from vapocline.runtime import cluster
 from vapocline.runtime.cluster import ClusterError, running_cluster
 
@@ -57,7 +58,10 @@ class PrivateCluster(unittest.TestCase):
     def test_a_folder_that_holds_other_things_is_left_alone(self) -> None:
         with folder() as home:
             (home / "letters.txt").write_text("dear")
-            with self.assertRaisesRegex(ClusterError, "holds other things"), running_cluster(home):
+            with (
+                self.assertRaisesRegex(VapoclineError, "holds other things"),
+                running_cluster(home),
+            ):
                 pass
             self.assertEqual([path.name for path in home.iterdir()], ["letters.txt"])
 

@@ -10,6 +10,7 @@ from vapocline.demo.world import PULLS, build
 from vapocline.desk.plan.profiles import list_profiles
 from vapocline.desk.read.shots import list_shots
 from vapocline.runtime.cluster import running_cluster
+from vapocline.runtime.data_folder import LOCK, MARK
 from vapocline.runtime.processes import start_afresh
 
 
@@ -26,7 +27,7 @@ class FreshStart(unittest.TestCase):
             self.assertEqual((aside / "kept.txt").read_text(), "kept")
             aside.rename(data)
             self.assertIsNone(start_afresh(data, keep_old=False))
-            self.assertEqual([one.name for one in home.iterdir()], ["d.lock"])
+            self.assertEqual({one.name for one in data.iterdir()}, {MARK, LOCK})
 
     def test_there_is_nothing_to_set_aside_where_there_is_no_folder(self) -> None:
         with folder() as home:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import os
 import subprocess
 import sys
 import threading
 from collections.abc import Iterator
+from pathlib import Path
 from unittest import mock
 
 from sqlalchemy import func, select, text
@@ -34,6 +36,13 @@ from vapocline.store.database import transaction
 from vapocline.store.learn import cancel_job, together_in
 from vapocline.store.live import LiveNews
 from vapocline.store.tables import TranslationRow
+
+WORKER = [sys.executable, "-m", "vapocline.cli", "worker"]
+
+
+def on(url: str) -> dict[str, str]:
+    """The environment of a worker for a database."""
+    return os.environ | {"VAPOCLINE_DATABASE_URL": url}
 
 
 @contextlib.contextmanager
@@ -156,18 +165,19 @@ class Workers(AtBench):
 
     def test_the_command_works_for_a_database_by_url(self) -> None:
         pull(self.context, self.request(PRESSED))
-        words = [sys.executable, "-m", "vapocline.cli", "worker", "--database"]
-        with subprocess.Popen([*words, url_of(self.context)], stdout=subprocess.DEVNULL) as process:
+        url = url_of(self.context)
+        with subprocess.Popen(WORKER, stdout=subprocess.DEVNULL, env=on(url)) as process:
             try:
+                told = Path(f"/proc/{process.pid}/cmdline").read_text()
+                self.assertNotIn("postgresql", told, "a command line is anybody's to read")
                 wait_for(lambda: fits_of(self.context, self.coffee) == 1, "the command's worker")
             finally:
                 process.terminate()
         self.assertEqual(process.returncode, 0)
 
     def test_a_database_that_is_not_there_is_said(self) -> None:
-        words = [sys.executable, "-m", "vapocline.cli", "worker", "--database"]
-        nowhere = "postgresql://nobody@127.0.0.1:9/none"
-        refused = subprocess.run([*words, nowhere], capture_output=True, text=True, check=False)
+        nowhere = on("postgresql://nobody@127.0.0.1:9/none")
+        refused = subprocess.run(WORKER, capture_output=True, text=True, check=False, env=nowhere)
         self.assertEqual(refused.returncode, 1)
         self.assertIn("The database does not respond", refused.stderr)
         self.assertNotIn("Traceback", refused.stderr)

@@ -17,7 +17,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from tests.parts import fresh_database, wait_for
 from vapocline.core.base.problems import ConflictError, NotFoundError
-from vapocline.core.shot.events import FirstDrip
+from vapocline.core.shot.events import FirstDrip, Stopped
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.store import journal, profiles, shots, taste
 from vapocline.store.database import (
@@ -27,7 +27,7 @@ from vapocline.store.database import (
     sessions_for,
     transaction,
 )
-from vapocline.store.journal import Batch
+from vapocline.store.journal import Batch, NumberedEvent, OtherBatchError
 from vapocline.store.tables import (
     Base,
     ChoiceRow,
@@ -139,12 +139,14 @@ class Tastings(OnDatabase):
             self.stranger_id = taste.taster_named(session, "Stranger").id
             table = TastingSessionRow(
                 kind="triangle", blind=True, seed=1, warmths=["hot"], lines=["liking"],
-                questions=[], join_code=f"J{self.id()}", seats=[SeatRow(taster=taster, place=1)],
+                questions=[], join_code=f"J{self.id()}",
+                seats=[SeatRow(taster=taster, place=1, secret="q")],
             )  # fmt: skip
             session.add(table)
             session.flush()
             cups = [
-                CupRow(session_id=table.id, shot_id=shot.id, code=code) for code in ("417", "902")
+                CupRow(session_id=table.id, shot_id=shot.id, code=code, number=int(code))
+                for code in ("417", "902")
             ]
             session.add_all(cups)
             session.flush()
@@ -189,9 +191,15 @@ class Tastings(OnDatabase):
 
     def test_no_code_comes_twice_and_a_code_has_three_digits(self) -> None:
         cup = {"session_id": self.table_id, "shot_id": self.shot_id}
-        self.refused(CupRow(**cup, code="417"), "uq_cups_session_id_code")
-        self.refused(CupRow(**cup, code="07"), "ck_cups_code")
-        self.refused(CupRow(**cup, code="418", withdrawn=""), "ck_cups_withdrawn")
+        self.refused(CupRow(**cup, code="417", number=417), "uq_cups_session_id_")
+        self.refused(CupRow(**cup, code="07", number=107), "ck_cups_")
+        self.refused(CupRow(**cup, code="418", number=418, withdrawn=""), "ck_cups_withdrawn")
+
+    def test_tasters_know_a_coded_cup_by_its_code_and_no_two_by_one_number(self) -> None:
+        cup = {"session_id": self.table_id, "shot_id": self.shot_id}
+        self.refused(CupRow(**cup, number=417), "uq_cups_session_id_number")
+        self.refused(CupRow(**cup, code="418", number=419), "ck_cups_number")
+        self.refused(CupRow(**cup, number=7), "ck_cups_number")
 
     def test_a_cup_comes_to_a_taster_once_and_tasters_are_told_apart_in_any_case(self) -> None:
         again = {"session_id": self.table_id, "taster_id": self.taster_id, "round": 2}
@@ -258,18 +266,20 @@ class Traces(OnDatabase):
             number = shot.id
         for batch, start in ((0, 0.0), (1, 0.2), (1, 0.2)):  # the last one is sent again
             columns = {name: [start, start + 0.1] for name in CHANNELS}
-            one = Batch(batch, columns, [FirstDrip(time_s=start)], heard=2)
+            drip = NumberedEvent(FirstDrip(time_s=start))
+            one = Batch("a", batch, columns, [drip], heard=2)
             with self.sessions.begin() as session:
                 journal.write(session, number, one)
         with self.sessions.begin() as session:
             kept = journal.read(session, shots.read_shot(session, number))
             self.assertEqual(kept.columns["time_s"], [0.0, 0.1, 0.2, 0.30000000000000004])
-            self.assertEqual((kept.heard, kept.next_batch), (2, 2))
+            self.assertEqual(kept.heard, 2)
             journal.settle(session, shots.read_shot(session, number))
         with self.sessions() as session:
             row = shots.read_shot(session, number)
             events = journal.read_events(session, number)
-            self.assertEqual(session.query(JournalRow).count(), 0)
+            left = session.query(JournalRow).filter_by(shot_id=number).count()
+            self.assertEqual(left, 0)
         self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.30000000000000004])
         self.assertEqual(len(row.pressure_bar), 4)
         self.assertEqual(events, [FirstDrip(time_s=0.0), FirstDrip(time_s=0.2)])
@@ -281,13 +291,46 @@ class Traces(OnDatabase):
             session.flush()
             for batch, at in ((0, 0.0), (2, 0.2)):
                 columns = {name: [at] for name in CHANNELS}
-                journal.write(session, shot.id, Batch(batch, columns, [], heard=1))
+                journal.write(session, shot.id, Batch("a", batch, columns, [], heard=1))
             journal.settle(session, shots.read_shot(session, shot.id))
-            late = Batch(1, {name: [0.1] for name in CHANNELS}, [], heard=1)
+            late = Batch("a", 1, {name: [0.1] for name in CHANNELS}, [], heard=1)
             journal.write(session, shot.id, late)
             row = shots.read_shot(session, shot.id)
             journal.settle(session, row)
             self.assertEqual((row.time_s, row.cup_g), ([0.0, 0.1, 0.2], [0.0, 0.1, 0.2]))
+
+    def test_what_two_recorders_heard_is_kept_once(self) -> None:
+        """One went on after its lock was lost, the other took the shot up from before."""
+        stopped = [NumberedEvent(Stopped(time_s=0.3, reason="hand"), 4)]
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            for recorder, times in (("a", [0.0, 0.1]), ("b", [0.1, 0.2, 0.3]), ("a", [0.2, 0.3])):
+                columns = {name: list(times) for name in CHANNELS}
+                number = int(recorder == "a" and times[0] > 0)
+                heard = Batch(recorder, number, columns, stopped if times[-1] > 0.2 else [], 5)
+                journal.write(session, shot.id, heard)
+            row = shots.read_shot(session, shot.id)
+            journal.settle(session, row)
+            self.assertEqual(row.time_s, [0.0, 0.1, 0.2, 0.3])
+            events = journal.read_events(session, shot.id)
+            self.assertEqual(events, [Stopped(time_s=0.3, reason="hand")])
+
+    def test_a_batch_that_contradicts_one_of_its_number_is_refused_and_nothing_of_it_kept(
+        self,
+    ) -> None:
+        with self.sessions.begin() as session:
+            shot = self.shot()
+            session.add(shot)
+            session.flush()
+            kept, other = ({name: [at] for name in CHANNELS} for at in (0.1, 0.2))
+            journal.write(session, shot.id, Batch("a", 0, kept, [], heard=1))
+            drip = [NumberedEvent(FirstDrip(time_s=0.2))]
+            with self.assertRaises(OtherBatchError):
+                journal.write(session, shot.id, Batch("a", 0, other, drip, heard=1))
+            found = journal.read(session, shots.read_shot(session, shot.id))
+            self.assertEqual((found.columns["time_s"], found.events), ([0.1], []))
 
     def test_what_is_not_a_number_comes_back_as_a_gap(self) -> None:
         with self.sessions.begin() as session:
@@ -296,7 +339,7 @@ class Traces(OnDatabase):
             session.flush()
             number = shot.id
             columns = {name: [float("nan")] for name in CHANNELS} | {"time_s": [0.0]}
-            journal.write(session, number, Batch(0, columns, [], heard=1))
+            journal.write(session, number, Batch("a", 0, columns, [], heard=1))
         with self.sessions.begin() as session:
             row = shots.read_shot(session, number)
             self.assertEqual(journal.read(session, row).columns["cup_g"], [None])

@@ -14,7 +14,7 @@ from vapocline.core.base.problems import NotFoundError
 from vapocline.core.shot.events import PhaseBegan
 from vapocline.store import journal, profiles, shelf, shots, taste
 from vapocline.store.database import driver_url
-from vapocline.store.journal import Batch
+from vapocline.store.journal import Batch, NumberedEvent
 from vapocline.store.live import LiveNews
 from vapocline.store.tables import (
     BenchRow,
@@ -110,7 +110,8 @@ class Shots(OnDatabase):
     def test_a_journal_goes_with_its_shot(self) -> None:
         number = self.put(1)
         with self.sessions.begin() as session:
-            journal.write(session, number, Batch(0, {}, [PhaseBegan(time_s=0, phase=0)], heard=1))
+            began = NumberedEvent(PhaseBegan(time_s=0, phase=0))
+            journal.write(session, number, Batch("a", 0, {}, [began], heard=1))
             session.delete(session.get(ShotRow, number))
         with self.sessions() as session:
             self.assertEqual(session.query(JournalRow).filter_by(shot_id=number).count(), 0)

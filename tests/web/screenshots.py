@@ -108,7 +108,8 @@ def at_a_table(phone: Page, context: Context) -> None:
     """A taster's phone in mid tasting."""
     setup = SessionSetup(shot_ids=(1, 3, 5), tasters=("Ines", "Teodor"), warmths=("hot", "warm"))
     table = start_session(context, setup)
-    phone.goto(f"/table/{table.join_code}/{table.seats[0].taster_id}")
+    seat = table.seats[0]
+    phone.goto(f"/table/{table.join_code}/{seat.taster_id}#{seat.secret}")
     for points in ("6", "4", "5"):
         phone.get_by_role("button", name=points, exact=True).click()
     expect(phone.get_by_text("3 of 60")).to_be_visible()

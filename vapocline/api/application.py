@@ -23,18 +23,22 @@ from vapocline.api import (
     bench,
     errors,
     exchange,
+    form,
     house,
     learn,
     plan,
     pull,
     read,
     shelf,
+    table,
     taste,
     tidy,
     trail,
     week,
 )
 from vapocline.api import next as next_change
+from vapocline.api.codes import CodesSlowed
+from vapocline.api.dependencies import Turns
 from vapocline.api.guard import Guard, browser_headers
 from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
@@ -44,9 +48,10 @@ LEAST_COMPRESSED = 2000  # bytes
 GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
 LINE_BY_LINE = ("/api/translations",)
+FOR_PHONES = (form, table)
 ROUTERS = (
     house, bench, shelf, plan, pull, read, learn, taste, next_change, trail, week, tidy,
-    exchange,
+    exchange, *FOR_PHONES,
 )  # fmt: skip
 
 
@@ -62,10 +67,13 @@ def create_app(
     opening: Callable[[], AbstractAsyncContextManager[LifespanState]] | None,
     pages: Path,
     hosts: Iterable[str] = (),
+    *,
+    phones: bool = False,
 ) -> FastAPI:
     """The ASGI application. `opening` opens what the routes work with when it starts; without it
     the application can only be described. `pages` is the folder of the built pages, `hosts` the
-    names it answers to besides loopback's."""
+    names it answers to besides loopback's. With `phones` it is the one for the network, which has
+    a tasting's routes alone."""
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -79,13 +87,16 @@ def create_app(
         title="Vapocline", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json",
     )  # fmt: skip
+    app.state.turns = Turns()
     app.state.phone_address = None  # set by whoever serves to the network
     headers = browser_headers(pages / "index.html")
     errors.install(app)
     app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)
-    app.add_middleware(Guard, hosts=hosts, headers=headers)
+    if phones:
+        app.add_middleware(CodesSlowed)
+    app.add_middleware(Guard, hosts=hosts, headers=headers, phones=phones)
     app.add_middleware(errors.InternalErrors, headers=headers)
-    for noun in ROUTERS:
+    for noun in FOR_PHONES if phones else ROUTERS:
         # Complete as they are: including their router would build each once more, at the first.
         app.router.routes.extend(noun.router.routes)
     _serve_pages(app, pages)

@@ -15,14 +15,14 @@ from pydantic import BaseModel
 
 from vapocline.api.errors import ProblemDocument
 from vapocline.core.base.cancellation import Cancelled, cancel_check
-from vapocline.core.base.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError, UnavailableError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
 
 AnswerT = TypeVar("AnswerT")
 
 ERRORS: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemDocument} for code in (404, 409, 422, 502)
+    code: {"model": ProblemDocument} for code in (403, 404, 409, 422, 502)
 }
 
 
@@ -96,6 +96,7 @@ async def budgeted(request: Request) -> AsyncIterator[None]:
         gone.set()
 
     cancel_check.set(wanted)
+    request.state.gone = gone
     watching = asyncio.create_task(watch())
     try:
         yield
@@ -104,6 +105,53 @@ async def budgeted(request: Request) -> AsyncIterator[None]:
 
 
 WITH_BUDGET = [Depends(budgeted)]
+
+AT_ONCE = 4  # computations: more would only share the processor
+PATIENCE_S = 8.0  # for one's turn; then it is said that there are too many
+
+
+class Turns:
+    """Computations wait for each other, first come, first served; none waits for long."""
+
+    def __init__(self, at_once: int = AT_ONCE, patience_s: float = PATIENCE_S) -> None:
+        """So many `at_once`; `patience_s` is how long one waits for its turn."""
+        self._free, self._patience_s = asyncio.Semaphore(at_once), patience_s
+        self.waiting = 0
+
+    @contextlib.asynccontextmanager
+    async def turn(self, gone: threading.Event) -> AsyncIterator[None]:
+        """Wait for a turn and take it. Raises UnavailableError where it does not come in time, or
+        nobody is there any more."""
+        ahead, until = self.waiting, time.monotonic() + self._patience_s
+        turn = asyncio.ensure_future(self._free.acquire())
+        self.waiting += 1
+        try:
+            while not turn.done():
+                await asyncio.wait({turn}, timeout=min(POLL_S, max(0.0, until - time.monotonic())))
+                if not turn.done() and (gone.is_set() or time.monotonic() >= until):
+                    turn.cancel()
+                    raise UnavailableError(
+                        f"Vapocline is busy: {ahead} other computations were asked for before this "
+                        "one. Try again in a moment."
+                    )
+        finally:
+            self.waiting -= 1
+            if turn.cancelled() or not turn.done():
+                turn.cancel()
+        try:
+            yield
+        finally:
+            self._free.release()
+
+
+async def in_turn(request: Request) -> AsyncIterator[None]:
+    """Let a route that computes wait for those before it."""
+    turns: Turns = request.app.state.turns
+    async with turns.turn(request.state.gone):
+        yield
+
+
+IN_TURN = [Depends(in_turn)]
 
 # Threads by what they wait for: the stop never queues behind anything, orders never behind devices
 # that may not answer, and the routes that share the server's own threads behind neither.

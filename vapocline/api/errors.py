@@ -16,6 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from vapocline.core.base.problems import (
     ConflictError,
     DeviceError,
+    NotAllowedError,
     NotFoundError,
     OrderError,
     Problem,
@@ -29,6 +30,7 @@ log = logging.getLogger(__name__)
 
 STATUS: dict[type[VapoclineError], HTTPStatus] = {
     Refused: HTTPStatus.UNPROCESSABLE_ENTITY,
+    NotAllowedError: HTTPStatus.FORBIDDEN,
     NotFoundError: HTTPStatus.NOT_FOUND,
     ConflictError: HTTPStatus.CONFLICT,
     OrderError: HTTPStatus.CONFLICT,
@@ -37,8 +39,10 @@ STATUS: dict[type[VapoclineError], HTTPStatus] = {
 }
 TITLES = {
     HTTPStatus.UNPROCESSABLE_ENTITY: "Invalid input",
+    HTTPStatus.FORBIDDEN: "Not allowed",
     HTTPStatus.NOT_FOUND: "Not found",
     HTTPStatus.CONFLICT: "Something changed in the meantime",
+    HTTPStatus.TOO_MANY_REQUESTS: "Too many at once",
     HTTPStatus.INTERNAL_SERVER_ERROR: "Internal error",
     HTTPStatus.BAD_GATEWAY: "The machine does not respond",
     HTTPStatus.SERVICE_UNAVAILABLE: "Not possible at the moment",

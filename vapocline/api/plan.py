@@ -10,7 +10,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict
 
-from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, Live, as_json
+from vapocline.api.dependencies import ERRORS, IN_TURN, WITH_BUDGET, AtBench, Live, as_json
 from vapocline.core.plan.goal import Goal, GoalResult
 from vapocline.core.plan.sensitivity import Sensitivity
 from vapocline.core.plan.simple import Slid, Sliders
@@ -64,37 +64,44 @@ class SliderDraft(BaseModel):
     sliders: Sliders
 
 
-@router.post("/bench/check", operation_id="checkOnBench")
+@router.post("/bench/check", operation_id="checkOnBench", dependencies=IN_TURN)
 def check_on_bench(context: AtBench, draft: Draft, machine_id: int | None = None) -> check.Checked:
     """What of a draft the bench's machine, or another, cannot take."""
     return check.check(context, draft.profile, machine_id)
 
 
-@router.post("/bench/first-grind", operation_id="readFirstGrind")
+@router.post("/bench/first-grind", operation_id="readFirstGrind", dependencies=IN_TURN)
 def read_first_grind(context: AtBench, draft: Draft) -> first_grind.FirstGrind | None:
     """The grind to begin with for a coffee that was never pulled here."""
     return first_grind.first_grind(context, draft.profile)
 
 
-@router.post("/bench/start-water", operation_id="readStartWater")
+@router.post("/bench/start-water", operation_id="readStartWater", dependencies=IN_TURN)
 def read_start_water(context: AtBench, draft: Draft) -> StartWater | None:
     """The water to begin with for the bench's roast, with its predicted effect."""
     return styles.propose_water(context, draft.profile)
 
 
-@router.post("/bench/fix", operation_id="fixOnBench", response_model=check.Fixed)
+@router.post(
+    "/bench/fix", operation_id="fixOnBench", dependencies=IN_TURN, response_model=check.Fixed
+)
 def fix_on_bench(context: AtBench, asked: check.FixRequest) -> Response:
     """A draft with one misfit fixed, or all, and what that does to the shot."""
     return as_json(check.fix(context, asked))
 
 
-@router.post("/bench/intended", operation_id="intendedOnBench", response_model=Prediction)
+@router.post(
+    "/bench/intended",
+    operation_id="intendedOnBench",
+    dependencies=IN_TURN,
+    response_model=Prediction,
+)
 def intended_on_bench(context: AtBench, draft: Draft) -> Response:
     """The shot a draft means, by a machine like the bench's that can run it."""
     return as_json(check.wanted(context, draft.profile))
 
 
-@router.post("/bench/fixes", operation_id="fixEffects")
+@router.post("/bench/fixes", operation_id="fixEffects", dependencies=IN_TURN)
 def fix_effects(context: AtBench, draft: Draft) -> list[check.FixEffect]:
     """What each fix would do to the shot; nothing is changed."""
     return check.fix_effects(context, draft.profile)
@@ -127,62 +134,76 @@ async def translate(
 
 
 @router.post(
-    "/translations/compared", operation_id="compareTranslation", response_model=Translation
+    "/translations/compared",
+    operation_id="compareTranslation",
+    dependencies=IN_TURN,
+    response_model=Translation,
 )
 def compare_translation(context: AtBench, asked: translation.ComparedAsked) -> Response:
     """What a program makes of a draft's shot, without a search."""
     return as_json(translation.compare_translation(context, asked))
 
 
-@router.post("/bench/forecast", operation_id="forecast", response_model=forecasts.Forecast)
+@router.post(
+    "/bench/forecast",
+    operation_id="forecast",
+    dependencies=IN_TURN,
+    response_model=forecasts.Forecast,
+)
 def forecast(context: AtBench, draft: Draft) -> Response:
     """Predict a draft on the bench."""
     return as_json(forecasts.forecast(context, draft.profile, draft.members))
 
 
-@router.post("/predictions", operation_id="predict", response_model=Prediction)
+@router.post(
+    "/predictions", operation_id="predict", dependencies=IN_TURN, response_model=Prediction
+)
 def predict_plan(plan: Plan) -> Response:
     """Predict a whole plan, as `./vapo predict` does."""
     return as_json(forecasts.predict_plan(plan))
 
 
-@router.post("/predictions/sensitivities", operation_id="planSensitivities")
+@router.post("/predictions/sensitivities", operation_id="planSensitivities", dependencies=IN_TURN)
 def plan_sensitivities(plan: Plan) -> list[Sensitivity]:
     """What one step of each number of a plan does."""
     return forecasts.plan_sensitivities(plan)
 
 
-@router.post("/predictions/goal", operation_id="seekGoal")
+@router.post("/predictions/goal", operation_id="seekGoal", dependencies=IN_TURN)
 def seek_goal(goal: Goal) -> GoalResult:
     """The value of one or two numbers that brings a shot to what is wanted, or the nearest."""
     return forecasts.seek_goal(goal)
 
 
-@router.post("/bench/what-if", operation_id="whatIf")
+@router.post("/bench/what-if", operation_id="whatIf", dependencies=IN_TURN)
 def what_if(context: AtBench, draft: Draft) -> list[Variant]:
     """A draft with the grind, dose, rest or water a little different."""
     return suggestions.what_if_on_bench(context, draft.profile)
 
 
-@router.post("/bench/suggestions", operation_id="suggest", response_model=Suggested)
+@router.post(
+    "/bench/suggestions", operation_id="suggest", dependencies=IN_TURN, response_model=Suggested
+)
 def suggest(context: AtBench, suggestion: Suggestion) -> Response:
     """Work out a suggestion for a draft; nothing is changed."""
     return as_json(suggestions.ask_suggestion(context, suggestion.profile, suggestion.ask))
 
 
-@router.post("/bench/slide", operation_id="slide", response_model=Slid)
+@router.post("/bench/slide", operation_id="slide", dependencies=IN_TURN, response_model=Slid)
 def slide(context: AtBench, slid: SliderDraft) -> Response:
     """Move a draft by the simple sliders, and say what that did."""
     return as_json(suggestions.slide_on_bench(context, slid.profile, slid.sliders))
 
 
-@router.post("/bench/adjustables", operation_id="listAdjustables")
+@router.post("/bench/adjustables", operation_id="listAdjustables", dependencies=IN_TURN)
 def list_adjustables(context: AtBench, draft: Draft) -> list[goals.AdjustableOut]:
     """Every number of a draft that a goal may move."""
     return goals.list_adjustables(context, draft.profile)
 
 
-@router.post("/bench/goal", operation_id="seekOnBench", response_model=goals.Sought)
+@router.post(
+    "/bench/goal", operation_id="seekOnBench", dependencies=IN_TURN, response_model=goals.Sought
+)
 def seek_on_bench(context: AtBench, asked: goals.GoalAsked) -> Response:
     """What brings a draft to what is wanted of it; nothing is changed."""
     return as_json(goals.seek_on_bench(context, asked))
@@ -194,7 +215,12 @@ def list_styles(context: AtBench) -> list[styles.StyleWords]:
     return styles.list_styles(context)
 
 
-@router.get("/styles/{key}/fitted", operation_id="fitStyle", response_model=styles.FittedStyle)
+@router.get(
+    "/styles/{key}/fitted",
+    operation_id="fitStyle",
+    dependencies=IN_TURN,
+    response_model=styles.FittedStyle,
+)
 def fit_style(context: AtBench, key: str, regrind: bool = True) -> Response:
     """A style solved for what stands on the bench."""
     return as_json(styles.fit_style(context, key, regrind=regrind))

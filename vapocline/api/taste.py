@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response, WebSocket
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
-from vapocline.api.dependencies import ERRORS, AtBench, as_json, send_news
+from vapocline.api.dependencies import ERRORS, AtBench, as_json
 from vapocline.core.base.quantities import CupG, MilkG, TdsPct
 from vapocline.core.shot.result import Clock
 from vapocline.core.taste.milk import InMilk, in_milk
@@ -19,10 +19,9 @@ from vapocline.desk.read import shots
 from vapocline.desk.taste import (
     compare,
     form,
-    news,
+    links,
     observations,
     results,
-    seat,
     serving,
     sessions,
     table,
@@ -142,6 +141,18 @@ def preview_tasting(context: AtBench, setup: SessionSetup) -> sessions.SessionPr
     return sessions.preview_session(context, setup)
 
 
+@router.get(
+    "/tastings/{session_id}/seats/{taster_id}/link.svg",
+    operation_id="drawSeatLink",
+    response_class=Response,
+)
+def draw_seat_link(request: Request, context: AtBench, session_id: int, taster_id: int) -> Response:
+    """A taster's link as a QR code."""
+    address = request.app.state.phone_address or f"http://{request.url.netloc}"
+    drawn = links.draw_seat_link(context, session_id, taster_id, address)
+    return Response(drawn, media_type="image/svg+xml")
+
+
 class Phones(BaseModel):
     """Where phones in the house's network find a tasting, None where they are not let in."""
 
@@ -172,12 +183,12 @@ def read_serving_sheet(context: AtBench, session_id: int) -> serving.ServingShee
     return serving.read_serving_sheet(context, session_id)
 
 
-@router.put("/tastings/{session_id}/cups/{cup_id}/withdrawn", operation_id="withdrawCup")
+@router.put("/tastings/{session_id}/cups/{cup}/withdrawn", operation_id="withdrawCup")
 def withdraw_cup(
-    context: AtBench, session_id: int, cup_id: int, withdrawal: sessions.Withdrawal
+    context: AtBench, session_id: int, cup: int, withdrawal: sessions.Withdrawal
 ) -> table.TastingSession:
     """Say that a cup does not count, and why; or that it does."""
-    return sessions.withdraw_cup(context, session_id, cup_id, withdrawal)
+    return sessions.withdraw_cup(context, session_id, cup, withdrawal)
 
 
 @router.post("/tastings/{session_id}/close", operation_id="closeTasting")
@@ -192,60 +203,3 @@ def close_tasting(
 def read_tasting_results(context: AtBench, session_id: int) -> results.SessionResults:
     """What a closed tasting says."""
     return results.read_results(context, session_id)
-
-
-@router.get("/tables/{join_code}", operation_id="readTable")
-def read_table(context: AtBench, join_code: str) -> seat.Table:
-    """A tasting by the code that a phone joins it with."""
-    return seat.read_table(context, join_code)
-
-
-@router.get("/tables/{join_code}/results", operation_id="readTableResults")
-def read_table_results(context: AtBench, join_code: str) -> results.SessionResults:
-    """What a closed tasting says, for a phone at the table."""
-    return results.read_table_results(context, join_code)
-
-
-@router.get(
-    "/tables/{join_code}/cups/{cup_id}/curve",
-    operation_id="readCupCurve",
-    response_model=shots.ShotTraces,
-)
-def read_cup_curve(context: AtBench, join_code: str, cup_id: int) -> Response:
-    """The curve of a cup's shot, where it is not blind."""
-    return as_json(seat.read_curve(context, join_code, cup_id))
-
-
-@router.get("/tables/{join_code}/seats/{taster_id}", operation_id="readSeat")
-def read_seat(context: AtBench, join_code: str, taster_id: int) -> seat.Seat:
-    """A taster's place at a tasting."""
-    return seat.read_seat(context, join_code, taster_id)
-
-
-@router.put("/tables/{join_code}/seats/{taster_id}/score", operation_id="sayScore", status_code=204)
-def say_score(context: AtBench, join_code: str, taster_id: int, said: seat.ScoreSaid) -> None:
-    """Give a score, or take it back."""
-    seat.say_score(context, join_code, taster_id, said)
-
-
-@router.put(
-    "/tables/{join_code}/seats/{taster_id}/remark", operation_id="sayRemark", status_code=204
-)
-def say_remark(context: AtBench, join_code: str, taster_id: int, said: seat.RemarkSaid) -> None:
-    """Give a cup words and notes."""
-    seat.say_remark(context, join_code, taster_id, said)
-
-
-@router.put(
-    "/tables/{join_code}/seats/{taster_id}/choice", operation_id="sayChoice", status_code=204
-)
-def say_choice(context: AtBench, join_code: str, taster_id: int, said: seat.ChoiceSaid) -> None:
-    """Answer a round's question, or take the answer back."""
-    seat.say_choice(context, join_code, taster_id, said)
-
-
-@router.websocket("/tables/{join_code}/live")
-async def live_table(socket: WebSocket, join_code: str) -> None:
-    """A message whenever something changes at a tasting; the page then reads it again."""
-    opened = socket.app.state.opened
-    await send_news(socket, news.follow_table(opened.context, opened.live, join_code))

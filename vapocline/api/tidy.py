@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from vapocline.api.dependencies import ERRORS, WITH_BUDGET, AtBench, as_json
+from vapocline.api.dependencies import ERRORS, IN_TURN, WITH_BUDGET, AtBench, as_json
 from vapocline.core.tidy.bring_in import Sheet
 from vapocline.desk.read.shots import ShotLine
 from vapocline.desk.tidy import bring_in, tidy
@@ -12,7 +12,9 @@ from vapocline.desk.tidy import bring_in, tidy
 router = APIRouter(prefix="/api", responses=ERRORS, dependencies=WITH_BUDGET)
 
 
-@router.post("/tidied", operation_id="tidyRecording", response_model=tidy.TidyResult)
+@router.post(
+    "/tidied", operation_id="tidyRecording", dependencies=IN_TURN, response_model=tidy.TidyResult
+)
 def tidy_recording(context: AtBench, request: tidy.TidyRequest) -> Response:
     """Tidy a shot, or a trace as CSV, into a profile; nothing is saved."""
     return as_json(tidy.tidy_recording(context, request))

@@ -5,7 +5,8 @@ from __future__ import annotations
 import os
 import signal
 import socket
-from contextlib import closing, suppress
+from contextlib import ExitStack, closing, suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,6 +24,19 @@ if TYPE_CHECKING:
 FIRST_PORT = 8417
 ELSEWHERE = "192.0.2.1"  # of RFC 5737: nobody's
 PORTS_TRIED = 20
+HERE, EVERYWHERE = "127.0.0.1", "0.0.0.0"
+
+
+@dataclass(frozen=True)
+class ServingOptions:
+    """What to serve, own data or the demo's, and where."""
+
+    kind: str
+    port: int | None = None
+    data_dir: Path | None = None
+    fresh: bool = False
+    phones: bool = False
+    phone_port: int | None = None
 
 
 def end_as_ctrl_c() -> None:
@@ -31,33 +45,35 @@ def end_as_ctrl_c() -> None:
         signal.signal(one, signal.default_int_handler)
 
 
-def serve(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool, phones: bool) -> None:
+def serve(asked: ServingOptions) -> None:
     """Serve a kind of data, own or demo, until Ctrl-C."""
     end_as_ctrl_c()
-    with printing_errors():
-        _run(kind, port, data_dir, fresh=fresh, phones=phones)
-
-
-def _run(kind: str, port: int | None, data_dir: Path | None, *, fresh: bool, phones: bool) -> None:
-    """Everything from the database to the pages, until Ctrl-C."""
-    # Before anything is touched: it may be taken.
-    listener = listen(port, phones=phones)
-    with closing(listener):
-        _serve_on(listener, kind, data_dir, fresh=fresh, phones=phones)
-    say("Stopped.")
+    with printing_errors(), ExitStack() as stack:
+        # Before anything is touched: they may be taken.
+        listener = stack.enter_context(closing(listen(asked.port)))
+        phones = None
+        if asked.phones:
+            behind = listener.getsockname()[1] + 1
+            phones = listen(asked.phone_port, EVERYWHERE, first_port=behind)
+            stack.enter_context(closing(phones))
+        _serve_on(listener, phones, asked)
+        say("Stopped.")
 
 
 def _serve_on(
-    listener: socket.socket, kind: str, data_dir: Path | None, *, fresh: bool, phones: bool
+    listener: socket.socket, phones: socket.socket | None, asked_for: ServingOptions
 ) -> None:
     import uvicorn
 
-    from vapocline.runtime.processes import default_folder, running, start_afresh
+    from vapocline.runtime.data_folder import data_folder
+    from vapocline.runtime.phones import phones_served
+    from vapocline.runtime.processes import running, start_afresh
     from vapocline.runtime.settings import read_settings
     from vapocline.runtime.startup import application
 
     url = os.environ.get("VAPOCLINE_DATABASE_URL")
-    folder = (data_dir or default_folder(kind)).resolve()  # one folder has one lock, by any path
+    kind, fresh = asked_for.kind, asked_for.fresh
+    folder = data_folder(asked_for.data_dir, kind)
     if fresh and url:
         raise VapoclineError("--fresh deletes only Vapocline's own folder, not a database by URL")
     asked = read_settings(url or "")  # before anything is set aside or started
@@ -76,20 +92,23 @@ def _serve_on(
         if kind == "demo":
             _fill(settings)
         app = application(settings)
-        port = listener.getsockname()[1]
-        if phones:
-            app.state.phone_address = f"http://{_address_in_network()}:{port}"
         config = uvicorn.Config(
             app,
             log_level="warning",
             log_config=None,  # where everything else is logged
+            proxy_headers=False,  # who asks is told by the socket, not by what they say
             timeout_graceful_shutdown=3,
             ws="websockets-sansio",
         )
-        if phones:
-            say(f"Phones in this network find a tasting under {app.state.phone_address}/table/")
-        say(f"Vapocline is at http://127.0.0.1:{port}  (Ctrl-C stops it)")
-        with suppress(KeyboardInterrupt):  # it stops on Ctrl-C, then raises it again
+        with ExitStack() as stack:
+            if phones is not None:
+                stack.enter_context(phones_served(phones, settings))
+                there = f"http://{_address_in_network()}:{phones.getsockname()[1]}"
+                app.state.phone_address = there
+                say(f"Phones in this network find a tasting under {there}/table/")
+            here = f"http://127.0.0.1:{listener.getsockname()[1]}"
+            say(f"Vapocline is at {here}  (Ctrl-C stops it)")
+            stack.enter_context(suppress(KeyboardInterrupt))  # it stops, then raises it again
             _server(config, app).run(sockets=[listener])
 
 
@@ -137,11 +156,10 @@ def _address_in_network() -> str:
     return "127.0.0.1" if address == "0.0.0.0" else address  # not bound to: compared
 
 
-def listen(port: int | None, *, phones: bool = False) -> socket.socket:
-    """A listening socket on loopback, for phones on the network too: the asked port, or the first
-    free one."""
-    host = "0.0.0.0" if phones else "127.0.0.1"  # the guard lets only tastings in
-    tried = [port] if port is not None else range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)
+def listen(port: int | None, host: str = HERE, *, first_port: int = FIRST_PORT) -> socket.socket:
+    """A listening socket: on the asked port, or the first free one. On loopback, unless it is for
+    phones."""
+    tried = [port] if port is not None else range(first_port, first_port + PORTS_TRIED)
     for number in tried:
         listener = socket.socket()
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

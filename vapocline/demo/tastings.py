@@ -10,6 +10,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.read.shots import read_shot
 from vapocline.desk.taste.seat import (
     ChoiceSaid,
+    OwnSeat,
     RemarkSaid,
     ScoreSaid,
     read_seat,
@@ -78,20 +79,21 @@ def _described(context: Context) -> None:
     shot_of = _shots_by_cup(context, table)
     fresh = {shot: _just_after(context, shot) for shot in setup.shot_ids}
     for seat_line in table.seats:
-        seat = read_seat(context, table.join_code, seat_line.taster_id)
+        place = OwnSeat(seat_line.taster_id, seat_line.secret)
+        seat = read_seat(context, table.join_code, place)
         tasted: set[int] = set()
         for cup in seat.cups:
-            key = (seat.name, shot_of[cup.cup_id])
-            apart = AGAIN if shot_of[cup.cup_id] in tasted else (0,) * len(LINES)
-            tasted.add(shot_of[cup.cup_id])
+            key = (seat.name, shot_of[cup.number])
+            apart = AGAIN if shot_of[cup.number] in tasted else (0,) * len(LINES)
+            tasted.add(shot_of[cup.number])
             for line, points, off in zip(LINES, SCORES[key], apart, strict=True):
                 said = ScoreSaid(
-                    cup_id=cup.cup_id, warmth="hot", line=line, points=min(10, points + off)
+                    cup=cup.number, warmth="hot", line=line, points=min(10, points + off)
                 )
-                say_score(fresh[shot_of[cup.cup_id]], table.join_code, seat.taster_id, said)
+                say_score(fresh[shot_of[cup.number]], table.join_code, place, said)
             if key in WORDS:
-                remark = RemarkSaid(cup_id=cup.cup_id, warmth="hot", words=WORDS[key])
-                say_remark(context, table.join_code, seat.taster_id, remark)
+                remark = RemarkSaid(cup=cup.number, warmth="hot", words=WORDS[key])
+                say_remark(context, table.join_code, place, remark)
     close_session(context, table.id, Closing())
 
 
@@ -100,18 +102,19 @@ def _odd_one_out(context: Context) -> None:
     table = start_session(context, setup)
     shot_of, given = _shots_by_cup(context, table), 0
     for seat_line in table.seats:
-        seat = read_seat(context, table.join_code, seat_line.taster_id)
+        place = OwnSeat(seat_line.taster_id, seat_line.secret)
+        seat = read_seat(context, table.join_code, place)
         for number in range(1, setup.rounds + 1):
-            tray = [cup.cup_id for cup in seat.cups if cup.round == number]
+            tray = [cup.number for cup in seat.cups if cup.round == number]
             shots = [shot_of[cup] for cup in tray]
             odd = next(cup for cup in tray if shots.count(shot_of[cup]) == 1)
             named = odd if given < RIGHT else next(cup for cup in tray if cup != odd)
             said = ChoiceSaid(round=number, question="odd", places={named: 1})
-            say_choice(context, table.join_code, seat.taster_id, said)
+            say_choice(context, table.join_code, place, said)
             given += 1
     close_session(context, table.id, Closing())
 
 
 def _shots_by_cup(context: Context, table: TastingSession) -> dict[int, int]:
     sheet = read_serving_sheet(context, table.id)
-    return {cup.cup_id: cup.shot_id for cup in sheet.cups}
+    return {cup.number: cup.shot_id for cup in sheet.cups}

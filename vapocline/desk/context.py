@@ -6,12 +6,16 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from pathlib import Path
+from shutil import disk_usage
 from typing import Any, Self
 
 from sqlalchemy import Engine
 
+from vapocline.core.base.problems import UnavailableError
 from vapocline.core.puck.plan import MEMBERS
-from vapocline.store.database import Sessions, ask, connect, sessions_for
+from vapocline.store.database import FULL, Sessions, ask, connect, sessions_for
+
+LEAST_FREE = 50_000_000  # bytes on the data folder's disk, with which work can be done
 
 
 @dataclass(frozen=True)
@@ -46,6 +50,12 @@ class Resources:
     def ask_database(self) -> None:
         """Return once the database answered. Raises UnavailableError."""
         ask(self.sessions)
+
+    def ask_disk(self) -> None:
+        """Return where the data folder has room, or is not here. Raises UnavailableError."""
+        folder = self.unsaved.parent if self.unsaved else None
+        if folder is not None and folder.exists() and disk_usage(folder).free < LEAST_FREE:
+            raise UnavailableError(FULL)
 
     def close(self) -> None:
         """Give the database's connections back."""

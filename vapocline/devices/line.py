@@ -4,10 +4,12 @@ without gaps."""
 from __future__ import annotations
 
 import contextlib
+import logging
 import os
 import secrets
 import socket
 import time
+from collections import Counter
 from collections.abc import Iterator
 from threading import Lock
 from types import TracebackType
@@ -32,12 +34,14 @@ from vapocline.devices.messages import (
     written,
 )
 
+log = logging.getLogger(__name__)
 ANSWER_WAIT_S = 5.0  # for a connection, and for the reply to an order: a device may be busy
 SILENCE_S = 2.0  # a device that runs says something more often; then it is asked again
 MUTE_S = 15.0  # it answers, but says nothing of what it is watched for
 NOW = -1  # watch from here on
 MOST_EARLY = 4000  # messages kept while one before them is missing
 EARLY = 5  # messages that may come before one that is late: after more it was dropped
+MOST_ASKED = 40  # times for one message, of which half may be lost: then the device has it no more
 # Who we are to a device, for all processes of one start: it obeys one desk at a time.
 DESK = os.environ.setdefault("VAPOCLINE_DESK", secrets.token_hex(6))
 
@@ -141,15 +145,17 @@ class DeviceLine:
         self._send(Beat())
 
     def stream(self, since: int = 0, shot: str = "") -> Iterator[Numbered | None]:
-        """Everything said from a sequence number on, in order and without a gap, to its end; None
-        whenever nothing was said for a while.
+        """Everything said from a sequence number on, in order, to its end; None whenever nothing
+        was said for a while.
 
-        A dropped message is asked for again, a late one waited for. Raises OrderError where the
-        machine has another shot than the one named, DeviceError when it does not answer any more.
+        A dropped message is asked for again, a late one waited for; one that the device itself has
+        lost is done without. Raises OrderError where the machine has another shot than the one
+        named, DeviceError when it does not answer any more.
         """
         self.order(Watch(since=since, shot=shot))
         due, early = since, dict[int, Numbered]()
         known = since  # up to here it was asked for already: what is missing may still come
+        asked = Counter[int]()  # how often, by what was missing
         heard_at = time.monotonic()
         while True:
             message = self._aside.pop(0) if self._aside else self._read()
@@ -175,7 +181,10 @@ class DeviceLine:
                     return
             over = isinstance(message, EndLine)  # nothing comes after it by itself
             if early and (over or number > max(known, due) + EARLY):
-                known = max(early)
+                known, asked[due] = max(early), asked[due] + 1
+                if asked[due] > MOST_ASKED:
+                    log.warning("the %s does not have its message %d any more", self.what, due)
+                    due = min(early)
                 self.order(Watch(since=due, shot=shot))
 
     def newest(self) -> Iterator[Numbered]:

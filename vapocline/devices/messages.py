@@ -10,12 +10,13 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, TypeAdapter,
 
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.shot.events import Mark
+from vapocline.core.shot.limits import HEAVIEST_G, LEAST_ML_S, LIGHTEST_G, MOST_ML_S
 
 PROTOCOL_VERSION = 3
 LONGEST_LINE = 1_000_000  # bytes
 LONGEST_NAME = 300  # characters, of a device
 LONGEST_WORD = 80  # of an id, a code, a reason
-LATEST_S = 3600.0  # no shot runs longer
+LATEST_S = 3600.0  # of a clock: a record ends before, whatever a machine goes on to say
 
 Fault = Literal[
     "water_empty",
@@ -57,8 +58,8 @@ def _none_beyond(low: float, high: float) -> Callable[[Any], Any]:
 
 
 Bar = Annotated[float | None, BeforeValidator(_none_beyond(-1.5, 30))]
-MlPerS = Annotated[float | None, BeforeValidator(_none_beyond(-5, 60))]
-ReportedGrams = Annotated[float | None, BeforeValidator(_none_beyond(-500, 5000))]
+MlPerS = Annotated[float | None, BeforeValidator(_none_beyond(LEAST_ML_S, MOST_ML_S))]
+ReportedGrams = Annotated[float | None, BeforeValidator(_none_beyond(LIGHTEST_G, HEAVIEST_G))]
 Celsius = Annotated[float | None, BeforeValidator(_none_beyond(-40, 200))]
 ReportedNumber = Annotated[float | None, BeforeValidator(_none_beyond(-10_000, 10_000))]
 ClockS = Annotated[float, Field(ge=0, le=LATEST_S)]
@@ -274,7 +275,7 @@ class WeightLine(Message):
     seq: Annotated[int, Field(ge=0)]
     t: float
     at: float | None = None
-    weight_g: Annotated[float, Field(ge=-500, le=5000)]
+    weight_g: Annotated[float, Field(ge=LIGHTEST_G, le=HEAVIEST_G)]
 
 
 class CupLine(Message):

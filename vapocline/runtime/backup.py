@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import re
 import shutil
 import subprocess
 import zipfile
@@ -14,15 +15,36 @@ from pathlib import Path
 from typing import IO, Literal
 from urllib.parse import unquote, urlsplit
 
+from alembic import command
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from vapocline.core.base.problems import VapoclineError
-from vapocline.runtime.cluster import MARK, programs, running_cluster
-from vapocline.store.database import counted, revision_of, revisions
+from vapocline.runtime.cluster import Cluster, programs, running_cluster
+from vapocline.runtime.data_folder import is_empty, is_ours
+from vapocline.store.database import alembic_config, counted, revision_of, revisions
 
 DUMP, MANIFEST, UNSAVED = "database.dump", "manifest.json", "unsaved/"
 KEPT = 5
 CHUNK = 1 << 20
+LARGEST_MANIFEST = 100_000  # bytes
+PLAIN_NAME = re.compile(r"[A-Za-z0-9_-][A-Za-z0-9._-]{0,99}")
+# What runs by itself in a database, by how it is written.
+CODE = """
+    select 'function ' || pg_get_functiondef(p.oid) from pg_proc p
+     where pronamespace in (select oid from ours) and prokind in ('f', 'p')
+    union all select 'trigger ' || pg_get_triggerdef(t.oid) from pg_trigger t
+     where not tgisinternal and tgrelid in (select oid from pg_class
+           where relnamespace in (select oid from ours))
+    union all select 'rule ' || pg_get_ruledef(r.oid) from pg_rewrite r
+     where ev_class in (select oid from pg_class where relnamespace in (select oid from ours))
+    union all select 'policy ' || polname from pg_policy
+    union all select 'event trigger ' || evtname from pg_event_trigger
+    union all select 'extension ' || extname from pg_extension where extname <> 'plpgsql'
+"""
+OURS = (
+    "with ours as (select oid from pg_namespace where nspname !~ '^pg_' "
+    "and nspname <> 'information_schema')"
+)
 SUFFIX = ".vapocline"
 
 
@@ -83,6 +105,7 @@ def read_backup(file: Path) -> Manifest:
     """
     try:
         with zipfile.ZipFile(file) as box:
+            _refuse_strange(box, file)
             manifest = Manifest.model_validate_json(box.read(MANIFEST))
             if box.testzip() is not None or _checksum(box) != manifest.sha256:
                 raise VapoclineError(f"{file} is damaged: its checksum is another")
@@ -95,10 +118,27 @@ def read_backup(file: Path) -> Manifest:
     return manifest
 
 
+def _refuse_strange(box: zipfile.ZipFile, file: Path) -> None:
+    """Refuse a file with anything in it that no backup has: other names, paths, packed pieces,
+    which may be of any size once unpacked. Raises VapoclineError."""
+    names = box.namelist()
+    for one in box.infolist():
+        name = one.filename.removeprefix(UNSAVED)
+        known = one.filename in (DUMP, MANIFEST) or (
+            one.filename.startswith(UNSAVED) and PLAIN_NAME.fullmatch(name) is not None
+        )
+        if not known or names.count(one.filename) > 1:
+            raise VapoclineError(f"{file} is no backup of Vapocline: it holds '{one.filename}'")
+        if one.compress_type != zipfile.ZIP_STORED or one.file_size != one.compress_size:
+            raise VapoclineError(f"{file} is no backup of Vapocline: '{one.filename}' is packed")
+    if MANIFEST in names and box.getinfo(MANIFEST).file_size > LARGEST_MANIFEST:
+        raise VapoclineError(f"{file} is no backup of Vapocline: its {MANIFEST} is too large")
+
+
 def restore(file: Path, folder: Path) -> Manifest:
     """Make a data folder from a backup; it must be new or empty. Raises VapoclineError."""
     manifest = read_backup(file)
-    if folder.exists() and any(folder.iterdir()):
+    if not is_empty(folder):
         raise VapoclineError(
             f"{folder} is not empty: name another --data-dir, or say --fresh to set it aside"
         )
@@ -106,6 +146,7 @@ def restore(file: Path, folder: Path) -> Manifest:
         with running_cluster(folder) as cluster, zipfile.ZipFile(file) as box:
             with box.open(DUMP) as dump:
                 _fill(cluster.url, dump, folder)
+            _refuse_foreign_code(cluster, manifest.revision)
             for name in box.namelist():
                 if name.startswith(UNSAVED):
                     _put(box, name, folder / "unsaved")
@@ -113,10 +154,30 @@ def restore(file: Path, folder: Path) -> Manifest:
         if found != manifest.shots:
             raise VapoclineError(f"{found} shots were restored of {manifest.shots}")
     except BaseException:
-        if (folder / MARK).exists():  # half of it is worse than none
+        if is_ours(folder):  # half of it is worse than none
             shutil.rmtree(folder)
         raise
     return manifest
+
+
+def _refuse_foreign_code(cluster: Cluster, revision: str) -> None:
+    """Refuse a database that does by itself what none of its schema does. Raises VapoclineError."""
+    expected = cluster.beside("expected")
+    try:
+        command.upgrade(alembic_config(expected), revision)
+        foreign = _code_in(cluster.url) - _code_in(expected)
+    finally:
+        cluster.remove_beside("expected")
+    if foreign:
+        named = sorted(foreign)[0].partition("\n")[0]
+        raise VapoclineError(f"The backup brings code that is not Vapocline's: {named[:200]}")
+
+
+def _code_in(url: str) -> set[str]:
+    import psycopg
+
+    with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:
+        return {str(row[0]) for row in connection.execute(OURS + CODE)}
 
 
 def back_up_before_migrating(url: str, folder: Path) -> Path | None:

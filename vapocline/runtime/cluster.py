@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import pwd
 import secrets
+import shlex
 import shutil
 import socket
 import subprocess
@@ -13,13 +14,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING, LiteralString
 
 from vapocline.core.base.problems import VapoclineError
+from vapocline.runtime.data_folder import claim
+
+if TYPE_CHECKING:
+    import psycopg
 
 START_WAIT_S = 90
 SOCKET_PATH_BYTES = 107  # the operating system's longest
-MARK = "vapocline-data"  # marks a folder as ours, so that nothing else is ever deleted
 DATABASE = "vapocline"
+UNUSABLE = (
+    ",\"'\n\r\\"  # in the folder's path: PostgreSQL's settings and addresses give them a meaning
+)
 # Nothing is safe, and nobody cleans up: with many databases autovacuum would never rest.
 THROW_AWAY = (
     "-c fsync=off -c synchronous_commit=off -c full_page_writes=off -c autovacuum=off"
@@ -59,6 +67,17 @@ class Cluster:
     def start_again(self) -> None:
         """Start it on the same port. Raises ClusterError."""
         _start(self.folder, self.port, LOGGED)
+
+    def beside(self, name: LiteralString) -> str:
+        """The URL of another, empty database of ours in the cluster."""
+        with _administering(self.folder, self.port) as connection:
+            connection.execute(f'create database "{name}" owner "{DATABASE}"')
+        return self.url.rpartition("/")[0] + "/" + name
+
+    def remove_beside(self, name: LiteralString) -> None:
+        """Remove such a database again."""
+        with _administering(self.folder, self.port) as connection:
+            connection.execute(f'drop database if exists "{name}" with (force)')
 
 
 INSTALLED = Path("/usr/lib/postgresql")
@@ -158,15 +177,14 @@ def _run(*words: str | Path, quiet: bool = False) -> None:
 
 def _prepare(folder: Path) -> None:
     """The folder with our mark, passable by PostgreSQL's user."""
-    if folder.exists() and any(folder.iterdir()) and not (folder / MARK).exists():
-        raise ClusterError(f"{folder} holds other things: name an empty or new folder")
     sockets = folder / "sock"
+    if any(one in UNUSABLE for one in str(folder)):
+        raise ClusterError(f"{folder}: got a comma, quote or line break; takes a path without")
     if len(os.fsencode(str(sockets / ".s.PGSQL.65535"))) > SOCKET_PATH_BYTES:
         raise ClusterError(
             f"{folder} is too long a path for PostgreSQL's socket: name a shorter one"
         )
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / MARK).write_text("Vapocline keeps its data here.\n")
+    claim(folder)
     owner = _owner()
     if owner is None:
         (folder / "db").mkdir(mode=0o700, exist_ok=True)
@@ -175,8 +193,12 @@ def _prepare(folder: Path) -> None:
     for part in (folder / "db", sockets):
         part.mkdir(mode=0o700, exist_ok=True)
         shutil.chown(part, owner, owner)
-    (folder / "pg.log").touch()
-    shutil.chown(folder / "pg.log", owner, owner)
+    log = os.open(folder / "pg.log", os.O_CREAT | os.O_WRONLY | os.O_NOFOLLOW, 0o600)
+    try:
+        account = pwd.getpwnam(owner)
+        os.fchown(log, account.pw_uid, account.pw_gid)
+    finally:
+        os.close(log)
     reached = subprocess.run(_as_owner("test", "-x", folder), cwd="/", check=False)
     if reached.returncode != 0:
         raise ClusterError(
@@ -192,9 +214,10 @@ def _initialise(folder: Path) -> None:
 
 
 def _start(folder: Path, port: int, more: str) -> None:
+    sockets = shlex.quote(str(folder / "sock"))  # pg_ctl has a shell read them
     options = (
         f"-p {port} -c listen_addresses=127.0.0.1 "
-        f"-c unix_socket_directories={folder / 'sock'} -c max_connections=200 {more}"
+        f"-c unix_socket_directories={sockets} -c max_connections=200 {more}"
     )
     _run(
         programs(folder / "db") / "pg_ctl", "-D", folder / "db", "-l", folder / "pg.log", "-w",
@@ -216,9 +239,19 @@ def stop_cluster(folder: Path) -> None:
     )
 
 
+@contextmanager
+def _administering(folder: Path, port: int) -> Iterator[psycopg.Connection]:
+    """As the cluster's own user, over the socket, which only that user and root may reach."""
+    import psycopg
+
+    with psycopg.connect(
+        host=str(folder / "sock"), port=port, user="postgres", dbname="postgres", autocommit=True
+    ) as connection:
+        yield connection
+
+
 def _database(folder: Path, port: int) -> str:
     """The URL of our database, made with a role and a password of its own at the first start."""
-    import psycopg
     from psycopg import sql
 
     secret = folder / "password"
@@ -226,10 +259,7 @@ def _database(folder: Path, port: int) -> str:
         secret.touch(mode=0o600)
         secret.write_text(secrets.token_urlsafe(24))
     password = secret.read_text()
-    # Over the socket, which only the cluster's own user and root may reach.
-    with psycopg.connect(
-        host=str(folder / "sock"), port=port, user="postgres", dbname="postgres", autocommit=True
-    ) as connection:
+    with _administering(folder, port) as connection:
         known = connection.execute("select 1 from pg_roles where rolname = %s", [DATABASE])
         verb = "alter" if known.fetchone() else "create"
         connection.execute(

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import fcntl
-import os
 import shutil
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -14,7 +12,8 @@ from pathlib import Path
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
 from vapocline.runtime.backup import Manifest, back_up_before_migrating, restore
-from vapocline.runtime.cluster import MARK, running_cluster, running_url, stop_cluster
+from vapocline.runtime.cluster import running_cluster, running_url, stop_cluster
+from vapocline.runtime.data_folder import OWN, alone_in, is_ours
 from vapocline.runtime.logs import log_to
 from vapocline.runtime.simulators import simulator_processes
 from vapocline.runtime.supervision import SupervisedProcess, supervised
@@ -31,14 +30,6 @@ class Running:
     simulators: Simulators
 
 
-def default_folder(kind: str) -> Path:
-    """Where data go when no folder is named: PostgreSQL's user must be able to reach it."""
-    if os.geteuid() == 0:
-        return Path("/var/lib/vapocline") / kind
-    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
-    return Path(base) / "vapocline" / kind
-
-
 @contextlib.contextmanager
 def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
     """Start what is needed, again whenever it ends, and stop it all at the end.
@@ -47,7 +38,7 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
     with contextlib.ExitStack() as stack:
         parts: list[SupervisedProcess] = []
         if url is None:
-            stack.enter_context(_alone_in(folder))
+            stack.enter_context(alone_in(folder))
             say(f"Starting PostgreSQL in {folder}")
             cluster = stack.enter_context(running_cluster(folder))
             parts.append(cluster)
@@ -68,47 +59,46 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
 @contextlib.contextmanager
 def database_of(folder: Path) -> Iterator[str]:
     """The URL of a data folder's database: of the Vapocline that runs on it, or started for us."""
-    if not (folder / MARK).exists():
+    if not is_ours(folder):
         raise VapoclineError(f"{folder} is no data folder of Vapocline's")
     if (url := running_url(folder)) is not None:
         yield url
         return
-    with _alone_in(folder), running_cluster(folder) as cluster:
+    with alone_in(folder), running_cluster(folder) as cluster:
         yield cluster.url
 
 
 def restore_into(folder: Path, file: Path) -> Manifest:
     """Make a data folder from a backup; see `restore`."""
-    with _alone_in(folder):
+    with alone_in(folder):
         return restore(file, folder)
-
-
-@contextlib.contextmanager
-def _alone_in(folder: Path) -> Iterator[None]:
-    """Refuse a second Vapocline in the same folder; the lock goes with the process."""
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    path = folder.with_name(folder.name + ".lock")
-    with path.open("w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            raise VapoclineError(
-                f"Another Vapocline is running on {folder}: stop it, or name another --data-dir"
-            ) from None
-        yield
 
 
 def start_afresh(folder: Path, *, keep_old: bool) -> Path | None:
     """Clear a data folder of ours, or set it aside and return where. Raises if it is not ours."""
     if not folder.exists():
         return None
-    with _alone_in(folder):
-        if not (folder / MARK).exists():
-            raise VapoclineError(f"{folder} is not a folder of Vapocline's; nothing was deleted")
+    if not is_ours(folder):
+        raise VapoclineError(f"{folder} is not a folder of Vapocline's; nothing was deleted")
+    with alone_in(folder):
         stop_cluster(folder)
         if not keep_old:
-            shutil.rmtree(folder)
+            _clear(folder)
             return None
         aside = folder.with_name(f"{folder.name}.until-{datetime.now():%Y%m%d-%H%M%S}")
-        folder.rename(aside)
+        try:
+            folder.rename(aside)
+        except OSError as error:  # as of a mount
+            raise VapoclineError(f"{folder} cannot be set aside: {error.strerror}") from error
         return aside
+
+
+def _clear(folder: Path) -> None:
+    """Delete all but our mark and the lock that we hold."""
+    for one in folder.iterdir():
+        if one.name in OWN:
+            continue
+        if one.is_dir() and not one.is_symlink():
+            shutil.rmtree(one)
+        else:
+            one.unlink()

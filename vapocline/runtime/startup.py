@@ -22,10 +22,12 @@ from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import Context, Resources, open_resources
 from vapocline.desk.learn.learning import catch_up
 from vapocline.desk.pull.ending import end_recordings
+from vapocline.desk.pull.relay import carry_out
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.read.unread import catch_up_reading
 from vapocline.runtime.settings import Settings
 from vapocline.runtime.worker import queues_for, working
+from vapocline.store import relay
 from vapocline.store.live import LiveNews
 
 log = logging.getLogger(__name__)
@@ -53,12 +55,15 @@ async def opened(settings: Settings) -> AsyncIterator[LifespanState]:
     listening = asyncio.create_task(live.listen())
     await live.listening.wait()
     watching = asyncio.create_task(_take_up_orphans(resources))
+    relaying = asyncio.create_task(
+        relay.listen(settings.database_url, lambda message: carry_out(resources, message))
+    )
     try:
         async with working(settings.database_url, resources, queues_for(settings.learns)):
             yield LifespanState(context, live)
     finally:
         await asyncio.to_thread(end_recordings, resources)
-        for task in (watching, listening):
+        for task in (watching, relaying, listening):
             task.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await task

@@ -10,6 +10,7 @@ from collections.abc import AsyncIterator, Iterator, Sequence
 import psycopg
 from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy
 from procrastinate.exceptions import ConnectorException, JobAborted
+from procrastinate.jobs import Status
 
 from vapocline.core.base.cancellation import Cancelled, cancel_check
 from vapocline.core.base.problems import UnavailableError
@@ -18,6 +19,7 @@ from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.plan.translation import work_out_translation
 from vapocline.desk.read.unread import read_what_is_unread
 from vapocline.store import learn, translations, unread
+from vapocline.store.queue import FAIL_UNREADABLE
 
 log = logging.getLogger(__name__)
 RETRY_S = 1.0
@@ -25,6 +27,7 @@ SILENT_S = 30.0  # a worker not heard of for so long is dead: what it did is tak
 HEARTBEAT_S = 5.0
 ENDS_WITHIN_S = 2.0  # then a fit is called off, to be taken up again
 TRIES, PATIENCE_S = 5, 10
+KEPT_H = 24 * 30  # how long what failed or was called off is kept
 EVERY_QUEUE = (learn.QUEUE, unread.QUEUE, translations.QUEUE)
 
 
@@ -85,6 +88,7 @@ async def work(url: str, resources: Resources, queues: Sequence[str] = EVERY_QUE
         app = queue(url, resources)
         try:
             async with app.open_async(), asyncio.TaskGroup() as group:
+                await app.connector.execute_query_async(FAIL_UNREADABLE)
                 group.create_task(_take_up_stalled(app))
                 for name in queues:
                     group.create_task(_work_on(app, name))
@@ -103,7 +107,7 @@ async def _work_on(app: App, name: str) -> None:
         name=name,
         concurrency=1,
         install_signal_handlers=False,
-        delete_jobs="always",
+        delete_jobs="successful",  # what failed is shown
         shutdown_graceful_timeout=ENDS_WITHIN_S,
         update_heartbeat_interval=HEARTBEAT_S,
         stalled_worker_timeout=SILENT_S,
@@ -111,11 +115,19 @@ async def _work_on(app: App, name: str) -> None:
 
 
 async def _take_up_stalled(app: App) -> None:
-    """Give what a dead worker had begun to whoever is alive, for as long as we run."""
+    """Give what a dead worker had begun to whoever is alive, for as long as we run; what brings
+    down one worker after the other fails."""
+    manager = app.job_manager
     while True:
-        stalled = await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT_S)
-        for job in stalled:
-            await app.job_manager.retry_job(job)
+        await app.connector.execute_query_async(FAIL_UNREADABLE)
+        for job in await manager.get_stalled_jobs(seconds_since_heartbeat=SILENT_S):
+            if job.attempts >= TRIES:
+                log.error("job %s ended %d workers: it is given up", job.id, job.attempts)
+                await manager.finish_job(job, Status.FAILED, delete_job=False)
+            else:
+                await manager.retry_job(job)
+        await manager.delete_old_jobs(KEPT_H, include_failed=True, include_cancelled=True,
+                                      include_aborted=True)  # fmt: skip
         await asyncio.sleep(SILENT_S)
 
 

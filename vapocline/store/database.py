@@ -27,6 +27,11 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 CONNECTION_WAIT_S = 10
 LOCK_WAIT_S = 5
 AWAY = "The database does not respond. Nothing was lost here; try again in a moment."
+FULL = (
+    "The disk that holds the database is full. Nothing was lost here: free some space, then try "
+    "again."
+)
+DISK_FULL = "53100"
 
 # Classes of PostgreSQL's error codes, and codes: connection, rollback by another, resources, its
 # operator, its disk, a lock not available.
@@ -188,6 +193,8 @@ def _errors_told() -> Iterator[None]:
             raise ConflictError(MEANINGS[name]) from error
         raise
     except DBAPIError as error:
+        if getattr(error.orig, "sqlstate", None) == DISK_FULL:
+            raise UnavailableError(FULL) from error
         if _passes(error):
             raise UnavailableError(AWAY) from error
         if getattr(error.orig, "sqlstate", None) == NUMERIC_OUT_OF_RANGE:

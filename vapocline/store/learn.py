@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Literal, NamedTuple
+from typing import Any, NamedTuple
 
 from sqlalchemy import ColumnElement, Text, and_, cast, func, or_, select
 from sqlalchemy.orm import Session, undefer
@@ -94,8 +94,8 @@ def _name(together: Together) -> str:
     return "learn " + "-".join(str(one) for one in together)
 
 
-def read_job(session: Session, together: Together) -> Literal["waits", "runs"] | None:
-    """Whether learning waits or runs."""
+def read_job(session: Session, together: Together) -> queue.JobState | None:
+    """Whether learning waits, runs, or failed."""
     return queue.state_of(session, _name(together))
 
 

@@ -29,11 +29,22 @@ def defer(session: Session, *, queue: str, task: str, name: str, args: dict[str,
             raise
 
 
-def state_of(session: Session, name: str) -> Literal["waits", "runs"] | None:
-    """Whether what is queued under a name waits or runs."""
-    query = text(f"select status::text from procrastinate_jobs where {_OPEN}")
-    found = set(session.scalars(query, {"name": name}))
-    return "runs" if "doing" in found else "waits" if found else None
+JobState = Literal["waits", "runs", "failed"]
+STATES: dict[str, JobState] = {"todo": "waits", "doing": "runs", "failed": "failed"}
+# What a worker cannot even begin with would bring it down, again and again.
+FAIL_UNREADABLE = (
+    "update procrastinate_jobs set status = 'failed' where status in ('todo', 'doing') "
+    "and jsonb_typeof(args) is distinct from 'object'"
+)
+
+
+def state_of(session: Session, name: str) -> JobState | None:
+    """Whether what was queued last under a name waits, runs, or failed."""
+    query = text(
+        "select status::text from procrastinate_jobs where queueing_lock = :name "
+        "order by status in ('todo', 'doing') desc, status = 'doing' desc, id desc limit 1"
+    )
+    return STATES.get(session.scalar(query, {"name": name}) or "")
 
 
 def cancel(session: Session, name: str) -> None:

@@ -207,6 +207,33 @@ def hold_recording(session: Session, shot_id: int) -> bool:
     return bool(held.scalar())
 
 
+# A process of PostgreSQL by its number and when it began: numbers are used again.
+_BACKEND = "pid || ' ' || extract(epoch from backend_start)"
+
+
+def own_backend(session: Session) -> str:
+    """The database's process that serves this connection."""
+    query = f"select {_BACKEND} from pg_stat_activity where pid = pg_backend_pid()"
+    return str(session.scalar(text(query)))
+
+
+def backend_recording(session: Session, shot_id: int) -> str | None:
+    """The database's process whose connection holds the right to record a shot, if one does."""
+    query = text(
+        f"select {_BACKEND} from pg_locks join pg_stat_activity using (pid)"
+        " where locktype = 'advisory' and granted and classid = :kind and objid = :shot"
+        " and pg_locks.database = (select oid from pg_database where datname = current_database())"
+    )
+    found = session.scalar(query, {"kind": RECORDING, "shot": shot_id})
+    return None if found is None else str(found)
+
+
+def end_backend(session: Session, backend: str) -> None:
+    """End a process of the database, and with it the locks of a connection that was lost."""
+    query = text(f"select pg_terminate_backend(pid) from pg_stat_activity where {_BACKEND} = :one")
+    session.execute(query, {"one": backend})
+
+
 def read_running(session: Session) -> Sequence[int]:
     """Numbers of the shots that say they are running."""
     return session.scalars(select(ShotRow.id).where(ShotRow.state == "running")).all()

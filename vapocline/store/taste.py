@@ -3,10 +3,12 @@ several phones may write at once."""
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import timedelta
 from typing import Any
 
-from sqlalchemy import and_, delete, func, select
+from sqlalchemy import and_, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, selectinload
 
@@ -27,6 +29,9 @@ from vapocline.store.tables import (
     TasterRow,
     TastingSessionRow,
 )
+
+QUICK_NUMBER = 1000  # of the one cup of a taster's own form
+CODE_LASTS = timedelta(days=1)  # after closing
 
 _LISTED = (
     selectinload(TastingSessionRow.seats).joinedload(SeatRow.taster),
@@ -66,9 +71,15 @@ def read_session(session: Session, session_id: int, *, lock: bool = False) -> Ta
 def read_table(session: Session, join_code: str, *, share: bool = False) -> TastingSessionRow:
     """The session a phone joins by its code; `share` keeps it from being closed meanwhile.
 
-    Raises NotFoundError.
+    Raises NotFoundError, also a day after it was closed.
     """
-    query = select(TastingSessionRow).where(TastingSessionRow.join_code == join_code)
+    query = select(TastingSessionRow).where(
+        TastingSessionRow.join_code == join_code,
+        or_(
+            TastingSessionRow.closed_at.is_(None),
+            TastingSessionRow.closed_at > func.now() - CODE_LASTS,
+        ),
+    )
     query = query.options(*_WHOLE)
     if share:
         query = query.with_for_update(read=True, of=TastingSessionRow)
@@ -139,8 +150,11 @@ def quick_cup(session: Session, shot_id: int, taster_id: int) -> CupRow:
         .returning(TastingSessionRow.id)
     )  # fmt: skip
     if made is not None:
-        cup = CupRow(session_id=made, shot_id=shot_id)
-        session.add_all([SeatRow(session_id=made, taster_id=taster_id, place=1), cup])
+        cup = CupRow(session_id=made, shot_id=shot_id, number=QUICK_NUMBER)
+        seat = SeatRow(
+            session_id=made, taster_id=taster_id, place=1, secret=secrets.token_urlsafe()
+        )
+        session.add_all([seat, cup])
         session.flush()
         session.add(
             ServingRow(session_id=made, taster_id=taster_id, round=1, position=1, cup_id=cup.id)

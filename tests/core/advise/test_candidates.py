@@ -5,8 +5,10 @@ from __future__ import annotations
 
 import unittest
 from functools import cache
+from itertools import product
 
 from tests.core.read.recordings import styled
+from tests.marks import more_cases, some_of
 from vapocline.core.advise.candidates import Candidate, candidates_for
 from vapocline.core.advise.moves import MOVE, MOVES, Before
 from vapocline.core.advise.rules import RULES, TRIGGERS, Trigger, rules_for
@@ -120,30 +122,26 @@ class Candidates(unittest.TestCase):
                 self.assertGreater(len(one.after.time_s), 20)
                 self.assertNotEqual(one.before, one.after)
 
+    @more_cases
     def test_none_is_outside_what_the_machine_takes(self) -> None:
         every: list[Trigger] = list(TRIGGERS)
         found = 0
-        for control in (
-            BothLoops(),
-            PressureLoop(),
-            FlowLoop(),
+        kinds = (
+            BothLoops(), PressureLoop(), FlowLoop(), HandLever(), SoftStart(),
             ValveAhead(pump_bar=9, turns=(0, 1, 2, 3), free_flow_ml_s=(0, 2.4, 6, 8)),
-            HandLever(),
-            SoftStart(),
-        ):
+        )  # fmt: skip
+        for control, style in some_of(product(kinds, STYLES[:4]), 7):
             machine = Machine(name="Any", control=control)
-            for style in STYLES[:4]:
-                plan = self.fitted(style.key, machine)
-                if plan is None:
-                    continue
-                for one in candidates_for(plan, every):
-                    found += 1
-                    with self.subTest(machine=control.kind, style=style.key, move=one.move):
-                        self.assertEqual(machine_problems(one.plan.profile, machine), [])
-                        self.assertEqual(profile_problems(one.plan.profile), [])
-                        self.assertNotEqual(one.plan, plan)
-
-        self.assertGreater(found, 100)
+            plan = self.fitted(style.key, machine)
+            if plan is None:
+                continue
+            for one in candidates_for(plan, every):
+                found += 1
+                with self.subTest(machine=control.kind, style=style.key, move=one.move):
+                    self.assertEqual(machine_problems(one.plan.profile, machine), [])
+                    self.assertEqual(profile_problems(one.plan.profile), [])
+                    self.assertNotEqual(one.plan, plan)
+        self.assertGreater(found, 40)
 
     def fitted(self, key: str, machine: Machine) -> Plan | None:
         style = next(one for one in STYLES if one.key == key)

@@ -11,6 +11,7 @@ import numpy as np
 
 from tests.core.learn.shots import KEYS, shot, shots, timed_only
 from tests.core.read.recordings import styled
+from tests.marks import exhaustive
 from vapocline.core.learn.held_out import FIGURES, Guess, folds_of, guess
 from vapocline.core.learn.judging import Verdict, as_last_time, judged, scores
 from vapocline.core.learn.learning import Learning, learn
@@ -161,6 +162,7 @@ class Counting(unittest.TestCase):
             found.knowledge.of("permeability").sd, of_five().knowledge.of("permeability").sd
         )
 
+    @exhaustive
     def test_only_the_newest_are_fitted_where_there_are_many(self) -> None:
         many = [timed_only(shot(KEYS[at % 5], at, STRANGE)) for at in range(14)]
         many = [replace(one, name=str(at)) for at, one in enumerate(many)]

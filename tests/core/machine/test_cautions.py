@@ -22,7 +22,7 @@ class Cautions(unittest.TestCase):
     def test_each_is_reported_where_it_applies(self) -> None:
         plain = Machine(name="Plain", relief_bar=11)
         bloomed = profile(off(seconds(10)), pressure(9))
-        self.assertEqual(cautions_for(plain, profile(pressure(9)), 9.0), [ALWAYS])
+        self.assertEqual(cautions_for(plain, profile(pressure(9)), 9.0), [DUMPS, ALWAYS])
         self.assertIn(DUMPS, cautions_for(plain, bloomed, 9.0))
         holds = plain.model_copy(update={"when_off": "hold"})
         self.assertIn(HOLDS, cautions_for(holds, bloomed, 9.0))

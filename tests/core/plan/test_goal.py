@@ -59,6 +59,14 @@ class Goals(unittest.TestCase):
         self.assertLess(found.moves[0].after, 300)
         self.assertAlmostEqual(predict(found.plan).shot_time_s.value, 30, delta=0.15)
 
+    def test_a_number_without_bounds_is_sought_further_than_a_dozen_steps(self) -> None:
+        far = plan(pressure(9), grind_um=520)
+        wants, moves = [{"figure": "shot_time_s", "at": 28}], [{"what": "setup.grind_um"}]
+        found = seek(goal(far, wants, moves))
+        self.assertTrue(found.reached, found.words)
+        step = adjustable_at(far, "setup.grind_um").step
+        self.assertGreater(520 - found.moves[0].after, 12 * step)
+
     def test_two_numbers_for_two_wants(self) -> None:
         wants = [{"figure": "shot_time_s", "at": 30}, {"figure": "ratio", "at": 2.4}]
         found = seek(
@@ -85,7 +93,7 @@ class Goals(unittest.TestCase):
             goal(plan(pressure(9)), wants, [{"what": "setup.water_c", "low": 85, "high": 98}])
         )
         self.assertFalse(found.reached)
-        self.assertIn("Nothing in range reaches it", found.words)
+        self.assertIn("Nothing in water 85 to 98 °C reaches it", found.words)
         self.assertAlmostEqual(found.moves[0].after, 98, delta=0.5)
         self.assertGreater(found.wants[0].miss, 1)
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import unittest
+from itertools import product
 
+from tests.marks import more_cases, some_of
 from vapocline.core.base.problems import Refused
 from vapocline.core.base.rounding import to_step
 from vapocline.core.machine.commands import commands_of
@@ -44,22 +46,20 @@ def fitted(key: str, yield_g: float = 36, regrind: bool = True, **setup: object)
 
 
 class EveryStyle(unittest.TestCase):
+    @more_cases
     def test_each_runs_on_every_kind_of_machine_and_lands_on_its_drink(self) -> None:
-        for control in CONTROLS:
+        for control, style in some_of(product(CONTROLS, STYLES), 13):
             machine = Machine(name="Any", control=control, relief_bar=11)
-            for style in STYLES:
-                with self.subTest(machine=control.kind, style=style.key):
-                    made = fit(style, Setup(dose_g=18, machine=machine), 36)
-                    refuse_unrunnable(Plan(setup=made.setup, profile=made.profile, members=1))
-                    self.assertEqual(profile_problems(made.profile), [])
-                    self.assertEqual(made.profile, to_machine_steps(made.profile, machine))
-                    used = {phase.command.control for phase in made.profile.phases}
-                    self.assertLessEqual(used, set(commands_of(machine)))
-                    if "holds no more water" not in made.words[-1]:
-                        self.assertEqual(made.prediction.stopped_on, "cup_g")
-                        self.assertAlmostEqual(
-                            made.prediction.yield_g.value, made.yield_g, delta=0.4
-                        )
+            with self.subTest(machine=control.kind, style=style.key):
+                made = fit(style, Setup(dose_g=18, machine=machine), 36)
+                refuse_unrunnable(Plan(setup=made.setup, profile=made.profile, members=1))
+                self.assertEqual(profile_problems(made.profile), [])
+                self.assertEqual(made.profile, to_machine_steps(made.profile, machine))
+                used = {phase.command.control for phase in made.profile.phases}
+                self.assertLessEqual(used, set(commands_of(machine)))
+                if "holds no more water" not in made.words[-1]:
+                    self.assertEqual(made.prediction.stopped_on, "cup_g")
+                    self.assertAlmostEqual(made.prediction.yield_g.value, made.yield_g, delta=0.4)
 
     def test_each_says_what_it_is_for_and_where_practitioners_disagree(self) -> None:
         self.assertEqual(len({style.key for style in STYLES}), len(STYLES))

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.factories import flow, off, plan, pressure, seconds
+from tests.marks import examples, more_cases
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.simple import Sliders, slide
@@ -151,7 +152,8 @@ class Simple(unittest.TestCase):
         bold = slide(plan(pressure(9), machine=machine), Sliders(bolder=3)).profile
         self.assertEqual(bold.phases[0].command.to, 9.2)
 
-    @settings(max_examples=25, deadline=None)
+    @more_cases
+    @settings(max_examples=examples(25), deadline=None)
     @given(*[st.integers(-3, 3)] * 3)
     def test_wherever_they_stand_the_profile_runs(self, a: int, b: int, c: int) -> None:
         one = plan(

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.core.strategies import phases
 from tests.factories import flow, off, phase, pressure, profile, seconds, until_cup, valve
+from tests.marks import examples, more_cases, some_of
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
@@ -112,7 +113,8 @@ class Fixing(unittest.TestCase):
         self.assertEqual(found.phases[1].command.to, 8)
         self.assertEqual(found.phases[1].exits[0].value, 7)
 
-    @settings(max_examples=50, deadline=None, derandomize=True,
+    @more_cases
+    @settings(max_examples=examples(50), deadline=None, derandomize=True,
               suppress_health_check=[HealthCheck.too_slow])  # fmt: skip
     @given(
         parts=st.lists(phases(), min_size=1, max_size=7), target=st.sampled_from(sorted(BY_NAME))
@@ -149,12 +151,14 @@ class Translating(unittest.TestCase):
         plain = fixed(seen.plan.profile, seen)
         self.assertLessEqual(measure(seen, found.profile), measure(seen, plain) + 1e-9)
 
+    @more_cases
     def test_between_any_two_machines_and_never_worse_than_plain_mending(self) -> None:
-        for source, target in permutations(MACHINES, 2):
+        for source, target in some_of(permutations(MACHINES, 2), 6):
             with self.subTest(f"{source.name} to {target.name}"):
                 self.no_worse(planned(TOLD[source.name], source), target)
 
-    @settings(max_examples=8, deadline=None, derandomize=True,
+    @more_cases
+    @settings(max_examples=examples(8), deadline=None, derandomize=True,
               suppress_health_check=[HealthCheck.too_slow])  # fmt: skip
     @given(
         parts=st.lists(phases(), min_size=1, max_size=4), target=st.sampled_from(sorted(BY_NAME))

@@ -72,6 +72,7 @@ class Shot:
         self.pace = np.array([self.p.bright_per_s, self.p.sweet_per_s, self.p.bitter_per_s])
         self.phase: Phase | None = plan.profile.phases[0]
         self.began, self.water_then, self.scale_then = 0.0, 0.0, 0.0
+        self.top_flow, self.least_flow = 0.0, math.inf
 
     def start(self) -> np.ndarray:
         y = np.zeros(CELLS_AT + ROWS * 3 * CELLS)
@@ -151,8 +152,15 @@ class Shot:
     ) -> tuple[float, float]:
         """(what is pumped mL/s, how its memory moves mL/s²)."""
         p = self.p
-        if self.phase is None or self.phase.command.control == "off":
+        if self.phase is None:
             return 0.0, -here.flow / FAST
+        if self.phase.command.control == "off":
+            if p.dumps_when_off or not p.floor_bar:
+                return 0.0, -here.flow / FAST
+            # A plumbed feed presses on while the pump rests.
+            need = self.give(bar) * (p.floor_bar - bar) / FAST + passes
+            wanted = max(0.0, min(need, p.top_flow_ml_s))
+            return here.flow, (wanted - here.flow) / FAST
         curve = max(0.0, p.top_flow_ml_s * (1 - bar / p.pump_max_bar))
         target, control = self.commanded(t, here), self.phase.command.control
         give = self.give(bar)
@@ -273,6 +281,17 @@ class Shot:
             heating = p.heater_w * min(1.0, max(0.0, (p.water_c - here.feed_c) / 2))
             d.y[5] = (heating - 4.18 * feed * (here.feed_c - 20)) / (4.18 * p.boiler_ml)
 
+    def flow_risen(self, t: float, y: np.ndarray, level: float) -> float:
+        """Rises through nought when a flow that has settled below a level comes to it again."""
+        assert self.phase
+        pumped, bar, command = self.rates(t, y)[1], self.pressure(y[0]), self.phase.command
+        self.top_flow = max(self.top_flow, pumped)
+        reached = command.control == "pressure" and self.commanded(t, Place(y)) - bar < 0.3
+        settled = reached or command.control == "flow" or pumped < 0.9 * self.top_flow
+        if settled or self.least_flow < math.inf:
+            self.least_flow = min(self.least_flow, pumped)
+        return pumped - level if self.least_flow < level else -1.0
+
     def events(self) -> list:
         """Functions of (t, y) that rise through nought when an exit or the stop is met."""
         assert self.phase
@@ -289,6 +308,8 @@ class Shot:
                     "seconds": lambda t, _y, v=value: t - began - v,
                     "pressure_above": lambda _t, y, v=value: self.pressure(y[0]) - v,
                     "pressure_below": lambda _t, y, v=value: v - self.pressure(y[0]),
+                    "flow_above": lambda t, y, v=value: self.flow_risen(t, y, v),
+                    "flow_below": lambda t, y, v=value: v - self.rates(t, y)[1],
                     "water_ml": lambda _t, y, v=value: y[1] - water - v,
                     "cup_g": lambda _t, y, v=value: y[4] - v,
                     "first_drip": lambda _t, y: Place(y).cup.sum() - FIRST_DRIP_G,
@@ -307,6 +328,7 @@ def walk(plan: Plan, rtol: float = 1e-4) -> Outcome:
     while phases and not ended:
         shot.phase = phases.pop(0)
         shot.began, shot.water_then, shot.scale_then = t, y[1], y[4]
+        shot.top_flow, shot.least_flow = 0.0, math.inf
         solved = solve_ivp(
             shot.rates, (t, t + 300), y, method="RK23", rtol=rtol, atol=1e-6, max_step=0.1,
             events=shot.events(),

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from tests.factories import bloomed, flat, flow, predicted, pressure, seconds, soaked
+from tests.factories import bloomed, flat, flow, off, predicted, pressure, seconds, soaked
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.profile import FirstDripExit, Limit
 from vapocline.core.puck.predict import Prediction
@@ -152,6 +152,17 @@ class MachineLimits(unittest.TestCase):
         machine = Machine(name="Plumbed", floor_bar=2.5)
         answer = predicted(pressure(1, None, seconds(20)), machine=machine, cup_g=None)
         self.assertAlmostEqual(at_stop(answer, "pressure_bar"), 2.5, delta=0.1)
+
+    def test_a_plumbed_feed_presses_on_while_the_pump_rests_and_not_after_the_stop(self) -> None:
+        machine = Machine(name="Plumbed", floor_bar=2.5, when_off="hold")
+        answer = predicted(
+            pressure(6, None, seconds(8)), off(seconds(20)), machine=machine, cup_g=None
+        )
+        rested = float(np.interp(25.0, answer.series.time_s, answer.series.pressure_bar))
+        self.assertAlmostEqual(rested, 2.5, delta=0.1)
+        pumped = np.interp((25.0, 31.0), answer.series.time_s, answer.series.water_in_ml_s)
+        self.assertGreater(pumped[0], 0.1)
+        self.assertEqual(pumped[1], 0.0)
 
     def test_a_machine_that_holds_keeps_its_pressure_with_the_pump_off(self) -> None:
         after = {}

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from tests.core.puck.test_convergence import solids_missing, water_missing
 from tests.core.strategies import SETUPS, STOPS, phases
 from tests.factories import STRONG, bloomed, flow, plan, pressure, seconds, soaked, until_cup
+from tests.marks import examples, more_cases
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.profile import PressureAboveExit, Profile
 from vapocline.core.puck import columns, kernel
@@ -167,8 +168,9 @@ OTHERS: dict[str, tuple[dict[str, object], list[dict[str, object]]]] = {
 
 
 class AnyInput(unittest.TestCase):
+    @more_cases
     @settings(
-        max_examples=120, deadline=None, derandomize=True,
+        max_examples=examples(120), deadline=None, derandomize=True,
         suppress_health_check=[HealthCheck.too_slow],
     )  # fmt: skip
     @given(setup=SETUPS, parts=st.lists(phases(), min_size=1, max_size=4), stop=STOPS)
@@ -185,7 +187,8 @@ class AnyInput(unittest.TestCase):
         profile = Profile.model_validate({"name": "Any", "phases": parts, "stop": stop})
         self.sound(Plan(setup=setup, profile=profile, members=1))
 
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @more_cases
+    @settings(max_examples=examples(60), deadline=None, derandomize=True)
     @given(
         setup=SETUPS, kind=st.sampled_from(sorted(OTHERS)),
         parts=st.lists(phases(), min_size=1, max_size=3), order=st.lists(st.booleans(), min_size=3),

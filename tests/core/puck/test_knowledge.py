@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from tests.factories import plan, pressure
+from tests.marks import examples, more_cases
 from vapocline.core.base.problems import refused_by_pydantic
 from vapocline.core.puck.knowledge import Knowledge, Learnt, knowledge_of
 from vapocline.core.puck.parameters import Parameters, moved, parameters_for
@@ -74,7 +75,8 @@ class Drawing(unittest.TestCase):
         self.assertEqual(SURE.of("erosion").sd, BY_NAME["erosion"].spread)
         self.assertEqual(SURE.of("head").mean, 0.2)
 
-    @settings(derandomize=True, max_examples=40, deadline=None)
+    @more_cases
+    @settings(derandomize=True, max_examples=examples(40), deadline=None)
     @given(st.lists(st.floats(-1, 1), min_size=9, max_size=9))
     def test_any_covariance_becomes_knowledge_that_reads_back(self, numbers: list[float]) -> None:
         root = np.array(numbers).reshape(3, 3)

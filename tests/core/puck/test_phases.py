@@ -6,7 +6,17 @@ import unittest
 
 import numpy as np
 
-from tests.factories import STRONG, flow, off, predicted, pressure, seconds, until_cup, valve
+from tests.factories import (
+    STRONG,
+    flow,
+    off,
+    predicted,
+    pressure,
+    seconds,
+    soaked,
+    until_cup,
+    valve,
+)
 from vapocline.core.machine.machine import Machine, ValveAhead
 from vapocline.core.profile.profile import (
     CupExit,
@@ -70,6 +80,18 @@ class Exits(unittest.TestCase):
                 # Samples are 0.1 s apart and the scale lags: an exit lies within that.
                 delta = 0.6 if trace == "cup_g" else 0.25
                 self.assertAlmostEqual(value_at(answer, trace, end), value, delta=delta)
+
+    def test_a_flow_above_does_not_count_the_rush_that_fills_the_head(self) -> None:
+        """From dry, after a fill and after a rest: the pump gives more than the level at first."""
+        risen = pressure(9, None, FlowAboveExit(value=3), seconds(60))
+        for before in ((), soaked(1.5)[:1], (pressure(3, None, seconds(8)), off(seconds(5)))):
+            with self.subTest(len(before)):
+                answer = predicted(*before, risen, pressure(4), grind_um=330)
+                span = answer.phases[len(before)]
+                self.assertEqual(span.ended_on, "flow_above")
+                self.assertGreater(span.end_s - span.start_s, 1.5)
+                held = value_at(answer, "pressure_bar", span.end_s - 0.2)
+                self.assertAlmostEqual(held, 9, delta=0.5)
 
     def test_water_pumped_counts_from_the_phases_own_start(self) -> None:
         answer = predicted(

@@ -15,6 +15,7 @@ from tests.core.pull.test_corrections import Doing, pulled, recorded
 from tests.core.pull.test_pull import samples_of
 from tests.core.strategies import STOPS, phases
 from tests.factories import STRONG
+from tests.marks import examples, more_cases
 from vapocline.core.base.problems import OrderError, Refused
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.profile.profile import Profile
@@ -72,7 +73,8 @@ def blinded(samples: list[Sample], gone: dict[str, tuple[float, float]]) -> list
 
 
 class AnyShot(unittest.TestCase):
-    @settings(max_examples=40, deadline=None, derandomize=True)
+    @more_cases
+    @settings(max_examples=examples(40), deadline=None, derandomize=True)
     @given(
         plans(),
         missing(),

@@ -12,6 +12,7 @@ from tests.core.pull.doing import told
 from tests.core.pull.test_corrections import recorded
 from tests.core.pull.test_simulation import LEVER, MACHINE, NEEDLE, simulation_of
 from tests.factories import flow, off, plan, pressure, seconds, until_cup, valve
+from tests.marks import examples, more_cases
 from vapocline.core.base.problems import OrderError
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.commands import top_of
@@ -48,7 +49,10 @@ ORDERS = st.one_of(
 )
 DOINGS = st.lists(st.tuples(st.integers(1, 200), ORDERS), max_size=8)
 FEW = settings(
-    max_examples=12, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+    max_examples=examples(12),
+    deadline=None,
+    derandomize=True,
+    suppress_health_check=[HealthCheck.too_slow],
 )
 
 
@@ -100,6 +104,7 @@ class AnyOrders(unittest.TestCase):
             if one.by_hand is not None:
                 self.assertTrue(0 <= one.by_hand <= 20, one)
 
+    @more_cases
     @FEW
     @given(doing=DOINGS)
     def test_a_program_stays_a_shot(self, doing: list) -> None:
@@ -109,17 +114,20 @@ class AnyOrders(unittest.TestCase):
             if one.commanded is not None and one.control in ("pressure", "flow"):
                 self.assertTrue(0 <= one.commanded <= top_of(one.control, MACHINE) + 1e-9, one)
 
+    @more_cases
     @FEW
     @given(doing=DOINGS)
     def test_so_does_a_valve_run_or_worked_by_hand(self, doing: list) -> None:
         for by_hand in (False, True):
             self.stays_a_shot(worked(VALVED, doing, by_hand=by_hand)[0])
 
+    @more_cases
     @FEW
     @given(doing=DOINGS)
     def test_so_does_a_lever(self, doing: list) -> None:
         self.stays_a_shot(worked(PRESSED, doing, by_hand=True)[0])
 
+    @more_cases
     @FEW
     @given(doing=DOINGS)
     def test_what_was_done_can_be_written_down_and_run(self, doing: list) -> None:

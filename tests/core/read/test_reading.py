@@ -23,6 +23,7 @@ from tests.core.read.recordings import (
     styled,
     without,
 )
+from tests.marks import examples, exhaustive, more_cases, some_of
 from vapocline.core.read.findings import FINDING_KINDS, MEASURED, Finding, FindingKind
 from vapocline.core.read.pulled import PlannedShot, Seen, forecast_of
 from vapocline.core.read.reading import Circumstances, Earlier, Reading, earlier_of, read_curve
@@ -72,12 +73,14 @@ def only(reading: Reading, kind: FindingKind) -> Any:
 
 
 class GoodShots(unittest.TestCase):
+    @more_cases
     def test_of_every_style_at_most_one_in_twelve_brings_a_note(self) -> None:
-        for key in KEYS:
+        for key in some_of(KEYS, 2):
             with self.subTest(key):
                 noted = [told(read(recording(styled(key), seed))) for seed in range(12)]
                 self.assertLessEqual(sum(bool(one) for one in noted), 1, noted)
 
+    @exhaustive
     def test_a_strange_coffee_beside_its_earlier_pull_brings_none_either(self) -> None:
         noted = 0
         for number, key in enumerate(KEYS):
@@ -94,6 +97,7 @@ class GoodShots(unittest.TestCase):
             noted |= {key: [f.words for f in found]} if found else {}
         self.assertLessEqual(len(noted), 1, noted)
 
+    @exhaustive
     def test_poor_gauges_invent_nothing(self) -> None:
         noted = [
             bool(told(read(recording(styled(key), seed, gauges=POOR))))
@@ -305,7 +309,8 @@ NUMBERS = st.one_of(st.floats(-50, 5000, width=32), st.just(float("nan")))
 
 
 class AnyTrace(unittest.TestCase):
-    @settings(max_examples=40, deadline=None, derandomize=True)
+    @more_cases
+    @settings(max_examples=examples(40), deadline=None, derandomize=True)
     @given(data=st.data())
     def test_no_trace_is_an_exception_and_no_finding_lacks_its_channel(
         self, data: st.DataObject

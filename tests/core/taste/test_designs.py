@@ -9,6 +9,7 @@ from itertools import pairwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.marks import examples, more_cases
 from vapocline.core.taste.designs import (
     codes_for,
     look_alike,
@@ -19,7 +20,7 @@ from vapocline.core.taste.designs import (
 )
 
 seeds = st.integers(0, 2**32 - 1)
-by_hand = settings(derandomize=True, deadline=None, max_examples=60)
+by_hand = settings(derandomize=True, deadline=None, max_examples=examples(60))
 
 
 class Orders(unittest.TestCase):
@@ -36,6 +37,7 @@ class Orders(unittest.TestCase):
                 self.assertEqual(len(after), cups * (cups - 1))
                 self.assertLessEqual(len(set(after.values())), 1)
 
+    @more_cases
     @by_hand
     @given(st.integers(1, 6), st.integers(1, 12), seeds)
     def test_every_taster_gets_every_cup_once_and_places_stay_balanced(
@@ -50,6 +52,7 @@ class Orders(unittest.TestCase):
             first = Counter(order[0] for order in orders)
             self.assertEqual(set(first.values()), {tasters // cups})
 
+    @more_cases
     @by_hand
     @given(st.integers(1, 24), seeds)
     def test_triads_use_each_of_the_six_orders_equally_often(self, rounds: int, seed: int) -> None:
@@ -64,6 +67,7 @@ class Orders(unittest.TestCase):
         for start in range(0, rounds - 2, 3):
             self.assertEqual(sorted(odd_places[start : start + 3]), [0, 1, 2])
 
+    @more_cases
     @by_hand
     @given(st.integers(2, 4), st.integers(1, 6), st.integers(1, 4), seeds)
     def test_both_orders_of_a_pair_come_equally_often(
@@ -86,6 +90,7 @@ class Orders(unittest.TestCase):
 
 
 class Codes(unittest.TestCase):
+    @more_cases
     @by_hand
     @given(st.lists(st.integers(1, 6), min_size=1, max_size=70), seeds)
     def test_no_code_comes_twice_and_none_on_a_tray_looks_like_another(

@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.marks import examples, more_cases
 from vapocline.core.base.problems import Refused
 from vapocline.core.tidy.bring_in import (
     Axis,
@@ -84,7 +85,8 @@ class Sheets(unittest.TestCase):
                 mapped(text, columns)
             self.assertIn(words, str(refused.exception))
 
-    @settings(max_examples=60, deadline=None, derandomize=True)
+    @more_cases
+    @settings(max_examples=examples(60), deadline=None, derandomize=True)
     @given(st.text(max_size=200))
     def test_any_text_is_a_sheet_or_refused(self, text: str) -> None:
         try:

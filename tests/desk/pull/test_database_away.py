@@ -21,6 +21,7 @@ from tests.scripted import samples
 from vapocline.core.base.problems import UnavailableError
 from vapocline.core.shot.events import Marked, events_of
 from vapocline.desk.pull import keeping
+from vapocline.desk.pull.lock import RecordingLock
 from vapocline.desk.pull.orders import OrderGiven, give_order
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import begin_pull
@@ -110,63 +111,21 @@ class Refusing(WithAFolder):
         self.assertEqual(len(self.shot(shot.id).traces.time_s), 80)
 
     def test_a_batch_whose_answer_was_lost_is_kept_once(self) -> None:
-        write, lost = keeping.transaction, []
+        transaction, lost = RecordingLock.transaction, []
 
         @contextlib.contextmanager
-        def lose_one(sessions):  # type: ignore[no-untyped-def]
-            with write(sessions) as session:
+        def lose_one(lock):  # type: ignore[no-untyped-def]
+            with transaction(lock) as session:
                 yield session
             if not lost:
                 lost.append(1)
+                lock.release()
                 raise UnavailableError("kept, but nobody heard so")
 
-        with patch.object(keeping, "transaction", lose_one):
+        with patch.object(RecordingLock, "transaction", lose_one):
             shot, _ = self.pulled(WHOLE)
         self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
         self.assertEqual(len([e for e in shot.events if e.kind == "stopped"]), 1)
-
-    def test_a_lock_that_a_connection_gone_seems_to_hold_is_waited_for(self) -> None:
-        write, held, lost, asked = keeping.transaction, keeping._held, [], []
-
-        @contextlib.contextmanager
-        def lose_one(sessions):  # type: ignore[no-untyped-def]
-            if not lost:
-                lost.append(1)
-                raise UnavailableError("gone")
-            with write(sessions) as session:
-                yield session
-
-        def held_at_the_second_time(connection, shot_id):  # type: ignore[no-untyped-def]
-            asked.append(shot_id)
-            return held(connection, shot_id) and len(asked) > 1
-
-        with (
-            patch.object(keeping, "transaction", lose_one),
-            patch.object(keeping, "_held", held_at_the_second_time),
-        ):
-            shot, _ = self.pulled(WHOLE)
-        self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 80))
-        self.assertEqual(asked, [shot.id, shot.id])
-
-    def test_a_lock_that_cannot_be_had_again_doubles_nothing(self) -> None:
-        hold, failed = keeping._hold_again, []
-
-        def fail_once(ours):  # type: ignore[no-untyped-def]
-            if not failed:
-                failed.append(1)
-                raise UnavailableError("not yet")
-            hold(ours)
-
-        self.machine(samples(30))
-        with patch.object(keeping, "_hold_again", fail_once):
-            number = begin_pull(self.context, self.request())
-            ours = wait_for(lambda: self.context.resources.recordings.get(number), "the recorder")
-            ours.failed_at = 0.001
-            wait_for(lambda: failed and not ours.failed_at, "the lock")
-        self.assertEqual(len(self.shot(number).traces.time_s), 30)
-        ours.closed_by_hand = True
-        ours.machine.close()
-        self.over(number)
 
 
 class ManyOrders(WithAFolder):

@@ -11,6 +11,7 @@ import numpy as np
 from sqlalchemy import text
 
 from tests.factories import EVERY_CHECK, flow, pressure, profile, seconds
+from tests.marks import exhaustive
 from tests.parts import (
     MEMBERS,
     PATIENCE_S,
@@ -200,6 +201,7 @@ class WhileItRuns(AtBench):
         np.testing.assert_allclose(steps, 0.05, atol=1e-6)
         self.assertIn("recording_resumed", [event.kind for event in shot.events])
 
+    @exhaustive
     def test_where_the_machine_is_gone_too_what_came_is_kept_and_offered_until_seen(self) -> None:
         number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
         process.kill()
@@ -216,6 +218,7 @@ class WhileItRuns(AtBench):
         mark_seen(self.context, number)
         self.assertEqual(list_cut_off(self.context), [])
 
+    @exhaustive
     def test_a_shot_cut_off_in_its_last_drips_keeps_when_it_was_stopped(self) -> None:
         number, process = self.recorded_elsewhere(self.request(document=self.WAITING))
         give_order(self.context, number, OrderGiven(do="stop"))

@@ -23,6 +23,7 @@ from vapocline.desk.taste.observations import observe
 from vapocline.desk.taste.results import SessionResults, read_results
 from vapocline.desk.taste.seat import (
     ChoiceSaid,
+    OwnSeat,
     RemarkSaid,
     ScoreSaid,
     Seat,
@@ -51,6 +52,11 @@ FIRST, SECOND, THIRD = 1, 3, 5  # shots of the sample world
 TWO = ("Anna", "Bo")
 
 
+def place_at(table: TastingSession, taster_id: int) -> OwnSeat:
+    """The place of a taster, with its secret."""
+    return OwnSeat(taster_id, next(s.secret for s in table.seats if s.taster_id == taster_id))
+
+
 class AtTable(unittest.TestCase):
     context: Context
 
@@ -65,21 +71,21 @@ class AtTable(unittest.TestCase):
         return [self.seat(table, at) for at in range(len(table.seats))]
 
     def seat(self, table: TastingSession, at: int) -> Seat:
-        return read_seat(self.context, table.join_code, table.seats[at].taster_id)
+        return read_seat(self.context, table.join_code, place_at(table, table.seats[at].taster_id))
 
-    def give(self, table: TastingSession, seat: Seat, cup_id: int, **said: Any) -> None:
-        known = {"cup_id": cup_id, "warmth": "hot", "line": "liking"}
+    def give(self, table: TastingSession, seat: Seat, number: int, **said: Any) -> None:
+        known = {"cup": number, "warmth": "hot", "line": "liking"}
         score_said = ScoreSaid.model_validate(known | said)
-        say_score(self.context, table.join_code, seat.taster_id, score_said)
+        say_score(self.context, table.join_code, place_at(table, seat.taster_id), score_said)
 
     def choose(self, table: TastingSession, seat: Seat, **said: Any) -> None:
         choice = ChoiceSaid.model_validate(said)
-        say_choice(self.context, table.join_code, seat.taster_id, choice)
+        say_choice(self.context, table.join_code, place_at(table, seat.taster_id), choice)
 
     def shot_of(self, table: TastingSession) -> dict[int, int]:
         """What only the serving sheet says."""
         sheet = read_serving_sheet(self.context, table.id)
-        return {cup.cup_id: cup.shot_id for cup in sheet.cups}
+        return {cup.number: cup.shot_id for cup in sheet.cups}
 
     def score_all(
         self, table: TastingSession, points: dict[int, dict[str, int]], who: Sequence[int] = (0, 1)
@@ -88,8 +94,8 @@ class AtTable(unittest.TestCase):
         for at in who:
             seat = self.seat(table, at)
             for cup in seat.cups:
-                for line, given in points[shot_of[cup.cup_id]].items():
-                    self.give(table, seat, cup.cup_id, line=line, points=given)
+                for line, given in points[shot_of[cup.number]].items():
+                    self.give(table, seat, cup.number, line=line, points=given)
 
     def close(self, table: TastingSession, *, incomplete: bool = False) -> SessionResults:
         close_session(self.context, table.id, Closing(incomplete=incomplete))
@@ -111,6 +117,23 @@ class Blind(AtTable):
         self.assertNotIn(table.id, [tasted.session_id for tasted in found])
         with self.assertRaisesRegex(ConflictError, "before the tasting is closed"):
             read_results(self.context, table.id)
+
+    def test_no_order_of_numbers_or_rows_tells_which_cup_is_which(self) -> None:
+        """Of forty tastings with a hidden repeat: by row or by number, each shot is first about as
+        often, and the repeat is not always last."""
+        firsts = {"row": 0, "number": 0}
+        repeat_last = 0
+        for _ in range(40):
+            table = self.start(duplicate=True, kind="describe", tasters=("Anna",))
+            cups = read_serving_sheet(self.context, table.id).cups
+            [twice] = [s for s in (FIRST, SECOND) if sum(c.shot_id == s for c in cups) == 2]
+            repeat_last += cups[-1].shot_id == twice
+            firsts["row"] += cups[0].shot_id == twice
+            firsts["number"] += min(cups, key=lambda cup: cup.number).shot_id == twice
+            self.assertEqual({cup.code for cup in cups}, {str(cup.number) for cup in cups})
+        for how, count_first in firsts.items():
+            self.assertTrue(14 <= count_first <= 38, f"{how}: {count_first} of 40, 27 by chance")
+        self.assertTrue(14 <= repeat_last <= 38, f"{repeat_last} of 40, 27 by chance")
 
     def test_closing_reveals_cups_scores_and_sentences(self) -> None:
         table = self.start()
@@ -154,7 +177,7 @@ class Choosing(AtTable):
         shot_of, given = self.shot_of(table), 0
         for seat in self.seats(table):
             for number in range(1, table.rounds + 1):
-                tray = [cup.cup_id for cup in seat.cups if cup.round == number]
+                tray = [cup.number for cup in seat.cups if cup.round == number]
                 shots = [shot_of[cup] for cup in tray]
                 odd = next(c for c in tray if shots.count(shot_of[c]) == 1)
                 other = next(c for c in tray if c != odd)
@@ -184,7 +207,7 @@ class Choosing(AtTable):
         seat, shot_of = self.seat(table, 0), self.shot_of(table)
         for number in range(1, 5):
             places = {
-                cup.cup_id: 1 if shot_of[cup.cup_id] == SECOND else 2
+                cup.number: 1 if shot_of[cup.number] == SECOND else 2
                 for cup in seat.cups
                 if cup.round == number
             }
@@ -198,15 +221,15 @@ class Choosing(AtTable):
         table = self.start(kind="rank", shot_ids=(FIRST, SECOND, THIRD))
         shot_of, order = self.shot_of(table), {FIRST: 2, SECOND: 2, THIRD: 1}
         for seat in self.seats(table):
-            places = {cup.cup_id: order[shot_of[cup.cup_id]] for cup in seat.cups}
+            places = {cup.number: order[shot_of[cup.number]] for cup in seat.cups}
             self.choose(table, seat, round=1, question="rank", places=places)
         self.assertIn("agree", self.close(table).says[0])
 
     def test_an_answer_that_is_none_is_refused_by_its_field(self) -> None:
         table = self.start(kind="triangle")
         seat = self.seat(table, 0)
-        tray = [cup.cup_id for cup in seat.cups]
-        stranger = self.seat(table, 1).cups[0].cup_id
+        tray = [cup.number for cup in seat.cups]
+        stranger = self.seat(table, 1).cups[0].number
         for said, field in (
             ({"round": 1, "question": "rank", "places": {tray[0]: 1}}, "question"),
             ({"round": 2, "question": "odd", "places": {tray[0]: 1}}, "round"),
@@ -223,11 +246,11 @@ class Meanwhile(AtTable):
         table = self.start(kind="triangle", tasters=("Anna",))
         seat = self.seat(table, 0)
 
-        def name_odd(cup_id: int) -> None:
-            self.choose(table, seat, round=1, question="odd", places={cup_id: 1})
+        def name_odd(number: int) -> None:
+            self.choose(table, seat, round=1, question="odd", places={number: 1})
 
         with ThreadPoolExecutor(6) as phones:
-            list(phones.map(name_odd, [cup.cup_id for cup in seat.cups] * 4))
+            list(phones.map(name_odd, [cup.number for cup in seat.cups] * 4))
         [choice] = self.seat(table, 0).choices
         self.assertEqual(len(choice.places), 1)
 
@@ -258,13 +281,13 @@ class Meanwhile(AtTable):
         self.assertEqual(closed.state, "closed")
         self.assertEqual(close_session(self.context, table.id, Closing()), closed)
         with self.assertRaisesRegex(ConflictError, "closed"):
-            self.give(table, self.seat(table, 0), self.seat(table, 0).cups[0].cup_id, points=1)
+            self.give(table, self.seat(table, 0), self.seat(table, 0).cups[0].number, points=1)
 
     def test_two_phones_write_at_once_and_both_are_kept(self) -> None:
         table = self.start(lines=("sweetness", "liking"))
         seats = self.seats(table)
         said = [
-            (seat, cup.cup_id, line, points)
+            (seat, cup.number, line, points)
             for seat in seats
             for cup in seat.cups
             for line in ("sweetness", "liking")
@@ -290,17 +313,17 @@ class Meanwhile(AtTable):
             resources=replace(self.context.resources, now=lambda: stopped + timedelta(seconds=40)),
         )
         table = self.start(shot_ids=(FIRST, THIRD), warmths=("hot", "warm", "cool"))
-        seat = read_seat(then, table.join_code, table.seats[0].taster_id)
+        seat = read_seat(then, table.join_code, place_at(table, table.seats[0].taster_id))
         self.assertAlmostEqual(seat.due_in_s["hot"], 20, delta=0.2)
         self.assertAlmostEqual(seat.due_in_s["cool"], 680, delta=0.2)
 
     def test_words_notes_and_their_taking_back(self) -> None:
         table = self.start(lines=("liking",))
         seat = self.seat(table, 0)
-        remark = {"cup_id": seat.cups[0].cup_id, "warmth": "hot"}
+        remark = {"cup": seat.cups[0].number, "warmth": "hot"}
         for words, notes, kept in ((["plum", "tar"], "loud", 1), ([], "", 0), (["plum"], "", 1)):
             said = RemarkSaid.model_validate(remark | {"words": words, "notes": notes})
-            say_remark(self.context, table.join_code, seat.taster_id, said)
+            say_remark(self.context, table.join_code, place_at(table, seat.taster_id), said)
             self.assertEqual(len(self.seat(table, 0).remarks), kept)
         found = self.close(table, incomplete=True)
         self.assertEqual([shot.words for shot in found.shots if shot.words], [{"plum": 1}])
@@ -345,7 +368,7 @@ class SettingUp(AtTable):
         with self.assertRaises(NotFoundError):
             read_table(self.context, "nobody")
         with self.assertRaises(NotFoundError):
-            read_seat(self.context, table.join_code, 999)
+            read_seat(self.context, table.join_code, OwnSeat(999, ""))
 
     def test_the_house_chooses_its_lines_and_a_session_keeps_those_it_began_with(self) -> None:
         chosen = HouseLines(lines=("liking", "cleanness"))
@@ -358,7 +381,7 @@ class SettingUp(AtTable):
             choose_house_lines(self.context, HouseLines(lines=("body", "body")))
         with self.assertRaises(Refused) as caught:
             seat = self.seat(table, 0)
-            self.give(table, seat, seat.cups[0].cup_id, line="body", points=5)
+            self.give(table, seat, seat.cups[0].number, line="body", points=5)
         self.assertEqual(caught.exception.problems[0].field, "line")
 
     def test_a_removed_session_is_gone_with_its_scores_and_the_shots_stay(self) -> None:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
+from tests.marks import more_cases, some_of
 from tests.web.pages import PHONE, WIDE, InBrowser
 
 VIEWS = ("/plan/4", "/pull/4/3", "/read/5", "/taste/5", "/taste/4/with/5")
+PAGES = (*VIEWS, "/next", "/trail", "/shelf/coffees/1", "/shelf/machines/1")
 SMALLEST = """() => {
     const small = [];
     for (const at of document.querySelectorAll('body *')) {
@@ -39,21 +41,25 @@ MOST_SHIFTED = 0.1  # cumulative layout shift: up to here it counts as good
 
 
 class Look(InBrowser):
+    @more_cases
     def test_what_is_drawn_first_stays_in_place_while_the_rest_comes(self) -> None:
         page = self.page
         page.goto("/plan/4")
         self.settled()
         page.evaluate("document.querySelector('h1').style.paddingTop = '300px'")
         page.wait_for_function(f"({SHIFTED})() > {MOST_SHIFTED}")  # it can be seen
-        for path in (*VIEWS, "/next", "/trail", "/shelf/coffees/1", "/shelf/machines/1"):
+        for path in some_of(
+            (*VIEWS, "/next", "/trail", "/shelf/coffees/1", "/shelf/machines/1"), 3
+        ):
             with self.subTest(path):
                 page.goto(path)
                 expect(page.locator("h1")).to_be_visible()
                 page.wait_for_load_state("networkidle")
                 self.assertLess(page.evaluate(SHIFTED), MOST_SHIFTED)
 
+    @more_cases
     def test_no_text_is_under_twelve_pixels_and_no_page_scrolls_sideways(self) -> None:
-        for size in (WIDE, PHONE):
+        for size in some_of((WIDE, PHONE), 1):
             page = self.page
             page.set_viewport_size(size)
             for path in VIEWS:
@@ -64,8 +70,9 @@ class Look(InBrowser):
                     self.assertEqual(page.evaluate(SMALLEST), [])
                     self.assertLessEqual(page.evaluate(SIDEWAYS), 0)
 
+    @more_cases
     def test_labels_on_the_charts_never_cover_each_other(self) -> None:
-        for size in (WIDE, PHONE):
+        for size in some_of((WIDE, PHONE), 1):
             page = self.page
             page.set_viewport_size(size)
             for path in (*VIEWS[:3], VIEWS[4], "/plan/1", "/plan/2", "/plan/3"):

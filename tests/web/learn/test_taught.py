@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from playwright.sync_api import expect
 
 from tests.factories import EVERY_CHECK, pressure, profile
+from tests.marks import exhaustive
 from tests.parts import fresh_database, sample_world, wait_for
 from tests.web.pages import InBrowser
 from vapocline.core.coffee.coffee import Coffee
@@ -68,6 +69,7 @@ class StrangePuck(InBrowser):
         assert found
         return float(found[1]), float(found[2])
 
+    @exhaustive
     def test_three_shots_close_the_range_and_the_fourth_falls_within(self) -> None:
         page = self.page
         page.goto(f"/plan/{self.profile_id}")

@@ -6,6 +6,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
+from tests.marks import exhaustive
 from tests.web.pages import PHONE, InBrowser
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.plan.profiles import NewProfile, find_profile, read_history, start_profile
@@ -382,10 +383,12 @@ class ForEveryone(Designing):
     def test_no_serious_barrier_in_the_light(self) -> None:
         self.look(self.page)
 
+    @exhaustive
     def test_none_in_the_dark(self) -> None:
         self.page.emulate_media(color_scheme="dark")
         self.look(self.page)
 
+    @exhaustive
     def test_none_on_a_phone_where_nothing_is_wider_than_the_page(self) -> None:
         page = self.page
         page.set_viewport_size(PHONE)

@@ -14,6 +14,7 @@ from typing import ClassVar
 from playwright.sync_api import expect
 
 from tests.factories import pressure, profile
+from tests.marks import exhaustive
 from tests.parts import MEMBERS, PATIENCE_S, url_of, wait_for
 from tests.web.pages import InBrowser
 from vapocline.desk.plan.profiles import NewProfile, start_profile
@@ -53,6 +54,7 @@ class Killed(InBrowser):
         wait_for(answers, "the server", patience_s=4 * PATIENCE_S)
         return process
 
+    @exhaustive
     def test_a_shot_whose_vapocline_is_killed_is_taken_up_by_the_next_without_a_gap(self) -> None:
         self.provokes_refusals = True
         self.heard = lambda *_said: None  # type: ignore[method-assign]  # the lost line is the test
@@ -76,6 +78,7 @@ class Killed(InBrowser):
         page.get_by_role("button", name=re.compile("What happened")).click()
         expect(page.locator("[data-log=recording_resumed]")).to_contain_text("recording resumed")
 
+    @exhaustive
     def test_a_shot_whose_machine_is_gone_too_is_kept_and_offered(self) -> None:
         self.provokes_refusals = True
         self.heard = lambda *_said: None  # type: ignore[method-assign]

@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Route, expect
 
 from tests.factories import pressure, profile
+from tests.marks import exhaustive
 from tests.parts import wait_for
 from tests.web.at_the_machine import AtTheMachine
 from tests.web.pages import LOOKS
@@ -56,6 +57,7 @@ class Before(AtTheMachine):
         expect(page.get_by_label("The basket is wiped dry")).to_be_checked()
         expect(page.get_by_label("Dose weighed")).to_have_value("18.1")
 
+    @exhaustive
     def test_no_serious_barrier_before_during_and_after_in_the_dark_and_on_a_phone(self) -> None:
         number = self.started("Barriers")
         page = self.page

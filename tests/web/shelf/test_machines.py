@@ -8,6 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from tests.core.machine.test_calibration import valve_rows
+from tests.marks import more_cases, some_of
 from tests.web.pages import LOOKS, WIDE, InBrowser
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.plan.profiles import find_profile, read_history
@@ -341,9 +342,10 @@ class ForAMachine(WithMachines):
             care = self.page.get_by_role("region", name="Take care")
             expect(care).to_contain_text("Never take the portafilter out under pressure")
 
+    @more_cases
     def test_no_serious_barrier_on_the_shelf_or_in_translating(self) -> None:
         page = self.page
-        for scheme, size in LOOKS:
+        for scheme, size in some_of(LOOKS, 1):
             page.emulate_media(color_scheme=scheme)
             page.set_viewport_size(size)
             self.shelf("Tide Mill")

@@ -9,13 +9,17 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.web.pages import PHONE, InBrowser
 from vapocline.core.taste.sessions import SessionSetup
-from vapocline.desk.taste.seat import ScoreSaid, read_seat, say_score
+from vapocline.desk.taste.seat import OwnSeat, ScoreSaid, read_seat, say_score
 from vapocline.desk.taste.serving import read_serving_sheet
 from vapocline.desk.taste.sessions import read_session, start_session
 from vapocline.desk.taste.table import TastingSession
 
 STEADY, SOAK, FALL = 1, 3, 5
 TWO = ("Anna", "Bo")
+
+
+def first_place(table: TastingSession) -> OwnSeat:
+    return OwnSeat(table.seats[0].taster_id, table.seats[0].secret)
 
 
 class Together(InBrowser):
@@ -29,6 +33,9 @@ class Together(InBrowser):
         page.set_viewport_size(PHONE)
         page.goto(f"/table/{table.join_code}")
         page.get_by_role("link", name=name, exact=True).click()
+        secret = next(seat.secret for seat in table.seats if seat.name == name)
+        page.get_by_label("Code").fill(f"{secret[:5]} {secret[5:]}".upper())
+        page.keyboard.press("Enter")
         expect(page.get_by_text("Everything is saved.")).to_be_visible()
         return page
 
@@ -143,7 +150,7 @@ class Together(InBrowser):
             phone.keyboard.press("6")
             expect(phone.get_by_text("Kept on this phone until")).to_be_visible()
         expect(phone.get_by_text("Everything is saved.")).to_be_visible()
-        seat = read_seat(self.app, table.join_code, table.seats[0].taster_id)
+        seat = read_seat(self.app, table.join_code, first_place(table))
         self.assertEqual(sorted(one.points for one in seat.scores), [4, 6])
 
     def test_keys_alone_answer_and_step_back_and_take_back(self) -> None:
@@ -167,7 +174,7 @@ class Together(InBrowser):
             "aria-pressed", "true"
         )
         expect(phone.get_by_text("Everything is saved.")).to_be_visible()
-        seat = read_seat(self.app, table.join_code, table.seats[0].taster_id)
+        seat = read_seat(self.app, table.join_code, first_place(table))
         self.assertEqual(seat.remarks[0].words, ["plum", "wet slate"])
         self.assertTrue(all(one.stirred for one in seat.scores))
 
@@ -199,10 +206,10 @@ class Together(InBrowser):
         table = self.start(lines=("liking",), tasters=("Anna",))
         self.page.goto(f"/taste/together/{table.id}")
         expect(self.page.get_by_text("the older ones will be cooler")).to_be_visible()
-        seat = read_seat(self.app, table.join_code, table.seats[0].taster_id)
+        seat = read_seat(self.app, table.join_code, first_place(table))
         for cup in seat.cups:
-            said = ScoreSaid(cup_id=cup.cup_id, warmth="hot", line="liking", points=5)
-            say_score(self.app, table.join_code, seat.taster_id, said)
+            said = ScoreSaid(cup=cup.number, warmth="hot", line="liking", points=5)
+            say_score(self.app, table.join_code, first_place(table), said)
         self.page.get_by_role("button", name="Close and reveal").click()
         expect(self.page.get_by_text("too different in age")).to_be_visible()
 
@@ -255,7 +262,7 @@ class Together(InBrowser):
         table = self.start()
         for path in (
             "/taste/together", f"/taste/together/{table.id}", f"/taste/together/{table.id}/serving",
-            f"/table/{table.join_code}/{table.seats[0].taster_id}",
+            f"/table/{table.join_code}/{table.seats[0].taster_id}#{table.seats[0].secret}",
         ):  # fmt: skip
             with self.subTest(path):
                 self.page.goto(path)

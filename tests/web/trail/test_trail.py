@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Locator, expect
 
 from tests.factories import EVERY_CHECK
+from tests.marks import more_cases, some_of
 from tests.parts import wait_for
 from tests.web.pages import LOOKS, InBrowser
 from vapocline.core.taste.tasting import Tasting
@@ -149,9 +150,10 @@ class Trail(InBrowser):
         page.get_by_role("option").filter(has_not_text="Ferrow Hill").first.click()
         expect(page.get_by_text("No shot of this coffee yet.")).to_be_visible()
 
+    @more_cases
     def test_nothing_bars_the_way_in_any_look(self) -> None:
         page = self.page
-        for scheme, size in LOOKS:
+        for scheme, size in some_of(LOOKS, 1):
             with self.subTest(scheme=scheme, size=size):
                 page.emulate_media(color_scheme=scheme)
                 page.set_viewport_size(size)

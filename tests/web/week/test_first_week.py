@@ -5,6 +5,7 @@ from __future__ import annotations
 from playwright.sync_api import expect
 
 from tests.factories import EVERY_CHECK
+from tests.marks import more_cases, some_of
 from tests.web.pages import LOOKS, InBrowser
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.next.first_week import read_first_week
@@ -44,9 +45,10 @@ class FirstWeek(InBrowser):
         page.get_by_role("link", name="Not now").click()
         page.wait_for_url("**/plan/*")
 
+    @more_cases
     def test_nothing_bars_the_way_in_any_look(self) -> None:
         page = self.page
-        for scheme, size in LOOKS:
+        for scheme, size in some_of(LOOKS, 1):
             with self.subTest(scheme=scheme, size=size):
                 page.emulate_media(color_scheme=scheme)
                 page.set_viewport_size(size)

@@ -31,6 +31,11 @@ Upgrade = Callable[[Plain], Plain]
 
 STORED = {"stored": True}  # validation context of what was taken in before a rule was made
 NOT_IN_NAMES = ("Cc", "Cf", "Cs")  # Unicode: controls, invisible format (bidi too), surrogates
+# Letters, marks and symbols that show nothing: fillers, joiners and blanks.
+BLANK = frozenset(
+    "\u034f\u115f\u1160\u17b4\u17b5\u180b\u180c\u180d\u180f\u2800\u3164\uffa0\U0001d159"
+)
+SEEN = ("L", "N", "P", "S")  # Unicode: a name has a letter, number, punctuation mark or symbol
 
 
 def _storable(text: str) -> str:
@@ -53,17 +58,24 @@ def _one_spelling(name: Any, info: ValidationInfo) -> Any:
 
 def _visible(name: str) -> str:
     """Refuse what nobody sees in a name, or what turns the text around it."""
-    hidden = next((one for one in name if unicodedata.category(one) in NOT_IN_NAMES), None)
+    hidden = next((one for one in name if _is_hidden(one)), None)
     if hidden is not None:
         accepted = f"a name without invisible characters (it has U+{ord(hidden):04X})"
         raise PydanticCustomError("text", "text", {"accepted": accepted})
+    if not any(unicodedata.category(one).startswith(SEEN) for one in name):
+        raise PydanticCustomError("text", "text", {"accepted": "a name that can be seen"})
     return name
+
+
+def _is_hidden(letter: str) -> bool:
+    return unicodedata.category(letter) in NOT_IN_NAMES or letter in BLANK
 
 
 def clean_name(name: str) -> str:
     """A name without what no name may hold now."""
-    kept = "".join(one for one in name if unicodedata.category(one) not in NOT_IN_NAMES)
-    return " ".join(unicodedata.normalize("NFC", kept).split()) or "Unnamed"
+    kept = "".join(one for one in name if not _is_hidden(one))
+    seen = any(unicodedata.category(one).startswith(SEEN) for one in kept)
+    return " ".join(unicodedata.normalize("NFC", kept).split()) if seen else "Unnamed"
 
 
 Name = Annotated[

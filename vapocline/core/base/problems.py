@@ -39,6 +39,10 @@ class NotFoundError(VapoclineError):
     """Something asked for by name or number that is not there."""
 
 
+class NotAllowedError(VapoclineError):
+    """Something that whoever asks may not see or do."""
+
+
 class ConflictError(VapoclineError):
     """A change that rests on a state which has moved on meanwhile."""
 

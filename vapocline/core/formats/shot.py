@@ -12,27 +12,35 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Document, Name, Versioned
-from vapocline.core.formats.trace_csv import LONGEST_S, MOST_ROWS
 from vapocline.core.learn.logged import LoggedShot, void_because
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.pull.conditions import Conditions
 from vapocline.core.read.reading import Circumstances, read_curve
 from vapocline.core.shot.events import Event, steered
+from vapocline.core.shot.limits import (
+    HEAVIEST_G,
+    LEAST_ML_S,
+    LIGHTEST_G,
+    LONGEST_S,
+    MOST_ML_S,
+    MOST_SAMPLES,
+)
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 StoredSeconds = Annotated[float, Field(ge=0, le=LONGEST_S)]
-Grams = Annotated[float, Field(ge=0, le=1000)]
+Grams = Annotated[float, Field(ge=LIGHTEST_G, le=HEAVIEST_G)]
+Millilitres = Annotated[float, Field(ge=LEAST_ML_S * LONGEST_S, le=MOST_ML_S * LONGEST_S)]
 StoredTdsPct = Annotated[float, Field(gt=0, le=30)]
 Reason = Annotated[str, StringConstraints(min_length=1, max_length=200)]
-SampleColumn = Annotated[tuple[float | None, ...], Field(max_length=MOST_ROWS)]
+SampleColumn = Annotated[tuple[float | None, ...], Field(max_length=MOST_SAMPLES)]
 
 
 class Channels(Document):
     """Measured channels on one clock, s from pump on; null where nothing was measured, a channel
     left out where it never was."""
 
-    time_s: Annotated[tuple[StoredSeconds, ...], Field(min_length=2, max_length=MOST_ROWS)]
+    time_s: Annotated[tuple[StoredSeconds, ...], Field(min_length=2, max_length=MOST_SAMPLES)]
     pressure_bar: SampleColumn = ()
     water_in_ml_s: SampleColumn = ()
     cup_g: SampleColumn = ()
@@ -83,8 +91,8 @@ class Measured(Document):
     first_drip_s: StoredSeconds | None = None
     yield_g: Grams | None = None
     cup_at_stop_g: Grams | None = None
-    peak_pressure_bar: Annotated[float, Field(ge=0, le=30)] | None = None
-    water_in_ml: Annotated[float, Field(ge=0, le=2000)] | None = None
+    peak_pressure_bar: Annotated[float, Field(ge=-1.5, le=30)] | None = None
+    water_in_ml: Millilitres | None = None
     tds_pct: StoredTdsPct | None = None
 
 

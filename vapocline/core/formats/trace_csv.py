@@ -11,14 +11,12 @@ import numpy as np
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.problems import Problem, Refused, shown
-from vapocline.core.base.quantities import RANGES
 from vapocline.core.base.table import number_in, rows_of
+from vapocline.core.shot.limits import LONGEST_S, MOST_SAMPLES
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 NEEDED = ("time_s", "pressure_bar")
-MOST_ROWS = 20_000
 MOST_PROBLEMS = 8
-LONGEST_S = RANGES["seconds"].high
 
 
 def traces_from_csv(text: str, needed: Sequence[str] = NEEDED) -> Traces:
@@ -31,8 +29,8 @@ def traces_from_csv(text: str, needed: Sequence[str] = NEEDED) -> Traces:
     if len(rows) < 3:
         got = f"{len(rows)} lines"
         raise Refused([Problem("csv", got, "a header and two or more rows of numbers")])
-    if len(rows) > MOST_ROWS:
-        raise Refused([Problem("csv", f"{len(rows)} rows", f"at most {MOST_ROWS}")])
+    if len(rows) > MOST_SAMPLES:
+        raise Refused([Problem("csv", f"{len(rows)} rows", f"at most {MOST_SAMPLES}")])
     header = [name.strip().lower() for name in rows[0]]
     missing = [name for name in needed if name not in header]
     if missing:

@@ -32,6 +32,12 @@ RATED = (
 NEAR_RELIEF_BAR, HARD_BAR = 0.5, 10.0
 
 
+def drains(machine: Machine) -> bool:
+    """Whether a machine dumps hot water at every stop of its pump; a lever has none."""
+    lever = isinstance(machine.control, SpringLever | HandLever)
+    return machine.when_off == "dump" and not lever
+
+
 def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> list[str]:
     """The cautions that apply to this plan, most particular first; never empty.
 
@@ -46,8 +52,11 @@ def cautions_for(machine: Machine, profile: Profile, peak_bar: float | None) -> 
         said.append(VALVE)
     if machine.floor_bar > 0:
         said.append(PLUMBED.format(machine.floor_bar))
-    if any(isinstance(phase.command, OffCommand) for phase in profile.phases):
-        said.append(DUMPS if machine.when_off == "dump" else HOLDS)
+    rests = any(isinstance(phase.command, OffCommand) for phase in profile.phases)
+    if drains(machine):
+        said.append(DUMPS)
+    elif rests and machine.when_off == "hold":
+        said.append(HOLDS)
     if peak_bar is not None and peak_bar >= machine.relief_bar - NEAR_RELIEF_BAR:
         said.append(RELIEF)
     if peak_bar is not None and peak_bar > HARD_BAR:

@@ -58,7 +58,9 @@ NEAR: dict[str, float] = {
 }
 NEAR_S = 0.1
 SCAN_ONE, SCAN_TWO = 17, 7  # values tried first along each number
-REACH_STEPS = 12  # how far from where it stands a number may go, in its steps, if not said
+# How far from where it stands a number may go, in its steps, where no bounds are named: further
+# where the best lies at the edge, or nothing runs within.
+REACHES = (12, 36, 108)
 FAR = 1e6  # the miss of a plan that cannot run or a figure that never happens
 
 
@@ -146,7 +148,35 @@ def seek(goal: Goal) -> GoalResult:
     """
     refuse_unrunnable(goal.plan)
     numbers = [adjustable_at(goal.plan, allowed.what) for allowed in goal.moves]
-    bounds = [_bounds(allowed, number) for allowed, number in zip(goal.moves, numbers, strict=True)]
+    for reach in REACHES:
+        bounds = [
+            _bounds(allowed, number, reach)
+            for allowed, number in zip(goal.moves, numbers, strict=True)
+        ]
+        values = _nearest(goal, numbers, bounds)
+        found = _found(goal, numbers, values, bounds)
+        open_edge = any(
+            _at_open_edge(value, allowed, within)
+            for value, allowed, within in zip(values, goal.moves, bounds, strict=True)
+        )
+        if found.reached or not open_edge:
+            break
+    return found
+
+
+Bounds = tuple[float, float]
+
+
+def _at_open_edge(value: float, allowed: Allowed, within: Bounds) -> bool:
+    """Whether a number came to the edge of what was tried, which nobody set."""
+    low, high = within
+    cell = (high - low) / (SCAN_TWO - 1)
+    below = allowed.low is None and low > 0 and value - low < cell
+    return below or (allowed.high is None and high - value < cell)
+
+
+def _nearest(goal: Goal, numbers: list[Adjustable], bounds: list[Bounds]) -> tuple[float, ...]:
+    """The values within bounds that miss least."""
 
     def miss(values: tuple[float, ...]) -> float:
         figures = _figures_at(goal.plan, numbers, values)
@@ -157,15 +187,14 @@ def seek(goal: Goal) -> GoalResult:
     misses = side_by_side(miss, grid)
     start = grid[int(np.argmin(misses))]
     best = _closer(miss, start, bounds, count) if min(misses) < FAR else start
-    values = min((start, best), key=miss)
-    return _found(goal, numbers, values)
+    return min((start, best), key=miss)
 
 
 Miss = Callable[[tuple[float, ...]], float]
 
 
-def _bounds(allowed: Allowed, number: Adjustable) -> tuple[float, float]:
-    reach = REACH_STEPS * number.step
+def _bounds(allowed: Allowed, number: Adjustable, steps: int) -> Bounds:
+    reach = steps * number.step
     low = max(0.0, number.value - reach) if allowed.low is None else allowed.low
     high = number.value + reach if allowed.high is None else allowed.high
     if not low < high:
@@ -176,7 +205,7 @@ def _bounds(allowed: Allowed, number: Adjustable) -> tuple[float, float]:
 
 
 def _closer(
-    miss: Miss, start: tuple[float, ...], bounds: list[tuple[float, float]], count: int
+    miss: Miss, start: tuple[float, ...], bounds: list[Bounds], count: int
 ) -> tuple[float, ...]:
     """The best within a grid cell around the start; a bounded search that needs no slopes."""
     from scipy.optimize import minimize, minimize_scalar  # slow to import, and seldom needed
@@ -230,7 +259,9 @@ def _miss(want: Want, figures: Figures) -> float:
     return off / near
 
 
-def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> GoalResult:
+def _found(
+    goal: Goal, numbers: list[Adjustable], values: tuple[float, ...], bounds: list[Bounds]
+) -> GoalResult:
     rounded = tuple(round(value, 3) for value in values)
     figures = _figures_at(goal.plan, numbers, rounded)
     wants = []
@@ -250,7 +281,7 @@ def _found(goal: Goal, numbers: list[Adjustable], values: tuple[float, ...]) -> 
     changes = {number.path: value for number, value in zip(numbers, rounded, strict=True)}
     return GoalResult(
         reached=reached,
-        words=_words(reached, numbers, rounded, wants),
+        words=_words(reached, numbers, rounded, wants, bounds),
         moves=[
             Moved(
                 what=number.path,
@@ -273,7 +304,11 @@ def _told(value: float, number: Adjustable) -> str:
 
 
 def _words(
-    reached: bool, numbers: list[Adjustable], values: tuple[float, ...], wants: list[Reached]
+    reached: bool,
+    numbers: list[Adjustable],
+    values: tuple[float, ...],
+    wants: list[Reached],
+    bounds: list[Bounds],
 ) -> str:
     moves = " and ".join(
         f"{number.name} {_told(number.value, number)} to {_told(value, number)} {number.unit}"
@@ -286,4 +321,8 @@ def _words(
         for want in wants
         if want.miss != 0
     ]
-    return f"Nothing in range reaches it. Nearest is {moves}; it misses {', '.join(missed)}."
+    tried = " and ".join(
+        f"{number.name} {_told(low, number)} to {_told(high, number)} {number.unit}"
+        for number, (low, high) in zip(numbers, bounds, strict=True)
+    )
+    return f"Nothing in {tried} reaches it. Nearest is {moves}; it misses {', '.join(missed)}."

@@ -98,7 +98,8 @@ class PressureBelowExit(Document):
 
 
 class FlowAboveExit(Document):
-    """Leave when the pumped flow reaches the value, mL/s."""
+    """Leave when the pumped flow, having settled below the value, rises to it, mL/s: the rush that
+    fills head and hoses at a phase's start does not count."""
 
     when: Literal["flow_above"] = "flow_above"
     value: FlowMlS

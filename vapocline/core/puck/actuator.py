@@ -217,6 +217,10 @@ def actuate(now: Floats, lanes: Floats, program: Program, p: Parameters, dt: flo
             floor = min(p.top_flow_ml_s, _needed(lanes, p, head, p.floor_bar, dt))
             if floor > wanted:
                 wanted, binding = floor, BINDS_FLOOR
+    elif i < program.control.size and p.floor_bar > 0.0 and p.dumps_when_off <= 0.0:
+        # The pump rests within a program, and nothing is drained: the plumbed feed presses on.
+        wanted = max(0.0, min(p.top_flow_ml_s, _needed(lanes, p, head, p.floor_bar, dt)))
+        binding = BINDS_FLOOR
     after = _pressure_after(now, lanes, p, head, wanted, source, dt)
     feed = _feed(p, wanted, source, after)
     if control == OFF and p.dumps_when_off > 0.0:

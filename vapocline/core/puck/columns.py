@@ -92,9 +92,9 @@ CLASSES = 3
     SPOUT_WATER, SPOUT_0, SPOUT_1, SPOUT_2, CUP_WATER, CUP_0, CUP_1, CUP_2, SCALE,
     PHASE, PHASE_TIME, PHASE_WATER, PHASE_CUP, PEAK, P_SEEN, Q_SEEN,
     FIRST_DRIP, STOP_T, STOP_CODE, CUP_AT_STOP, HAND, HAND_STOP, BINDING, SAMPLES, ON_SINCE,
-    STROKE_FROM, SKIP, HOLD, WETTING_PRESSURE, FEED_C,
-) = range(39)  # fmt: skip
-NOW_COLUMNS = 39
+    STROKE_FROM, SKIP, HOLD, WETTING_PRESSURE, FEED_C, Q_LEAST,
+) = range(40)  # fmt: skip
+NOW_COLUMNS = 40
 # Columns of `State.lanes`: pore water mL, compaction, fines, flow mL/s, full cells, how wet the
 # next one is, and what one step works out: resistance cm, gas mL/g, uptake mL/s, conductance,
 # drive bar.
@@ -147,6 +147,7 @@ def fresh_state(p: Parameters, phases: int, cells: int) -> State:
     state.now[FEED_C] = p.water_c
     state.now[FIRST_DRIP] = state.now[STOP_T] = state.now[CUP_AT_STOP] = np.nan
     state.now[STOP_CODE] = -1
+    state.now[Q_LEAST] = np.inf
     state.lanes[:, MOBILE] = 1.0
     state.cells[:, SOLID : SOLID + CLASSES] = 1.0
     if p.preamble_s <= 0.0:

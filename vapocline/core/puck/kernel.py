@@ -47,6 +47,7 @@ from vapocline.core.puck.columns import (
     PORE,
     Q_CUP,
     Q_IN,
+    Q_LEAST,
     Q_SEEN,
     REFERENCE_BAR,
     S_BINDING,
@@ -83,6 +84,7 @@ from vapocline.core.puck.phases import (
     crossing,
     cup_weight,
     due,
+    has_settled,
     move_on,
 )
 from vapocline.core.puck.program import (
@@ -191,6 +193,8 @@ def _step(
     now[PEAK] = max(now[PEAK], pressure)
     now[P_SEEN] = max(now[P_SEEN], pressure)
     now[Q_SEEN] = max(now[Q_SEEN], feed)
+    if now[Q_LEAST] < math.inf or has_settled(now, program):
+        now[Q_LEAST] = min(now[Q_LEAST], feed)
     return weight
 
 

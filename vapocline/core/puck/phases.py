@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from vapocline.core.base.arrays import Floats
+from vapocline.core.puck.actuator import target_of
 from vapocline.core.puck.columns import (
     CUP_0,
     CUP_1,
@@ -19,6 +22,7 @@ from vapocline.core.puck.columns import (
     PHASE_TIME,
     PHASE_WATER,
     Q_IN,
+    Q_LEAST,
     Q_SEEN,
     SCALE,
     SKIP,
@@ -43,8 +47,10 @@ from vapocline.core.puck.program import (
     BY_PRESSURE_BELOW,
     BY_SECONDS,
     BY_WATER,
+    FLOW,
     FORCE,
     OFF,
+    PRESSURE,
     SKIPPED,
     STOP_CUP,
     STOP_HAND,
@@ -54,6 +60,9 @@ from vapocline.core.puck.program import (
     Program,
 )
 from vapocline.core.shot.result import FIRST_DRIP_G
+
+REACHED_BAR = 0.3  # this close to the commanded pressure it is reached
+FALLEN_SHARE = 0.9  # of its highest: below it the flow has fallen
 
 
 @inlined
@@ -87,7 +96,8 @@ def _exit_met(when: int, level: float, was: Floats, now: Floats, dt: float) -> f
         if now[P_SEEN] > level:
             at = crossing(-was[P], -now[P], -level)
     elif when == BY_FLOW_ABOVE:
-        at = crossing(was[Q_IN], now[Q_IN], level)
+        if now[Q_LEAST] < level:
+            at = crossing(was[Q_IN], now[Q_IN], level)
     elif when == BY_FLOW_BELOW:
         if now[Q_SEEN] > level:
             at = crossing(-was[Q_IN], -now[Q_IN], -level)
@@ -100,6 +110,22 @@ def _exit_met(when: int, level: float, was: Floats, now: Floats, dt: float) -> f
     elif when == BY_HAND and was[HAND] > 0.0:
         at = 0.0
     return at
+
+
+@inlined
+def has_settled(now: Floats, program: Program) -> bool:
+    """Whether the rush that fills head and hoses at a phase's start is over, so that a flow says
+    something of the puck: the commanded pressure is reached, or the flow has fallen from its top.
+    A commanded flow has no rush."""
+    i = int(now[PHASE])
+    if i >= program.control.size:
+        return False
+    control = program.control[i]
+    if control == FLOW:
+        return True
+    if control == PRESSURE and target_of(program, now, i) - now[P] < REACHED_BAR:
+        return True
+    return bool(now[Q_IN] < FALLEN_SHARE * now[Q_SEEN])
 
 
 @inlined
@@ -160,6 +186,7 @@ def move_on(now: Floats, log: Floats, program: Program, code: int) -> None:
     now[PHASE_CUP] = now[SCALE]
     now[P_SEEN] = now[P]
     now[Q_SEEN] = now[Q_IN]
+    now[Q_LEAST] = math.inf
     now[HAND] = 0.0
     now[SKIP] = 0.0
     now[HOLD] = 0.0
@@ -176,6 +203,6 @@ def begin_program(now: Floats, log: Floats) -> None:
     now[PHASE_TIME] = now[ON_SINCE] = now[TIME]
     now[PHASE_WATER] = now[STROKE_FROM] = now[WATER]
     now[PHASE_CUP] = now[SCALE]
-    now[P_SEEN], now[Q_SEEN] = now[P], now[Q_IN]
+    now[P_SEEN], now[Q_SEEN], now[Q_LEAST] = now[P], now[Q_IN], math.inf
     now[HAND] = now[SKIP] = 0.0
     log[0, 0] = now[TIME]

@@ -84,7 +84,7 @@ def checklist(
         return [*machine, disc, _cup(standing, confirmed)]
     return [
         *machine,
-        _dose(intended),
+        _dose(intended, confirmed),
         _grind(intended, confirmed),
         _bag(intended, confirmed),
         _asked("basket", f"The basket is wiped dry, {_portafilter(intended)}", confirmed),
@@ -148,8 +148,11 @@ def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
     return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL")
 
 
-def _dose(intended: Intended) -> Item:
+def _dose(intended: Intended, confirmed: frozenset[Check]) -> Item:
+    """As weighed. One that is only confirmed was not weighed, and is never taken for it."""
     wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
+    if intended.weighed_g is None and "dose" in confirmed:
+        return _item("dose", "ready", f"Not weighed: taken for {wanted:.1f} g")
     if intended.weighed_g is None:
         return _item("dose", "ask", f"Weigh {wanted:.1f} g, within {tolerance:g} g")
     off = intended.weighed_g - wanted

@@ -96,6 +96,12 @@ def codes_for(trays: Sequence[int], seed: int) -> list[list[str]]:
     return coded
 
 
+def numbers_for(cups: int, seed: int) -> list[int]:
+    """Different numbers of four digits that tell nothing of the cups they are given to."""
+    drawn = np.random.default_rng([seed, 4]).choice(np.arange(1000, 10_000), cups, replace=False)
+    return [int(number) for number in drawn]
+
+
 def look_alike(one: str, other: str) -> bool:
     """Whether two codes are easily confused: all digits but one the same, or the same digits in
     another order."""

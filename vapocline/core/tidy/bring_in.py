@@ -11,8 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused, shown
-from vapocline.core.base.quantities import RANGES
 from vapocline.core.base.table import number_in, rows_of
+from vapocline.core.shot.limits import LONGEST_S, MOST_SAMPLES
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
 ImportedColumn = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c"]
@@ -32,8 +32,7 @@ GUESSES: tuple[tuple[ImportedColumn, tuple[str, ...]], ...] = (
     ("water_in_ml_s", ("water", "flow", "pump")),
     ("group_c", ("group", "temp")),
 )
-MOST_ROWS, MOST_COLUMNS, MOST_PROBLEMS, SHOWN_ROWS = 20_000, 60, 8, 6
-LONGEST_S = RANGES["seconds"].high
+MOST_COLUMNS, MOST_PROBLEMS, SHOWN_ROWS = 60, 8, 6
 LEAST_POINTS, MOST_POINTS = 4, 2000
 PICTURE_STEP_S = 0.1
 Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -104,9 +103,9 @@ def _cells(text: str) -> tuple[list[str], list[list[str]]]:
     rows = rows_of(text)
     if len(rows) < LEAST_POINTS:
         raise Refused([Problem("csv", f"{len(rows)} lines", "a row a moment, four or more")])
-    if len(rows) > MOST_ROWS or max(map(len, rows)) > MOST_COLUMNS:
+    if len(rows) > MOST_SAMPLES or max(map(len, rows)) > MOST_COLUMNS:
         got = f"{len(rows)} rows of up to {max(map(len, rows))} columns"
-        raise Refused([Problem("csv", got, f"at most {MOST_ROWS} of {MOST_COLUMNS}")])
+        raise Refused([Problem("csv", got, f"at most {MOST_SAMPLES} of {MOST_COLUMNS}")])
     if all(number_in(cell) is not None for cell in rows[0] if cell.strip()):
         return [f"Column {i + 1}" for i in range(len(rows[0]))], rows
     return [cell.strip() or f"Column {i + 1}" for i, cell in enumerate(rows[0])], rows[1:]

@@ -83,13 +83,13 @@ class FitLine(Answer):
 
 class Taught(Answer):
     """What was learnt together, the newest. `in_force` is the number of what forecasts take, and
-    `how` it came to be; `job` says whether learning waits or runs."""
+    `how` it came to be; `job` says whether learning waits, runs, or failed."""
 
     of: TogetherLine
     newest: FitLine | None
     in_force: int | None
     how: Literal["newest", "kept", "nothing"]
-    job: Literal["waits", "runs"] | None
+    job: Literal["waits", "runs", "failed"] | None
     unknowns: list[LearntUnknown]
     shots: list[TaughtShot]
     held_out: Scores | None

@@ -24,16 +24,21 @@ KINDS = {
 }
 
 
+UNREASONED = ("phase", "stop")  # are what they are also for a reason that nobody knows
+
+
 def event_of(line: EventLine) -> Event | None:
-    """The event a machine reported; None for one this version does not know."""
+    """The event a machine reported; None for one this version does not know. A phase that began or
+    a stop keeps its time, whatever its reason is called."""
     kind, because, value = KINDS[line.what]
     fields = {"kind": kind, "time_s": line.t, "phase": line.phase}
     for name, value_of in ((because, line.because), (value, line.value)):
         if name is not None:
             fields[name] = value_of
+    known = {name: one for name, one in fields.items() if one is not None}
     try:
-        return _EVENT.validate_python(
-            {name: one for name, one in fields.items() if one is not None}
-        )
+        return _EVENT.validate_python(known)
     except ValidationError:
+        if line.what in UNREASONED and because in known:
+            return event_of(line.model_copy(update={"because": None}))
         return None

@@ -23,15 +23,14 @@ def running_shots(resources: Resources) -> list[int]:
 
 def stop_all(resources: Resources) -> None:
     """Stop every pump whose shot is recorded here; one that cannot be reached stops by itself."""
-    running = [one for one in resources.recordings.values() if one.stop_s is None and one.lanes]
+    running = [one for one in resources.recordings.values() if one.stop_s is None]
     with ThreadPoolExecutor(max(1, len(running))) as threads:  # none waits for another's machine
         list(threads.map(_stop, running))
 
 
 def _stop(recording: Recording) -> None:
     try:
-        if recording.lanes is not None:
-            recording.lanes.order(PlainOrder(do="stop"))
+        recording.lanes.order(PlainOrder(do="stop"))
     except DeviceError as error:
         log.warning("shot %s could not be stopped: %s", recording.shot_id, error)
 

@@ -7,35 +7,31 @@ import logging
 import time
 from contextlib import suppress
 from queue import Empty
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from sqlalchemy import Connection
+from sqlalchemy.orm import Session
 
-from vapocline.core.base.problems import UnavailableError, VapoclineError
+from vapocline.core.base.problems import UnavailableError
 from vapocline.core.shot.events import FirstDrip, RecoveryOffered, Stopped, first_of
 from vapocline.core.shot.result import result_of
 from vapocline.core.shot.traces import FLOW_WINDOW_S, Sample, traces_of
-from vapocline.desk.context import Resources
 from vapocline.desk.pull import unsaved
+from vapocline.desk.pull.lock import TakenUpElsewhereError
 from vapocline.desk.read.shots import stored_traces
 from vapocline.store import journal, shots
-from vapocline.store.database import hold_connection, session_on, transaction
-from vapocline.store.journal import Batch
+from vapocline.store.journal import Batch, NumberedEvent
 from vapocline.store.learn import ask_to_learn
 from vapocline.store.unread import ask_to_read
 
 if TYPE_CHECKING:
     from vapocline.desk.pull.recording import Recording
 
+ShotState = Literal["done", "incomplete"]
+
 log = logging.getLogger(__name__)
 FLUSH_SAMPLES = 40  # in one batch
 DATABASE_RETRY_S = 0.5
-OLD_LOCK_S = 10.0  # how long a dropped connection may still hold its lock
 DATABASE_WAIT_S = 10.0  # at the end of a shot: then what is left goes into a file
-
-
-class TakenUpElsewhereError(VapoclineError):
-    """Another recorder took the shot up while our connection was lost."""
 
 
 class Sending(NamedTuple):
@@ -52,14 +48,12 @@ def flush(recording: Recording) -> bool:
 
     Raises TakenUpElsewhereError.
     """
-    recording.events += _open_offers(recording)
+    recording.events += [NumberedEvent(offer) for offer in _open_offers(recording)]
     if time.monotonic() - recording.failed_at < DATABASE_RETRY_S:
         return not recording.pending and not recording.events
     try:
         while recording.pending or recording.events:
             _send(recording)
-        if recording.failed_at:
-            _hold_again(recording)
     except UnavailableError:
         if not recording.failed_at:
             log.warning("the database is away: shot %s is kept in memory", recording.shot_id)
@@ -87,9 +81,9 @@ def _send(recording: Recording) -> None:
     """Keep the next batch. Raises UnavailableError; what the database refuses goes into a file."""
     sending = _next(recording)
     try:
-        with transaction(recording.resources.sessions) as session:
+        with recording.lock.transaction() as session:
             journal.write(session, recording.shot_id, sending.batch)
-    except UnavailableError:
+    except (UnavailableError, TakenUpElsewhereError):
         raise
     except Exception:
         log.exception("shot %s: the database refuses a batch", recording.shot_id)
@@ -114,6 +108,7 @@ def _next(recording: Recording) -> Sending:
         samples = recording.pending[:FLUSH_SAMPLES]
         known = recording.recent + samples
         batch = Batch(
+            recorder=recording.recorder,
             number=recording.next_batch,
             columns=_columns(known, len(recording.recent)) if samples else {},
             events=tuple(recording.events),
@@ -156,44 +151,14 @@ def _open_offers(recording: Recording) -> list[RecoveryOffered]:
     return [] if recording.stop_s is not None or recording.taken else offers
 
 
-def release(lock_connection: Connection | None) -> None:
-    """Give the lock up with its connection."""
-    if lock_connection is not None:
-        lock_connection.invalidate()
-        lock_connection.close()
-
-
-def _hold_again(recording: Recording) -> None:
-    """The lock went with the database's connection: take it again. Raises UnavailableError,
-    TakenUpElsewhereError.
-
-    The server may take a moment to notice that our old connection is gone; until then that still
-    holds the lock, which looks as if another process had it.
-    """
-    release(recording.lock_connection)
-    recording.lock_connection = None
-    recording.lock_connection = hold_connection(recording.resources.engine)
-    gives_up_at = time.monotonic() + OLD_LOCK_S
-    while not _held(recording.lock_connection, recording.shot_id):
-        if time.monotonic() < gives_up_at:
-            time.sleep(DATABASE_RETRY_S)
-            continue
-        raise TakenUpElsewhereError(f"Shot {recording.shot_id} is recorded by another process.")
-
-
-def _held(connection: Connection, shot_id: int) -> bool:
-    with session_on(connection) as session:
-        held = shots.hold_recording(session, shot_id)
-        session.commit()
-    return held
-
-
-def close(recording: Recording, state: str, trouble: str | None) -> None:
-    """End the shot, however long the database stays away, or leave that to who takes it up."""
+def close(recording: Recording, state: ShotState, trouble: str | None) -> None:
+    """End the shot, however long the database stays away, or leave that to who takes it up. Raises
+    TakenUpElsewhereError."""
     gives_up_at = time.monotonic() + DATABASE_WAIT_S
     while True:
         try:
-            close_shot(recording.resources, recording.shot_id, state, trouble)
+            with recording.lock.transaction() as session:
+                close_shot(session, recording.shot_id, state, trouble)
             return
         except UnavailableError:
             if recording.resources.unsaved is not None and time.monotonic() > gives_up_at:
@@ -201,26 +166,25 @@ def close(recording: Recording, state: str, trouble: str | None) -> None:
             time.sleep(DATABASE_RETRY_S)
 
 
-def close_shot(resources: Resources, shot_id: int, state: str, trouble: str | None) -> None:
+def close_shot(session: Session, shot_id: int, state: ShotState, trouble: str | None) -> None:
     """Gather the journal, read the figures off what was recorded, and end the shot."""
-    with transaction(resources.sessions) as session:
-        row = shots.read_shot(session, shot_id)
-        journal.settle(session, row)
-        events = journal.read_events(session, shot_id)
-        stopped, dripped = first_of(events, Stopped), first_of(events, FirstDrip)
-        stop_s = None if stopped is None else stopped.time_s
-        result = result_of(stored_traces(row), stop_s=stop_s, dose_g=row.dose_g)
-        row.state, row.trouble = state, trouble
-        row.yield_g = result.yield_g
-        row.shot_time_s = result.shot_time_s
-        row.first_drip_s = result.first_drip_s
-        if row.first_drip_s is None and dripped is not None:
-            row.first_drip_s = dripped.time_s
-        row.full_pressure_s = result.full_pressure_s
-        row.cup_at_stop_g = result.cup_at_stop_g
-        row.last_flow_g_s = result.last_flow_g_s
-        row.peak_pressure_bar = result.peak_pressure_bar
-        row.water_in_ml = result.water_in_ml
-        ask_to_learn(session, row)
-        ask_to_read(session)
-        shots.notify(session, {"shot": shot_id, "state": state})
+    row = shots.read_shot(session, shot_id)
+    journal.settle(session, row)
+    events = journal.read_events(session, shot_id)
+    stopped, dripped = first_of(events, Stopped), first_of(events, FirstDrip)
+    stop_s = None if stopped is None else stopped.time_s
+    result = result_of(stored_traces(row), stop_s=stop_s, dose_g=row.dose_g)
+    row.state, row.trouble = state, trouble
+    row.yield_g = result.yield_g
+    row.shot_time_s = result.shot_time_s
+    row.first_drip_s = result.first_drip_s
+    if row.first_drip_s is None and dripped is not None:
+        row.first_drip_s = dripped.time_s
+    row.full_pressure_s = result.full_pressure_s
+    row.cup_at_stop_g = result.cup_at_stop_g
+    row.last_flow_g_s = result.last_flow_g_s
+    row.peak_pressure_bar = result.peak_pressure_bar
+    row.water_in_ml = result.water_in_ml
+    ask_to_learn(session, row)
+    ask_to_read(session)
+    shots.notify(session, {"shot": shot_id, "state": state})

@@ -17,6 +17,7 @@ from vapocline.core.base.problems import (
 from vapocline.core.shot.events import Mark
 from vapocline.desk.context import Context
 from vapocline.desk.pull.lanes import send
+from vapocline.desk.pull.relay import hand_over, hand_over_closing
 from vapocline.desk.pull.resume import end_orphan
 from vapocline.desk.shelf.connections import machine_address
 from vapocline.devices.messages import Hold, Level, MarkIt, Nudge, Order, PlainOrder
@@ -67,21 +68,24 @@ def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
         address, commander = recording.address, recording.commander
     if given.do not in ANYONE_MAY and commander not in (None, given.page):
         raise ConflictError("Another page commands this shot: take control first.")
-    if recording is None or recording.lanes is None:
-        send(address, order)
-    else:
+    if recording is not None:
         recording.lanes.order(order)
+    elif not hand_over(context, shot_id, order):
+        send(address, order)  # nobody records it: its machine may run all the same
 
 
 def stop_shot(context: Context, shot_id: int) -> None:
-    """Stop a running shot, by whoever asks. Where this process records it, nothing is read before:
-    neither the database nor another order can hold the stop up. Raises as `give_order`."""
+    """Stop a running shot, by whoever asks, whoever records it. Where this process does, nothing is
+    read before: neither the database nor another order can hold the stop up. Raises as
+    `give_order`."""
+    stop = PlainOrder(do="stop")
     recording = context.resources.recordings.get(shot_id)
-    if recording is not None and recording.lanes is not None:
-        recording.lanes.order(PlainOrder(do="stop"))
-    else:
-        address, _commander = _standing(context, shot_id)
-        send(address, PlainOrder(do="stop"))
+    if recording is not None:
+        recording.lanes.order(stop)
+        return
+    address, _commander = _standing(context, shot_id)
+    if not hand_over(context, shot_id, stop):
+        send(address, stop)
 
 
 def _order(given: OrderGiven) -> Order:
@@ -124,17 +128,16 @@ def take_command(context: Context, shot_id: int, page: str) -> None:
 def close_record(context: Context, shot_id: int) -> None:
     """End the record of a shot that its machine does not end, after ordering the pump to stop.
 
-    Raises NotFoundError, ConflictError when it is over or another process records it.
+    Raises NotFoundError, ConflictError when it is over, or a process that does not answer records
+    it.
     """
     try:
         stop_shot(context, shot_id)
     except DeviceError as error:
         log.warning("shot %s is closed, but the pump was not stopped: %s", shot_id, error)
     recording = context.resources.recordings.get(shot_id)
-    if recording is None:
+    if recording is not None:
+        recording.close_by_hand()
+        recording.over.wait(CLOSING_S)
+    elif not hand_over_closing(context, shot_id):
         end_orphan(context.resources, shot_id, "The record was closed by hand.")
-        return
-    recording.closed_by_hand = True
-    if (machine := recording.machine) is not None:
-        machine.close()  # whoever listens there wakes
-    recording.over.wait(CLOSING_S)

@@ -7,6 +7,7 @@ memory until it is kept.
 from __future__ import annotations
 
 import logging
+import secrets
 import time
 from dataclasses import dataclass, field
 from queue import SimpleQueue
@@ -15,7 +16,6 @@ from threading import Thread
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection
 
 from vapocline.core.base.problems import DeviceError, OrderError
 from vapocline.core.puck.answer import Prediction
@@ -37,28 +37,22 @@ from vapocline.core.shot.events import (
     TakenOver,
     corrections_in,
 )
+from vapocline.core.shot.limits import LONGEST_S, MOST_SAMPLES
 from vapocline.core.shot.result import FIRST_DRIP_G
 from vapocline.core.shot.traces import Sample
 from vapocline.desk.context import Resources
 from vapocline.desk.pull.device_events import event_of
-from vapocline.desk.pull.keeping import (
-    FLUSH_SAMPLES,
-    Sending,
-    TakenUpElsewhereError,
-    close,
-    flush,
-    flush_all,
-    release,
-)
+from vapocline.desk.pull.keeping import FLUSH_SAMPLES, Sending, close, flush, flush_all
 from vapocline.desk.pull.lanes import Lanes
+from vapocline.desk.pull.lock import RecordingLock, TakenUpElsewhereError
 from vapocline.devices.adapters import open_machine, open_scale
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import EndLine, EventLine, SampleLine
+from vapocline.store.journal import NumberedEvent
 
 log = logging.getLogger(__name__)
 FLUSH_S = 0.045  # what is heard is kept and passed on at least this often: every sample, at 20 Hz
 RECONNECT_S = 60.0  # a machine that says nothing new for longer ends the record
-LONGEST_S = 360.0  # so does one that never comes to its end, by its clock or ours
 RECONNECT_WAIT_S = 0.3
 BEGIN_S = 10.0  # in which a machine that did not answer the start may still begin
 WEIGHT_LASTS_S = 1.0  # a reading older than this is none
@@ -105,7 +99,8 @@ class Weights:
 
 @dataclass
 class Recording:
-    """A shot being recorded, the lock that says so, and what is heard but not kept yet."""
+    """A shot being recorded, the lock that says so, and what is heard but not kept yet. Its lines
+    for orders are open from the first: a stop never waits for the record to begin."""
 
     resources: Resources
     shot_id: int
@@ -116,26 +111,28 @@ class Recording:
     scale_address: str | None
     scaled: bool  # whether some scale should weigh the cup
     manual: bool
-    lock_connection: Connection | None
+    lock: RecordingLock
     machine: MachinePort | None = None
+    recorder: str = field(default_factory=lambda: secrets.token_hex(6))
     weights: Weights | None = None
     heard: int = 0
     pending: list[Sample] = field(default_factory=list)
     numbers: list[int] = field(default_factory=list)  # of the pending samples
     sending: Sending | None = None
     next_batch: int = 0
-    events: list[Event] = field(default_factory=list)
+    events: list[NumberedEvent] = field(default_factory=list)
     recent: list[Sample] = field(default_factory=list)
     samples: list[Sample] = field(default_factory=list)
     corrections: list[Event] = field(default_factory=list)
     offers: SimpleQueue[RecoveryOffered] = field(default_factory=SimpleQueue)
-    lanes: Lanes | None = None
+    lanes: Lanes = field(init=False)
     over: Signal = field(default_factory=Signal)
     closed_by_hand: bool = False
     commander: str | None = None
     watch: AlarmMonitor | None = None
     stop_s: float | None = None
     dripped: bool = False
+    sampled: int = 0  # samples of the shot so far, of earlier recorders too
     last_s: float = -1.0  # the time of the last sample, by the machine's clock
     began_at: float = field(default_factory=time.monotonic)
     taken: bool = False
@@ -145,6 +142,35 @@ class Recording:
     made_at: float | None = None
     flushed_at: float = 0.0
     failed_at: float = 0.0
+
+    def __post_init__(self) -> None:
+        """Open the lines for orders and to the scale, and let whoever gives an order find us."""
+        self.lanes = Lanes(self.address)
+        if self.scale_address is not None:
+            self.weights = Weights(self.scale_address)
+        self.resources.recordings[self.shot_id] = self
+
+    def note(self, event: Event, number: int | None = None) -> None:
+        """Keep an event with the next batch; `number` is the device's, where it said it."""
+        self.events.append(NumberedEvent(event, number))
+
+    def close_by_hand(self) -> None:
+        """End the record though the machine does not end the shot."""
+        self.closed_by_hand = True
+        if (machine := self.machine) is not None:
+            machine.close()  # whoever listens there wakes
+
+    def close_lines(self) -> None:
+        """Hang up, and be found no more."""
+        if self.resources.recordings.get(self.shot_id) is self:
+            del self.resources.recordings[self.shot_id]
+        self.lanes.close()
+        if self.weights is not None:
+            self.weights.close()
+        if self.machine is not None:
+            self.machine.close()
+        self.lock.release()
+        self.over.set()
 
 
 def _alarm_forecast(plan: Plan, prediction: Prediction) -> Prediction:
@@ -161,43 +187,35 @@ def _alarm_forecast(plan: Plan, prediction: Prediction) -> Prediction:
 
 def record(recording: Recording) -> None:
     """Listen until the machine says the shot is over; keep what came whatever happens."""
-    resources, shot_id = recording.resources, recording.shot_id
-    resources.recordings[shot_id] = recording
-    recording.watch = AlarmMonitor(
-        _alarm_forecast(recording.plan, recording.prediction),
-        scaled=recording.scaled,
-        relief_bar=recording.plan.setup.machine.relief_bar,
-    )
-    recording.lanes = Lanes(recording.address)
-    if recording.scale_address is not None and recording.weights is None:
-        recording.weights = Weights(recording.scale_address)
     try:
         trouble = _heard_out(recording)
         saved = flush_all(recording)
         if saved:  # else whoever takes in what was set aside ends it
             close(recording, "done" if trouble is None else "incomplete", trouble)
-    except TakenUpElsewhereError:
-        log.warning("shot %s is recorded by another process now", shot_id)
+    except TakenUpElsewhereError as error:
+        log.warning("%s What was not kept here is heard again there.", error)
     finally:
-        if recording.weights:
-            recording.weights.close()
-        recording.lanes.close()
-        if recording.machine is not None:
-            recording.machine.close()
-        release(recording.lock_connection)
-        resources.recordings.pop(shot_id, None)
-        recording.over.set()
+        recording.close_lines()
 
 
 def _heard_out(recording: Recording) -> str | None:
     """Hear the shot out, whatever goes wrong in doing so. Returns what kept it from its end."""
     try:
+        _begin_watching(recording)
         return _listen(recording)
     except TakenUpElsewhereError:
         raise
     except Exception:
         log.exception("recording shot %s failed", recording.shot_id)
         return "Recording failed; everything received until then is kept."
+
+
+def _begin_watching(recording: Recording) -> None:
+    recording.watch = AlarmMonitor(
+        _alarm_forecast(recording.plan, recording.prediction),
+        scaled=recording.scaled,
+        relief_bar=recording.plan.setup.machine.relief_bar,
+    )
 
 
 def _listen(recording: Recording) -> str | None:
@@ -234,7 +252,7 @@ def _hear_on(recording: Recording) -> str | None:
             flush(recording)
             continue
         if recording.lost_at is not None:  # not before it says something new: it may only connect
-            recording.events.append(ConnectionRestored(time_s=_last_s(recording)))
+            recording.note(ConnectionRestored(time_s=_last_s(recording)))
             recording.lost_at = None
         _hear(recording, message)
         if (trouble := _cut_short(recording)) is not None:
@@ -249,7 +267,7 @@ def _lost(recording: Recording, error: DeviceError) -> str | None:
         recording.machine = None
     if recording.lost_at is None:
         recording.lost_at = time.monotonic()
-        recording.events.append(ConnectionLost(time_s=_last_s(recording), message=str(error)))
+        recording.note(ConnectionLost(time_s=_last_s(recording), message=str(error)))
     flush(recording)
     if (trouble := _cut_short(recording)) is not None:
         return trouble
@@ -263,6 +281,8 @@ def _cut_short(recording: Recording) -> str | None:
     ran_s = time.monotonic() - recording.began_at
     if recording.last_s > LONGEST_S or ran_s > LONGEST_S + RECONNECT_S:
         return f"The machine did not end the shot within {LONGEST_S:.0f} s."
+    if recording.sampled >= MOST_SAMPLES:
+        return f"The machine sent more than {MOST_SAMPLES} samples."
     return None
 
 
@@ -289,6 +309,9 @@ def _sample(recording: Recording, line: SampleLine) -> None:
                     recording.shot_id, line.t, recording.last_s)  # fmt: skip
         return
     recording.last_s = line.t
+    if line.t > LONGEST_S:
+        return  # the record ends here: nothing of ours takes a longer one
+    recording.sampled += 1
     sample = Sample(
         time_s=line.t,
         pressure_bar=_or_nan(line.pressure_bar),
@@ -306,7 +329,7 @@ def _sample(recording: Recording, line: SampleLine) -> None:
     recording.made_at = line.at
     if not recording.dripped and sample.cup_g >= FIRST_DRIP_G:
         recording.dripped = True
-        recording.events.append(FirstDrip(time_s=line.t))
+        recording.note(FirstDrip(time_s=line.t))
     if recording.watch is not None and recording.stop_s is None:
         for alarm in recording.watch.look(sample):
             _alarm(recording, alarm)
@@ -318,11 +341,11 @@ def _or_nan(value: float | None) -> float:
 
 def _event(recording: Recording, line: EventLine) -> None:
     """Take in what the machine reported."""
-    event = event_of(line)
+    event = event_of(line) if line.t <= LONGEST_S else None
     if event is None:
         log.warning("shot %s: the machine reported '%s'", recording.shot_id, line.what)
         return
-    recording.events.append(event)
+    recording.note(event, line.seq)
     recording.corrections += corrections_in([event])
     match event:
         case Stopped(time_s=time_s):
@@ -338,14 +361,14 @@ def _seen_to_drip(recording: Recording, t: float) -> None:
     unweighed = not recording.samples or np.isnan(recording.samples[-1].cup_g)
     if unweighed and not recording.dripped:
         recording.dripped = True
-        recording.events.append(FirstDrip(time_s=t, seen_by="hand"))
+        recording.note(FirstDrip(time_s=t, seen_by="hand"))
 
 
 def _alarm(recording: Recording, alarm: Alarm) -> None:
     """Report an alarm; where the shot has only left its band, look for a correction instead."""
     if alarm != "off_band":
         raised = AlarmRaised(time_s=_last_s(recording), alarm=alarm, message=ALARM_WORDS[alarm])
-        recording.events.append(raised)
+        recording.note(raised)
         return
     steered = not recording.manual and not recording.taken
     if steered and not recording.recovering and len(recording.samples) >= RECOVERY_AFTER:

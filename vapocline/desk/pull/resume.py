@@ -18,12 +18,14 @@ from vapocline.core.shot.events import (
 )
 from vapocline.desk.context import Resources
 from vapocline.desk.pull import unsaved
-from vapocline.desk.pull.keeping import close_shot, release
+from vapocline.desk.pull.keeping import ShotState, close_shot
+from vapocline.desk.pull.lock import RecordingLock
 from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.shelf.connections import is_weighed, machine_address, scale_address_of
 from vapocline.devices.adapters import open_machine
 from vapocline.store import journal, shots
-from vapocline.store.database import hold_connection, reading, session_on, transaction
+from vapocline.store.database import reading, transaction
+from vapocline.store.journal import NumberedEvent
 from vapocline.store.tables import ShotRow
 
 log = logging.getLogger(__name__)
@@ -41,6 +43,8 @@ def resume_recordings(resources: Resources) -> list[int]:
         running = list(shots.read_running(session))
     closed = []
     for shot_id in running:
+        if shot_id in resources.recordings:  # whatever became of our lock: we make it again
+            continue
         try:
             if _resumed(resources, shot_id):
                 continue
@@ -53,52 +57,56 @@ def resume_recordings(resources: Resources) -> list[int]:
             closed.append(shot_id)
     for shot_id in set(taken_in) - set(running):
         with transaction(resources.sessions) as session:
-            row = shots.read_shot(session, shot_id)
-        close_shot(resources, shot_id, row.state, row.trouble)
+            row = shots.read_standing(session, shot_id)
+            if row.state != "running":
+                state: ShotState = "done" if row.state == "done" else "incomplete"
+                close_shot(session, shot_id, state, row.trouble)
     return closed
 
 
 def _resumed(resources: Resources, shot_id: int) -> bool:
     """Take a shot up, or close it; False if it was closed."""
-    lock_connection = hold_connection(resources.engine)
+    lock = RecordingLock(resources.engine)
+    recording = None
     try:
-        with session_on(lock_connection) as session:
-            if not shots.hold_recording(session, shot_id):
-                release(lock_connection)
+        with lock.session() as session:
+            if not lock.take(session, shot_id):
                 return True  # its recorder lives
             row = shots.read_shot(session, shot_id)
-            taken_up = None if row.state != "running" else _taken_up(resources, session, row)
+            if row.state != "running":
+                return True  # it ended meanwhile
+            recording = _taken_up(resources, session, row, lock)
+            if recording is None:
+                trouble = "Vapocline stopped while this shot ran."
+                close_shot(session, shot_id, "incomplete", trouble)
             session.commit()
-        if taken_up is None:
-            if row.state == "running":
-                close_shot(
-                    resources, shot_id, "incomplete", "Vapocline stopped while this shot ran."
-                )
-            release(lock_connection)
-            return row.state != "running"
     except BaseException:
-        release(lock_connection)
+        if recording is not None:
+            recording.close_lines()
         raise
-    taken_up.lock_connection = lock_connection
-    Thread(target=record, args=(taken_up,), name=f"shot-{shot_id}", daemon=True).start()
+    finally:
+        if recording is None:
+            lock.release()
+    if recording is None:
+        return False
+    Thread(target=record, args=(recording,), name=f"shot-{shot_id}", daemon=True).start()
     return True
 
 
 def end_orphan(resources: Resources, shot_id: int, trouble: str) -> None:
     """End a running shot that nobody records. Raises NotFoundError, ConflictError."""
-    lock_connection = hold_connection(resources.engine)
+    lock = RecordingLock(resources.engine)
     try:
-        with session_on(lock_connection) as session:
-            held = shots.hold_recording(session, shot_id)
-            running = shots.read_standing(session, shot_id).state == "running"
+        with lock.session() as session:
+            held = lock.take(session, shot_id)
+            if shots.read_standing(session, shot_id).state != "running":
+                raise ConflictError(f"Shot {shot_id} is over.")
+            if not held:
+                raise ConflictError(f"Shot {shot_id} is recorded by another process.")
+            close_shot(session, shot_id, "incomplete", trouble)
             session.commit()
-        if not running:
-            raise ConflictError(f"Shot {shot_id} is over.")
-        if not held:
-            raise ConflictError(f"Shot {shot_id} is recorded by another process.")
-        close_shot(resources, shot_id, "incomplete", trouble)
     finally:
-        release(lock_connection)
+        lock.release()
 
 
 def _end_unread(resources: Resources, shot_id: int) -> None:
@@ -109,7 +117,9 @@ def _end_unread(resources: Resources, shot_id: int) -> None:
         shots.notify(session, {"shot": shot_id, "state": "incomplete"})
 
 
-def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording | None:
+def _taken_up(
+    resources: Resources, session: Session, row: ShotRow, lock: RecordingLock
+) -> Recording | None:
     """The recording of a shot that its machine still remembers, ready to go on; else None."""
     try:
         address, scale = (
@@ -139,12 +149,12 @@ def _taken_up(resources: Resources, session: Session, row: ShotRow) -> Recording
         scale_address=scale,
         scaled=is_weighed(row.machine),
         manual=row.manual,
-        lock_connection=None,
+        lock=lock,
         machine=machine,
         heard=kept.heard,
-        next_batch=kept.next_batch,
+        sampled=len(kept.columns["time_s"]),
         last_s=t if kept.columns["time_s"] else -1.0,
-        events=[RecordingResumed(time_s=t)],
+        events=[NumberedEvent(RecordingResumed(time_s=t))],
         corrections=corrections_in(kept.events),
         dripped=first_of(kept.events, FirstDrip) is not None,
         stop_s=None if stopped is None else stopped.time_s,

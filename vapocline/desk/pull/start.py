@@ -12,8 +12,8 @@ from vapocline.core.base.problems import DeviceError, OrderError, Problem, Refus
 from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
 from vapocline.core.pull.readiness import missing
 from vapocline.desk.context import Context
-from vapocline.desk.pull.keeping import release
 from vapocline.desk.pull.lanes import ALONE_S
+from vapocline.desk.pull.lock import RecordingLock
 from vapocline.desk.pull.readiness import hand_of, prepare
 from vapocline.desk.pull.recording import Recording, record
 from vapocline.desk.pull.request import Arranged, PullRequest, Rehearsal, arranged
@@ -24,7 +24,7 @@ from vapocline.devices.line import ANSWER_WAIT_S
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import GoWrong
 from vapocline.store import profiles, shelf, shots
-from vapocline.store.database import hold_connection, session_on, transaction
+from vapocline.store.database import transaction
 from vapocline.store.tables import MachineRow, ShotRow
 
 log = logging.getLogger(__name__)
@@ -72,10 +72,9 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         manual, scaled = hand_of(row, set_up.bench.machine) is not None, set_up.conditions.weighed
         _refuse_other_series(session, request)
     machine = open_machine(address)
-    lock_connection = hold_connection(
-        context.resources.engine
-    )  # one connection throughout: the lock lives and dies with it
+    recording, lock = None, None
     try:
+        lock = RecordingLock(context.resources.engine)
         coffee, grinder = set_up.bench.coffee, set_up.bench.grinder
         machine.basket(
             set_up.conditions.tamped,
@@ -86,15 +85,28 @@ def _begin(context: Context, request: PullRequest) -> Recording:
         _rehearse(machine, request.rehearse)
         if scale_address is not None:
             _tare(scale_address)
-        with session_on(lock_connection) as session:
+        with lock.session() as session:
             shot = _row(session, context, request, set_up)
             shot.manual, shot.token = manual, secrets.token_hex(8)
             shot.stop_cue_g = _stop_cue(session, set_up, manual=manual)
             session.add(shot)
             session.flush()
-            shots.hold_recording(session, shot.id)
+            lock.take(session, shot.id)
             session.commit()
-            unanswered = False
+            recording = Recording(
+                resources=context.resources,
+                shot_id=shot.id,
+                token=shot.token,
+                plan=set_up.plan,
+                prediction=set_up.prediction,
+                address=address,
+                scale_address=scale_address,
+                scaled=scaled,
+                manual=manual,
+                lock=lock,
+                machine=machine,
+                commander=request.page or None,
+            )
             try:
                 machine.start(shot.token, by_hand=manual, alone_s=ALONE_S if row.wired else None)
             except OrderError:
@@ -103,27 +115,17 @@ def _begin(context: Context, request: PullRequest) -> Recording:
                 raise
             except DeviceError:
                 # It may run all the same: the recorder asks it by the shot's name.
-                unanswered = True
+                recording.start_unanswered = True
                 log.warning("shot %s: the machine did not answer the start", shot.id)
     except BaseException:
-        machine.close()
-        release(lock_connection)
+        if recording is not None:
+            recording.close_lines()
+        else:
+            machine.close()
+            if lock is not None:
+                lock.release()
         raise
-    return Recording(
-        resources=context.resources,
-        shot_id=shot.id,
-        token=shot.token,
-        plan=set_up.plan,
-        prediction=set_up.prediction,
-        address=address,
-        scale_address=scale_address,
-        scaled=scaled,
-        manual=manual,
-        lock_connection=lock_connection,
-        machine=machine,
-        commander=request.page or None,
-        start_unanswered=unanswered,
-    )
+    return recording
 
 
 def _refuse_other_series(session: Session, request: PullRequest) -> None:

@@ -6,6 +6,7 @@ import logging
 import os
 from collections.abc import Iterator
 from pathlib import Path
+from threading import Lock
 
 import orjson
 from pydantic import TypeAdapter
@@ -15,11 +16,12 @@ from vapocline.core.shot.events import Event
 from vapocline.desk.context import Resources
 from vapocline.store import journal
 from vapocline.store.database import transaction
-from vapocline.store.journal import Batch
+from vapocline.store.journal import Batch, NumberedEvent
 
 log = logging.getLogger(__name__)
 SUFFIX = ".unsaved"
 UNREADABLE = ".unreadable"
+_FILES = Lock()  # only one process works in a data folder
 _EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 
 
@@ -28,14 +30,16 @@ def set_aside(folder: Path, shot_id: int, batch: Batch) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     line = orjson.dumps(
         {
+            "recorder": batch.recorder,
             "number": batch.number,
             "columns": batch.columns,
-            "events": [event.written() for event in batch.events],
+            "events": [one.event.written() for one in batch.events],
+            "numbers": [one.number for one in batch.events],
             "heard": batch.heard,
             "made_at": batch.made_at,
         }
     )
-    with (folder / f"shot-{shot_id}{SUFFIX}").open("ab") as file:
+    with _FILES, (folder / f"shot-{shot_id}{SUFFIX}").open("ab") as file:
         file.write(line + b"\n")
         file.flush()
         os.fsync(file.fileno())
@@ -52,18 +56,28 @@ def take_in(resources: Resources) -> list[int]:
     for path in sorted(folder.glob(f"shot-*{SUFFIX}")) if folder else []:
         try:
             shot_id = int(path.name.removeprefix("shot-").removesuffix(SUFFIX))
-            with transaction(resources.sessions) as session:
-                for batch in _batches(path):
-                    journal.write(session, shot_id, batch)
+            with _FILES:  # nothing is added to it between reading and removing
+                with transaction(resources.sessions) as session:
+                    for batch in _batches(path):
+                        journal.write(session, shot_id, batch)
+                path.unlink()
         except UnavailableError:
             raise
         except Exception:
             log.exception("%s could not be taken in: it is kept as %s", path.name, UNREADABLE)
-            path.rename(path.with_suffix(UNREADABLE))
+            path.rename(_unused(path, UNREADABLE))
             continue
-        path.unlink()
         taken.append(shot_id)
     return taken
+
+
+def _unused(path: Path, suffix: str) -> Path:
+    """The path under another suffix, at which nothing is yet."""
+    found, number = path.with_suffix(suffix), 1
+    while found.exists():
+        number += 1
+        found = path.with_suffix(f".{number}{suffix}")
+    return found
 
 
 def _batches(path: Path) -> Iterator[Batch]:
@@ -73,5 +87,7 @@ def _batches(path: Path) -> Iterator[Batch]:
         except orjson.JSONDecodeError:
             log.warning("%s: a line was cut off and is left out", path.name)
             continue
-        one["events"] = [_EVENT.validate_python(event) for event in one["events"]]
-        yield Batch(**one)
+        events = [_EVENT.validate_python(event) for event in one["events"]]
+        numbers = one.pop("numbers", [None] * len(events))  # files of older versions have none
+        one["events"] = [NumberedEvent(*both) for both in zip(events, numbers, strict=True)]
+        yield Batch(**{"recorder": "", **one})

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.formats.registry import CONDITIONS, PLAN, PREDICTION
+from vapocline.core.machine.cautions import drains
 from vapocline.core.machine.commands import bar_per_unit, levels_of, steered_by, top_of
 from vapocline.core.machine.machine import Machine
 from vapocline.core.profile.profile import Profile
@@ -130,6 +131,7 @@ class Shot(ShotLine):
     `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
     `dial` is None where the machine's dial is not calibrated.
     `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
+    `drains` says that hot water is dumped when the pump stops.
     """
 
     profile: Profile
@@ -140,6 +142,7 @@ class Shot(ShotLine):
     tops: dict[str, float]
     shown_per_unit: dict[str, float]
     after_drip_g: float | None
+    drains: bool
     prediction: Prediction
     conditions: Conditions
     traces: ShotTraces
@@ -325,6 +328,7 @@ def whole_of(session: Session, row: ShotRow) -> Shot:
         tops={control: top_of(control, machine) for control in steered},
         shown_per_unit={control: bar_per_unit(control, machine) for control in steered},
         after_drip_g=_after_drip(session, row, prediction, machine),
+        drains=drains(machine),
         prediction=prediction,
         conditions=CONDITIONS.read(row.conditions),
         traces=_with_gaps(kept.columns),

@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+import secrets
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer, Note
-from vapocline.core.base.problems import ConflictError, NotFoundError, Problem, Refused
+from vapocline.core.base.problems import (
+    ConflictError,
+    NotAllowedError,
+    NotFoundError,
+    Problem,
+    Refused,
+)
 from vapocline.core.taste.ages import PROMPTS
 from vapocline.core.taste.sessions import Question, SessionKind
 from vapocline.core.taste.tasting import Line, Score, Warmth, Words
@@ -18,9 +26,13 @@ from vapocline.desk.taste.table import SessionFacts, asked_in, names_of, shots_o
 from vapocline.desk.taste.tasting import age_of
 from vapocline.store import shots, taste
 from vapocline.store.database import transaction
-from vapocline.store.tables import ServingRow, ShotRow, TastingSessionRow
+from vapocline.store.tables import CupRow, ServingRow, ShotRow, TastingSessionRow
 
 LONGEST_AGO_S = 3600.0
+OTHERS_SEAT = (
+    "This place is another taster's: open your own link, or type the code beside your name on the "
+    "host's page."
+)
 
 
 class TableSeat(Answer):
@@ -41,10 +53,10 @@ class Table(Answer):
 
 
 class SeatCup(Answer):
-    """A cup in the order in which it is to be tasted. Its shot is named only where nothing is
-    blind or all is revealed."""
+    """A cup in the order in which it is to be tasted, by its number. Its shot is named only where
+    nothing is blind or all is revealed."""
 
-    cup_id: int
+    number: int
     round: int
     position: int
     code: str | None
@@ -56,7 +68,7 @@ class SeatCup(Answer):
 class SeatScore(Answer):
     """A score given."""
 
-    cup_id: int
+    cup: int
     warmth: Warmth
     line: Line
     points: int
@@ -66,14 +78,14 @@ class SeatScore(Answer):
 class SeatRemark(Answer):
     """Words and notes on a cup at a warmth."""
 
-    cup_id: int
+    cup: int
     warmth: Warmth
     words: list[str]
     notes: str
 
 
 class SeatChoice(Answer):
-    """An answer given: each cup's place, 1 for what was chosen or found odd."""
+    """An answer given: the place of each cup by its number, 1 for what was chosen or found odd."""
 
     round: int
     question: Question
@@ -94,12 +106,19 @@ class Seat(SessionFacts):
     due_in_s: dict[Warmth, float]
 
 
+class OwnSeat(NamedTuple):
+    """Whose seat is meant, and the secret that shows it is theirs who ask."""
+
+    taster_id: int
+    secret: str
+
+
 class ScoreSaid(BaseModel):
     """A score, or None to take it back; given `ago_s` seconds ago by the phone's own count."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    cup_id: int
+    cup: int
     warmth: Warmth
     line: Line
     points: Score | None
@@ -112,14 +131,15 @@ class RemarkSaid(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    cup_id: int
+    cup: int
     warmth: Warmth
     words: Words = ()
     notes: Note = ""
 
 
 class ChoiceSaid(BaseModel):
-    """An answer: the odd one alone, or a place for every cup of the round; none takes it back."""
+    """An answer, by cups' numbers: the odd one alone, or a place for every cup of the round; none
+    takes it back."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -141,35 +161,39 @@ def read_table(context: Context, join_code: str) -> Table:
         )
 
 
-def read_seat(context: Context, join_code: str, taster_id: int) -> Seat:
-    """A taster's place. Raises NotFoundError."""
+def read_seat(context: Context, join_code: str, place: OwnSeat) -> Seat:
+    """A taster's place. Raises NotFoundError, NotAllowedError for another's."""
     with transaction(context.sessions) as session:
-        return _seat(context, session, taste.read_table(session, join_code), taster_id)
+        row = taste.read_table(session, join_code)
+        _refuse_other(row, place)
+        return _seat(context, session, row, place.taster_id)
 
 
-def read_curve(context: Context, join_code: str, cup_id: int) -> ShotTraces:
+def read_curve(context: Context, join_code: str, number: int) -> ShotTraces:
     """The curve of a cup's shot, where it is not blind or all is revealed.
 
     Raises NotFoundError, ConflictError while it is blind.
     """
     with transaction(context.sessions) as session:
         row = taste.read_table(session, join_code)
-        cup = next((one for one in row.cups if one.id == cup_id), None)
+        cup = next((one for one in row.cups if one.number == number), None)
         if cup is None:
-            raise NotFoundError(f"There is no cup {cup_id} on this table.")
+            raise NotFoundError(f"There is no cup {number} on this table.")
         if row.blind and row.state == "open":
             raise ConflictError("Nothing is revealed before the tasting is closed.")
         return whole_of(session, shots.read_shot(session, cup.shot_id)).traces
 
 
 def _seat(context: Context, session: Session, row: TastingSessionRow, taster_id: int) -> Seat:
-    name = _name_at(row, taster_id)
+    name = next(seat.taster.name for seat in row.seats if seat.taster_id == taster_id)
+    number_of = {cup.id: cup.number for cup in row.cups}
     own = [s for s in taste.read_servings(session, row.id) if s.taster_id == taster_id]
     on_table = shots_on(session, row)
     choices: dict[tuple[int, str], dict[int, int]] = {}
     for choice in taste.read_choices(session, row.id):
         if choice.taster_id == taster_id:
-            choices.setdefault((choice.round, choice.question), {})[choice.cup_id] = choice.place
+            places = choices.setdefault((choice.round, choice.question), {})
+            places[number_of[choice.cup_id]] = choice.place
     plain = {n: getattr(row, n) for n in ("kind", "state", "blind", "served", "milk_g", "lines")}
     return Seat(
         **plain,
@@ -180,13 +204,13 @@ def _seat(context: Context, session: Session, row: TastingSessionRow, taster_id:
         name=name,
         cups=_cups(row, own, on_table),
         scores=[
-            SeatScore(**{n: getattr(one, n) for n in SeatScore.model_fields})
+            SeatScore(cup=cup.number, **_fields_of(one, SeatScore))
             for cup in row.cups
             for one in cup.scores
             if one.taster_id == taster_id
         ],
         remarks=[
-            SeatRemark(**{n: getattr(one, n) for n in SeatRemark.model_fields})
+            SeatRemark(cup=cup.number, **_fields_of(one, SeatRemark))
             for cup in row.cups
             for one in cup.remarks
             if one.taster_id == taster_id
@@ -199,11 +223,18 @@ def _seat(context: Context, session: Session, row: TastingSessionRow, taster_id:
     )
 
 
-def _name_at(row: TastingSessionRow, taster_id: int) -> str:
-    name = next((s.taster.name for s in row.seats if s.taster_id == taster_id), None)
-    if name is None:
-        raise NotFoundError(f"Nobody of that number sits at this tasting: {taster_id}.")
-    return name
+def _fields_of(row: object, kind: type[BaseModel]) -> dict[str, Any]:
+    """What a row holds of an answer's fields, but for the cup, which rows know otherwise."""
+    return {name: getattr(row, name) for name in kind.model_fields if name != "cup"}
+
+
+def _refuse_other(row: TastingSessionRow, place: OwnSeat) -> None:
+    """Raises NotFoundError where nobody sits, NotAllowedError without the seat's secret."""
+    secret = next((s.secret for s in row.seats if s.taster_id == place.taster_id), None)
+    if secret is None:
+        raise NotFoundError(f"Nobody of that number sits at this tasting: {place.taster_id}.")
+    if not secrets.compare_digest(secret.encode(), place.secret.encode()):
+        raise NotAllowedError(OTHERS_SEAT)
 
 
 def _cups(row: TastingSessionRow, own: list[ServingRow], on_table: list[ShotRow]) -> list[SeatCup]:
@@ -212,7 +243,7 @@ def _cups(row: TastingSessionRow, own: list[ServingRow], on_table: list[ShotRow]
     open_to_see = row.state == "closed" or not row.blind
     return [
         SeatCup(
-            cup_id=one.cup_id,
+            number=cups[one.cup_id].number,
             round=one.round,
             position=one.position,
             code=cups[one.cup_id].code,
@@ -235,17 +266,17 @@ def _due(context: Context, row: TastingSessionRow, on_table: list[ShotRow]) -> d
     }
 
 
-def say_score(context: Context, join_code: str, taster_id: int, said: ScoreSaid) -> None:
-    """Write one score down. Raises NotFoundError, Refused, ConflictError once it is closed."""
+def say_score(context: Context, join_code: str, place: OwnSeat, said: ScoreSaid) -> None:
+    """Write one score down. Raises NotFoundError, NotAllowedError, Refused, ConflictError once it
+    is closed."""
     with transaction(context.sessions) as session:
-        row, serving = _served(session, join_code, taster_id, said.cup_id)
+        row, serving, cup = _served(session, join_code, place, said.cup)
         if said.line not in row.lines:
             raise Refused([Problem("line", f"'{said.line}'", f"one of {', '.join(row.lines)}")])
         key = _key(row, serving, said.warmth) | {"line": said.line}
         if said.points is None:
             taste.forget_scores(session, key)
         else:
-            cup = next(one for one in row.cups if one.id == said.cup_id)
             shot = shots.read_standing(session, cup.shot_id)
             values = {
                 "points": said.points,
@@ -256,10 +287,10 @@ def say_score(context: Context, join_code: str, taster_id: int, said: ScoreSaid)
         taste.tell(session, row.id)
 
 
-def say_remark(context: Context, join_code: str, taster_id: int, said: RemarkSaid) -> None:
-    """Write words and notes down. Raises NotFoundError, Refused, ConflictError once closed."""
+def say_remark(context: Context, join_code: str, place: OwnSeat, said: RemarkSaid) -> None:
+    """Write words and notes down. Raises as `say_score`."""
     with transaction(context.sessions) as session:
-        row, serving = _served(session, join_code, taster_id, said.cup_id)
+        row, serving, _cup = _served(session, join_code, place, said.cup)
         key = _key(row, serving, said.warmth)
         if said.words or said.notes.strip():
             values = {"words": list(said.words), "notes": said.notes}
@@ -269,29 +300,30 @@ def say_remark(context: Context, join_code: str, taster_id: int, said: RemarkSai
         taste.tell(session, row.id)
 
 
-def say_choice(context: Context, join_code: str, taster_id: int, said: ChoiceSaid) -> None:
-    """Write an answer down. Raises NotFoundError, Refused, ConflictError once closed."""
+def say_choice(context: Context, join_code: str, place: OwnSeat, said: ChoiceSaid) -> None:
+    """Write an answer down. Raises as `say_score`."""
     with transaction(context.sessions) as session:
         row = _open_table(session, join_code)
-        _name_at(row, taster_id)
+        _refuse_other(row, place)
         if said.question not in asked_in(row):
             asked = ", ".join(asked_in(row)) or "nothing: its cups are scored"
             raise Refused([Problem("question", f"'{said.question}'", asked)])
-        _check_places(session, row, taster_id, said)
+        places = _places_by_row(session, row, place.taster_id, said)
         key = {
             "session_id": row.id,
-            "taster_id": taster_id,
+            "taster_id": place.taster_id,
             "round": said.round,
             "question": said.question,
         }
-        taste.write_choice(session, key, said.places)
+        taste.write_choice(session, key, places)
         taste.tell(session, row.id)
 
 
-def _check_places(
+def _places_by_row(
     session: Session, row: TastingSessionRow, taster_id: int, said: ChoiceSaid
-) -> None:
-    gone = {cup.id for cup in row.cups if cup.withdrawn is not None}
+) -> Mapping[int, int]:
+    """The answer by cups' row ids. Raises Refused for cups that are not those of the round."""
+    row_of = {cup.number: cup.id for cup in row.cups if cup.withdrawn is None}
     served = {
         one.cup_id
         for one in taste.read_servings(session, row.id)
@@ -299,31 +331,33 @@ def _check_places(
     }
     if not served:
         raise Refused([Problem("round", str(said.round), "a round that is served to this taster")])
-    if not said.places:
-        return
-    cups = set(said.places)
+    cups = {row_of.get(number) for number in said.places}
+    asked = served & set(row_of.values())
     got = f"{len(cups)} cups"
-    if said.question == "odd" and (len(cups) != 1 or not cups <= served - gone):
+    if cups and said.question == "odd" and (len(cups) != 1 or not cups <= asked):
         raise Refused([Problem("places", got, "one cup of this round, the odd one")])
-    if said.question != "odd" and cups != served - gone:
+    if cups and said.question != "odd" and cups != asked:
         raise Refused([Problem("places", got, "a place for each cup of this round")])
+    return {row_of[number]: place for number, place in said.places.items()}
 
 
 def _served(
-    session: Session, join_code: str, taster_id: int, cup_id: int
-) -> tuple[TastingSessionRow, ServingRow]:
-    """An open session and the serving of a cup to a taster."""
+    session: Session, join_code: str, place: OwnSeat, number: int
+) -> tuple[TastingSessionRow, ServingRow, CupRow]:
+    """An open session, and a cup with its serving to a taster."""
     row = _open_table(session, join_code)
-    _name_at(row, taster_id)
+    _refuse_other(row, place)
     if row.kind != "describe":
-        raise Refused([Problem("cup_id", "a score", "a choice: these cups are not scored")])
-    servings = taste.read_servings(session, row.id)
-    found = next((s for s in servings if (s.taster_id, s.cup_id) == (taster_id, cup_id)), None)
-    if found is None:
-        raise Refused([Problem("cup_id", str(cup_id), "a cup that is served to this taster")])
-    if next(cup for cup in row.cups if cup.id == cup_id).withdrawn is not None:
+        raise Refused([Problem("cup", "a score", "a choice: these cups are not scored")])
+    cup = next((one for one in row.cups if one.number == number), None)
+    served = {
+        s.cup_id: s for s in taste.read_servings(session, row.id) if s.taster_id == place.taster_id
+    }
+    if cup is None or cup.id not in served:
+        raise Refused([Problem("cup", str(number), "a cup that is served to this taster")])
+    if cup.withdrawn is not None:
         raise ConflictError("This cup was withdrawn: leave it out.")
-    return row, found
+    return row, served[cup.id], cup
 
 
 def _open_table(session: Session, join_code: str) -> TastingSessionRow:

@@ -13,9 +13,9 @@ from vapocline.store.tables import ServingRow
 
 
 class ServingCup(Answer):
-    """A cup to pour: its code, from which shot, how much, and why it does not count."""
+    """A cup to pour: its number and code, from which shot, how much, why it does not count."""
 
-    cup_id: int
+    number: int
     code: str | None
     shot_id: int
     name: str
@@ -53,7 +53,7 @@ def read_serving_sheet(context: Context, session_id: int) -> ServingSheet:
         names, pours = names_of(on_table), pours_of(on_table, cups_poured(row))
         cups = {
             cup.id: ServingCup(
-                cup_id=cup.id,
+                number=cup.number,
                 code=cup.code,
                 shot_id=cup.shot_id,
                 name=names[cup.shot_id],

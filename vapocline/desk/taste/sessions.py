@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError, Problem, Refused
 from vapocline.core.taste.caffeine import Tally
+from vapocline.core.taste.designs import numbers_for
 from vapocline.core.taste.prospects import prospects
 from vapocline.core.taste.sessions import (
     Design,
@@ -39,7 +40,7 @@ from vapocline.store.database import transaction
 from vapocline.store.tables import CupRow, SeatRow, ServingRow, ShotRow, TastingSessionRow
 
 JOIN_LETTERS = "bcdfghjkmnpqrstvwxz"  # no vowels: no words; none that reads as a digit
-JOIN_LENGTH = 6
+JOIN_LENGTH, SECRET_LENGTH = 6, 10
 
 
 class Withdrawal(BaseModel):
@@ -110,7 +111,7 @@ def start_session(context: Context, setup: SessionSetup) -> TastingSession:
             rounds=setup.rounds,
             duplicate=setup.duplicate,
             seed=seed,
-            join_code=_join_code(),
+            join_code=_letters(JOIN_LENGTH),
             created_at=context.now(),
         )
         session.add(row)
@@ -138,21 +139,28 @@ def _lines_of(session: Session, setup: SessionSetup) -> list[str]:
     return [line for line in LINES if line in asked]
 
 
-def _join_code() -> str:
-    return "".join(secrets.choice(JOIN_LETTERS) for _ in range(JOIN_LENGTH))
+def _letters(length: int) -> str:
+    return "".join(secrets.choice(JOIN_LETTERS) for _ in range(length))
 
 
 def _seat(session: Session, row: TastingSessionRow, drawn: Design, setup: SessionSetup) -> None:
     tasters = [taste.taster_named(session, name) for name in setup.tasters]
+    numbers = numbers_for(len(drawn.cups), row.seed)
     cups = [
-        CupRow(session_id=row.id, shot_id=setup.shot_ids[cup.shot], code=cup.code)
-        for cup in drawn.cups
+        CupRow(
+            session_id=row.id,
+            shot_id=setup.shot_ids[cup.shot],
+            code=cup.code,
+            number=number if cup.code is None else int(cup.code),
+        )
+        for cup, number in zip(drawn.cups, numbers, strict=True)
     ]
     seats = [
-        SeatRow(session_id=row.id, taster_id=one.id, place=place)
+        SeatRow(session_id=row.id, taster_id=one.id, place=place, secret=_letters(SECRET_LENGTH))
         for place, one in enumerate(tasters, start=1)
     ]
-    session.add_all([*seats, *cups])
+    # In no order that tells anything of them.
+    session.add_all([*seats, *secrets.SystemRandom().sample(cups, len(cups))])
     session.flush()
     session.add_all(
         ServingRow(
@@ -182,7 +190,7 @@ def read_session(context: Context, session_id: int) -> TastingSession:
 
 
 def withdraw_cup(
-    context: Context, session_id: int, cup_id: int, withdrawal: Withdrawal
+    context: Context, session_id: int, number: int, withdrawal: Withdrawal
 ) -> TastingSession:
     """Leave a cup out, or count it again; what was said about it is kept.
 
@@ -190,10 +198,10 @@ def withdraw_cup(
     """
     with transaction(context.sessions) as session:
         row = _still_open(taste.read_session(session, session_id, lock=True))
-        cup = next((one for one in row.cups if one.id == cup_id), None)
+        cup = next((one for one in row.cups if one.number == number), None)
         if cup is None:
-            got = f"cup {cup_id}"
-            raise Refused([Problem("cup_id", got, "a cup of this session")])
+            got = f"cup {number}"
+            raise Refused([Problem("cup", got, "a cup of this session")])
         cup.withdrawn = withdrawal.reason
         session.flush()
         taste.tell(session, row.id)

@@ -44,10 +44,12 @@ class SessionLine(Answer):
 
 
 class SeatProgress(Answer):
-    """Someone at the session, and how many of their answers they have given."""
+    """Someone at the session, and how many of their answers they have given. Whoever knows the
+    `secret` sits there."""
 
     taster_id: int
     name: str
+    secret: str
     given: int
     asked: int
     caffeine: Tally
@@ -56,7 +58,7 @@ class SeatProgress(Answer):
 class Withdrawn(Answer):
     """A cup that does not count, and why."""
 
-    cup_id: int
+    number: int
     code: str | None
     reason: str
 
@@ -135,6 +137,7 @@ def session_of(context: Context, session: Session, row: TastingSessionRow) -> Ta
             SeatProgress(
                 taster_id=seat.taster_id,
                 name=seat.taster.name,
+                secret=seat.secret,
                 given=progress[seat.taster_id][0],
                 asked=progress[seat.taster_id][1],
                 caffeine=_caffeine(
@@ -144,7 +147,7 @@ def session_of(context: Context, session: Session, row: TastingSessionRow) -> Ta
             for seat in row.seats
         ],
         withdrawn=[
-            Withdrawn(cup_id=cup.id, code=cup.code, reason=cup.withdrawn)
+            Withdrawn(number=cup.number, code=cup.code, reason=cup.withdrawn)
             for cup in row.cups
             if cup.withdrawn is not None
         ],

@@ -22,6 +22,7 @@ from sqlalchemy.orm import (
 )
 
 from vapocline.core.shot.events import EVENT_KINDS
+from vapocline.core.shot.limits import HEAVIEST_G, LIGHTEST_G, LONGEST_S
 from vapocline.core.shot.traces import CHANNELS
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.profiles import VersionRow
@@ -67,6 +68,8 @@ class ShotRow(Base):
             name="one_clock",
         ),
         CheckConstraint("tds_pct > 0 and tds_pct <= 30", name="tds_pct"),
+        CheckConstraint(f"shot_time_s between 0 and {LONGEST_S:g}", name="shot_time_s"),
+        CheckConstraint(f"yield_g between {LIGHTEST_G:g} and {HEAVIEST_G:g}", name="yield_g"),
         CheckConstraint(one_of("origin", ORIGINS), name="origin"),
         CheckConstraint("length(set_aside) between 1 and 200", name="set_aside"),
         # Lists are read from the newest back, of all or of one thing.
@@ -160,13 +163,21 @@ class ShotRow(Base):
 
 
 class EventRow(Base):
-    """Something that happened during a shot: when, what kind, in which phase, and all of it."""
+    """Something that happened during a shot: when, what kind, in which phase, and all of it; with
+    the device's sequence number, by which what it said is kept once."""
 
     __tablename__ = "shot_events"
     __table_args__ = (
         CheckConstraint(one_of("kind", EVENT_KINDS), name="kind"),
         Index("ix_shot_events_shot_id", "shot_id", "id"),
         Index("ix_shot_events_kind", "kind", "shot_id"),
+        Index(
+            "uq_shot_events_number",
+            "shot_id",
+            "number",
+            unique=True,
+            postgresql_where=text("number is not null"),
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -175,20 +186,22 @@ class EventRow(Base):
     kind: Mapped[str]
     phase: Mapped[int | None]
     document: Mapped[dict[str, Any]]
+    number: Mapped[int | None]
 
 
 class JournalRow(Base):
     """What was heard of a running shot at once, as it came; taken into the shot when it ends.
 
-    Its recorder numbers the batches, so that one that is sent again is kept once. `events` and
+    Its recorder numbers its batches, so that one that is sent again is kept once. `events` and
     `made_at`, the device's clock, are for whoever watches.
     """
 
     __tablename__ = "shot_journal"
-    __table_args__ = (UniqueConstraint("shot_id", "batch"),)
+    __table_args__ = (UniqueConstraint("shot_id", "recorder", "batch"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
+    recorder: Mapped[str]
     batch: Mapped[int]
     heard: Mapped[int]  # the sequence number due next
     columns: Mapped[dict[str, Any]]

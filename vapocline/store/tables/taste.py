@@ -91,7 +91,8 @@ class TastingSessionRow(Base):
 
 
 class SeatRow(Base):
-    """A taster in a session; `place` is the order in which they were named."""
+    """A taster in a session; `place` is the order in which they were named. Who knows the `secret`
+    sits there."""
 
     __tablename__ = "tasting_seats"
     __table_args__ = (Index("ix_tasting_seats_taster_id", "taster_id"),)
@@ -101,17 +102,24 @@ class SeatRow(Base):
     )
     taster_id: Mapped[int] = mapped_column(ForeignKey("tasters.id"), primary_key=True)
     place: Mapped[int] = mapped_column(SmallInteger)
+    secret: Mapped[str]
     taster: Mapped[TasterRow] = relationship(lazy="raise")
 
 
 class CupRow(Base):
-    """A cup poured from a shot, with a code where it is blind. `withdrawn` is why it does not
+    """A cup poured from a shot, with a code where it is blind. Everyone knows it by its `number`,
+    its code or drawn, so that no order of rows tells anything. `withdrawn` is why it does not
     count: spilt, gone cold, mixed up."""
 
     __tablename__ = "cups"
     __table_args__ = (
         UniqueConstraint("session_id", "code"),
+        UniqueConstraint("session_id", "number"),
         UniqueConstraint("session_id", "id"),
+        CheckConstraint(
+            "number between 100 and 9999 and number::text = coalesce(code, number::text)",
+            name="number",
+        ),
         CheckConstraint("code ~ '^[1-9][0-9]{2}$'", name="code"),
         CheckConstraint("length(withdrawn) between 1 and 200", name="withdrawn"),
         Index("ix_cups_shot_id", "shot_id"),
@@ -121,6 +129,7 @@ class CupRow(Base):
     session_id: Mapped[int] = mapped_column(ForeignKey("tasting_sessions.id", ondelete="cascade"))
     shot_id: Mapped[int] = mapped_column(ForeignKey("shots.id", ondelete="cascade"))
     code: Mapped[str | None]
+    number: Mapped[int] = mapped_column(SmallInteger)
     withdrawn: Mapped[str | None]
     session: Mapped[TastingSessionRow] = relationship(lazy="raise", back_populates="cups")
     scores: Mapped[list[ScoreRow]] = relationship(

@@ -744,25 +744,28 @@ export const tableQuery = (join: string) =>
       answered(client.GET("/api/tables/{join_code}", { params: { path: { join_code: join } } })),
   });
 
-export const seatQuery = (join: string, tasterId: number) =>
+export const seatQuery = (join: string, tasterId: number, secret: string) =>
   queryOptions({
-    queryKey: ["table", join, tasterId],
+    queryKey: ["table", join, tasterId, secret],
     queryFn: () =>
       answered(
         client.GET("/api/tables/{join_code}/seats/{taster_id}", {
-          params: { path: { join_code: join, taster_id: tasterId } },
+          params: {
+            path: { join_code: join, taster_id: tasterId },
+            header: { "Vapocline-Seat": secret },
+          },
         }),
       ),
   });
 
 /** The curve of a cup's shot, where it is not blind. */
-export const cupCurveQuery = (join: string, cupId: number) =>
+export const cupCurveQuery = (join: string, cup: number) =>
   queryOptions({
-    queryKey: ["cup-curve", join, cupId],
+    queryKey: ["cup-curve", join, cup],
     queryFn: () =>
       answered(
-        client.GET("/api/tables/{join_code}/cups/{cup_id}/curve", {
-          params: { path: { join_code: join, cup_id: cupId } },
+        client.GET("/api/tables/{join_code}/cups/{cup}/curve", {
+          params: { path: { join_code: join, cup } },
         }),
       ),
     ...ASKED_ONCE,

@@ -33,29 +33,9 @@ export interface paths {
         };
         /**
          * Read Readiness
-         * @description Whether work can be done: the database answers too.
+         * @description Whether work can be done: the database answers too, and its disk has room.
          */
         get: operations["readReadiness"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/form": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Form
-         * @description The tasting form and the ranges.
-         */
-        get: operations["readForm"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1920,6 +1900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tastings/{session_id}/seats/{taster_id}/link.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Seat Link
+         * @description A taster's link as a QR code.
+         */
+        get: operations["drawSeatLink"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/phones": {
         parameters: {
             query?: never;
@@ -1984,7 +1984,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tastings/{session_id}/cups/{cup_id}/withdrawn": {
+    "/api/tastings/{session_id}/cups/{cup}/withdrawn": {
         parameters: {
             query?: never;
             header?: never;
@@ -2037,146 +2037,6 @@ export interface paths {
          */
         get: operations["readTastingResults"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Table
-         * @description A tasting by the code that a phone joins it with.
-         */
-        get: operations["readTable"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/results": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Table Results
-         * @description What a closed tasting says, for a phone at the table.
-         */
-        get: operations["readTableResults"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/cups/{cup_id}/curve": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Cup Curve
-         * @description The curve of a cup's shot, where it is not blind.
-         */
-        get: operations["readCupCurve"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/seats/{taster_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Seat
-         * @description A taster's place at a tasting.
-         */
-        get: operations["readSeat"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/seats/{taster_id}/score": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Say Score
-         * @description Give a score, or take it back.
-         */
-        put: operations["sayScore"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/seats/{taster_id}/remark": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Say Remark
-         * @description Give a cup words and notes.
-         */
-        put: operations["sayRemark"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tables/{join_code}/seats/{taster_id}/choice": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Say Choice
-         * @description Answer a round's question, or take the answer back.
-         */
-        put: operations["sayChoice"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2521,6 +2381,166 @@ export interface paths {
          */
         get: operations["readShotDocument"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Form
+         * @description The tasting form and the ranges.
+         */
+        get: operations["readForm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table
+         * @description A tasting by the code that a phone joins it with.
+         */
+        get: operations["readTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table Results
+         * @description What a closed tasting says, for a phone at the table.
+         */
+        get: operations["readTableResults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/cups/{cup}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Cup Curve
+         * @description The curve of a cup's shot, where it is not blind.
+         */
+        get: operations["readCupCurve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Seat
+         * @description A taster's place at a tasting.
+         */
+        get: operations["readSeat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Score
+         * @description Give a score, or take it back.
+         */
+        put: operations["sayScore"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/remark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Remark
+         * @description Give a cup words and notes.
+         */
+        put: operations["sayRemark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{join_code}/seats/{taster_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Choice
+         * @description Answer a round's question, or take the answer back.
+         */
+        put: operations["sayChoice"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3151,7 +3171,8 @@ export interface components {
         };
         /**
          * ChoiceSaid
-         * @description An answer: the odd one alone, or a place for every cup of the round; none takes it back.
+         * @description An answer, by cups' numbers: the odd one alone, or a place for every cup of the round; none
+         *     takes it back.
          */
         ChoiceSaid: {
             /** Round */
@@ -4067,7 +4088,8 @@ export interface components {
         };
         /**
          * FlowAboveExit
-         * @description Leave when the pumped flow reaches the value, mL/s.
+         * @description Leave when the pumped flow, having settled below the value, rises to it, mL/s: the rush that
+         *     fills head and hoses at a phase's start does not count.
          */
         FlowAboveExit: {
             /**
@@ -6767,8 +6789,8 @@ export interface components {
          * @description Words and notes on a cup, over what was there.
          */
         RemarkSaid: {
-            /** Cup Id */
-            cup_id: number;
+            /** Cup */
+            cup: number;
             /**
              * Warmth
              * @enum {string}
@@ -6934,8 +6956,8 @@ export interface components {
          * @description A score, or None to take it back; given `ago_s` seconds ago by the phone's own count.
          */
         ScoreSaid: {
-            /** Cup Id */
-            cup_id: number;
+            /** Cup */
+            cup: number;
             /**
              * Warmth
              * @enum {string}
@@ -7032,7 +7054,7 @@ export interface components {
         };
         /**
          * SeatChoice
-         * @description An answer given: each cup's place, 1 for what was chosen or found odd.
+         * @description An answer given: the place of each cup by its number, 1 for what was chosen or found odd.
          */
         SeatChoice: {
             /** Round */
@@ -7046,12 +7068,12 @@ export interface components {
         };
         /**
          * SeatCup
-         * @description A cup in the order in which it is to be tasted. Its shot is named only where nothing is
-         *     blind or all is revealed.
+         * @description A cup in the order in which it is to be tasted, by its number. Its shot is named only where
+         *     nothing is blind or all is revealed.
          */
         SeatCup: {
-            /** Cup Id */
-            cup_id: number;
+            /** Number */
+            number: number;
             /** Round */
             round: number;
             /** Position */
@@ -7067,13 +7089,16 @@ export interface components {
         };
         /**
          * SeatProgress
-         * @description Someone at the session, and how many of their answers they have given.
+         * @description Someone at the session, and how many of their answers they have given. Whoever knows the
+         *     `secret` sits there.
          */
         SeatProgress: {
             /** Taster Id */
             taster_id: number;
             /** Name */
             name: string;
+            /** Secret */
+            secret: string;
             /** Given */
             given: number;
             /** Asked */
@@ -7085,8 +7110,8 @@ export interface components {
          * @description Words and notes on a cup at a warmth.
          */
         SeatRemark: {
-            /** Cup Id */
-            cup_id: number;
+            /** Cup */
+            cup: number;
             /**
              * Warmth
              * @enum {string}
@@ -7102,8 +7127,8 @@ export interface components {
          * @description A score given.
          */
         SeatScore: {
-            /** Cup Id */
-            cup_id: number;
+            /** Cup */
+            cup: number;
             /**
              * Warmth
              * @enum {string}
@@ -7218,11 +7243,11 @@ export interface components {
         };
         /**
          * ServingCup
-         * @description A cup to pour: its code, from which shot, how much, and why it does not count.
+         * @description A cup to pour: its number and code, from which shot, how much, why it does not count.
          */
         ServingCup: {
-            /** Cup Id */
-            cup_id: number;
+            /** Number */
+            number: number;
             /** Code */
             code: string | null;
             /** Shot Id */
@@ -7969,6 +7994,7 @@ export interface components {
          *     `cues` are those of a machine worked by hand. Of each variable a hand can steer, in its unit:
          *     `dial` is None where the machine's dial is not calibrated.
          *     `nudges` is one nudge, `tops` the highest level; one unit is commanded as `shown_per_unit`.
+         *     `drains` says that hot water is dumped when the pump stops.
          */
         Shot: {
             /** Id */
@@ -8083,6 +8109,8 @@ export interface components {
             };
             /** After Drip G */
             after_drip_g: number | null;
+            /** Drains */
+            drains: boolean;
             prediction: components["schemas"]["Prediction"];
             conditions: components["schemas"]["Conditions"];
             traces: components["schemas"]["ShotTraces"];
@@ -9264,7 +9292,7 @@ export interface components {
         /**
          * Taught
          * @description What was learnt together, the newest. `in_force` is the number of what forecasts take, and
-         *     `how` it came to be; `job` says whether learning waits or runs.
+         *     `how` it came to be; `job` says whether learning waits, runs, or failed.
          */
         Taught: {
             of: components["schemas"]["TogetherLine"];
@@ -9277,7 +9305,7 @@ export interface components {
              */
             how: "newest" | "kept" | "nothing";
             /** Job */
-            job: ("waits" | "runs") | null;
+            job: ("waits" | "runs" | "failed") | null;
             /** Unknowns */
             unknowns: components["schemas"]["LearntUnknown"][];
             /** Shots */
@@ -10038,8 +10066,8 @@ export interface components {
          * @description A cup that does not count, and why.
          */
         Withdrawn: {
-            /** Cup Id */
-            cup_id: number;
+            /** Number */
+            number: number;
             /** Code */
             code: string | null;
             /** Reason */
@@ -10078,6 +10106,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10139,63 +10176,13 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
-            /** @description Not Found */
-            404: {
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    readForm: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Form"];
                 };
             };
             /** @description Not Found */
@@ -10255,6 +10242,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10320,6 +10316,15 @@ export interface operations {
                     "application/json": components["schemas"]["Bench"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -10377,6 +10382,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedCoffee"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10440,6 +10454,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedCoffee"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10509,6 +10532,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShelvedCoffee"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -10574,6 +10606,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShelvedCoffee"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -10631,6 +10672,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedGrinder"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10694,6 +10744,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedGrinder"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10763,6 +10822,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShelvedGrinder"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -10820,6 +10888,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedBasket"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10883,6 +10960,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedBasket"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -10952,6 +11038,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShelvedBasket"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11009,6 +11104,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedMachine"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11072,6 +11176,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelvedMachine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11141,6 +11254,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShelvedMachine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11200,6 +11322,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -11264,6 +11395,15 @@ export interface operations {
                     "application/json": components["schemas"]["BoilerFor"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11324,6 +11464,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11392,6 +11541,15 @@ export interface operations {
                     "application/json": components["schemas"]["Kept"][];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11458,6 +11616,15 @@ export interface operations {
                     "application/json": components["schemas"]["Worked"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11517,6 +11684,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11580,6 +11756,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SlotPlan"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11648,6 +11833,15 @@ export interface operations {
                     "application/json": components["schemas"]["SlotPlan"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11712,6 +11906,15 @@ export interface operations {
                     "application/json": components["schemas"]["SlotPlan"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11771,6 +11974,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConnectionStatus"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11838,6 +12050,15 @@ export interface operations {
                     "application/json": components["schemas"]["ConnectionStatus"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -11897,6 +12118,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reach"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -11960,6 +12190,15 @@ export interface operations {
                     "application/json": components["schemas"]["GrinderCurve"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12021,6 +12260,15 @@ export interface operations {
                     "application/json": components["schemas"]["GasOverDays"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12080,6 +12328,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bed"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12147,6 +12404,15 @@ export interface operations {
                     "application/json": components["schemas"]["Checked"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12208,6 +12474,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirstGrind"] | null;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12273,6 +12548,15 @@ export interface operations {
                     "application/json": components["schemas"]["StartWater"] | null;
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12334,6 +12618,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fixed"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12399,6 +12692,15 @@ export interface operations {
                     "application/json": components["schemas"]["Prediction"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12460,6 +12762,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FixEffect"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12525,6 +12836,15 @@ export interface operations {
                     "application/x-ndjson": string;
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12586,6 +12906,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Translation"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12651,6 +12980,15 @@ export interface operations {
                     "application/json": components["schemas"]["Forecast"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12709,6 +13047,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Prediction"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12771,6 +13118,15 @@ export interface operations {
                     "application/json": components["schemas"]["Sensitivity"][];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12829,6 +13185,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GoalResult"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -12894,6 +13259,15 @@ export interface operations {
                     "application/json": components["schemas"]["Variant"][];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -12955,6 +13329,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Suggested"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13020,6 +13403,15 @@ export interface operations {
                     "application/json": components["schemas"]["Slid"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13081,6 +13473,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AdjustableOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13146,6 +13547,15 @@ export interface operations {
                     "application/json": components["schemas"]["Sought"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13203,6 +13613,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StyleWords"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13268,6 +13687,15 @@ export interface operations {
                     "application/json": components["schemas"]["FittedStyle"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13325,6 +13753,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileLine"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13390,6 +13827,15 @@ export interface operations {
                     "application/json": components["schemas"]["Version"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13451,6 +13897,15 @@ export interface operations {
                     "application/json": components["schemas"]["History"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13510,6 +13965,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipeWithin"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13577,6 +14041,15 @@ export interface operations {
                     "application/json": components["schemas"]["Version"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13637,6 +14110,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Version"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13705,6 +14187,15 @@ export interface operations {
                     "application/json": components["schemas"]["Version"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13771,6 +14262,15 @@ export interface operations {
                     "application/json": components["schemas"]["Since"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13832,6 +14332,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Prepared"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -13900,6 +14409,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"][];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -13961,6 +14479,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -14026,6 +14553,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14089,6 +14625,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14147,6 +14692,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -14213,6 +14767,15 @@ export interface operations {
                     "application/json": components["schemas"]["WarmUp"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14274,6 +14837,15 @@ export interface operations {
                     "application/json": components["schemas"]["DryRun"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14333,6 +14905,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Shot"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -14400,6 +14981,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14461,6 +15051,15 @@ export interface operations {
                     "application/json": components["schemas"]["Review"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14520,6 +15119,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotReading"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -14584,6 +15192,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overlays"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -14651,6 +15268,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14716,6 +15342,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14777,6 +15412,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -14834,6 +15478,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotLine"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -14894,6 +15547,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -14958,6 +15620,15 @@ export interface operations {
                     "application/json": components["schemas"]["PullSeries"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15019,6 +15690,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PullSeries"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15088,6 +15768,15 @@ export interface operations {
                     "application/json": components["schemas"]["PullSeries"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15147,6 +15836,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ForecastRecord"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15211,6 +15909,15 @@ export interface operations {
                     "application/json": components["schemas"]["TogetherLine"][];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15272,6 +15979,15 @@ export interface operations {
                     "application/json": components["schemas"]["Doses"] | null;
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15331,6 +16047,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overshoot"] | null;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15396,6 +16121,15 @@ export interface operations {
                     "application/json": components["schemas"]["Taught"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15457,6 +16191,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NextShot"] | null;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15526,6 +16269,15 @@ export interface operations {
                     "application/json": components["schemas"]["Taught"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15587,6 +16339,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Taught"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15652,6 +16413,15 @@ export interface operations {
                     "application/json": components["schemas"]["Taught"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15713,6 +16483,15 @@ export interface operations {
                     "application/json": components["schemas"]["Bench"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15770,6 +16549,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -15837,6 +16625,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -15897,6 +16694,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -15963,6 +16769,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16024,6 +16839,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16090,6 +16914,15 @@ export interface operations {
                     "application/json": components["schemas"]["ComparedSeveral"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16150,6 +16983,15 @@ export interface operations {
                     "application/json": components["schemas"]["InMilk"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16207,6 +17049,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HouseLines"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16272,6 +17123,15 @@ export interface operations {
                     "application/json": components["schemas"]["HouseLines"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16331,6 +17191,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Target"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16398,6 +17267,15 @@ export interface operations {
                     "application/json": components["schemas"]["Target"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16459,6 +17337,15 @@ export interface operations {
                     "application/json": components["schemas"]["OffTarget"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16516,6 +17403,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16578,6 +17474,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionLine"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16643,6 +17548,15 @@ export interface operations {
                     "application/json": components["schemas"]["TastingSession"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16706,6 +17620,84 @@ export interface operations {
                     "application/json": components["schemas"]["SessionPreview"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawSeatLink: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                session_id: number;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16760,6 +17752,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Phones"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -16823,6 +17824,15 @@ export interface operations {
                     "application/json": components["schemas"]["TastingSession"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16881,6 +17891,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -16943,6 +17962,15 @@ export interface operations {
                     "application/json": components["schemas"]["ServingSheet"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -16990,7 +18018,7 @@ export interface operations {
             };
             path: {
                 session_id: number;
-                cup_id: number;
+                cup: number;
             };
             cookie?: never;
         };
@@ -17007,6 +18035,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TastingSession"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -17074,6 +18111,15 @@ export interface operations {
                     "application/json": components["schemas"]["TastingSession"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -17135,443 +18181,14 @@ export interface operations {
                     "application/json": components["schemas"]["SessionResults"];
                 };
             };
-            /** @description Not Found */
-            404: {
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDocument"];
                 };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    readTable: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Table"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    readTableResults: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionResults"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    readCupCurve: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-                cup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShotTraces"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    readSeat: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-                taster_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Seat"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    sayScore: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-                taster_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ScoreSaid"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    sayRemark: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-                taster_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RemarkSaid"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDocument"];
-                };
-            };
-        };
-    };
-    sayChoice: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Which bench; the person's own without. */
-                "Vapocline-Bench"?: number | null;
-            };
-            path: {
-                join_code: string;
-                taster_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChoiceSaid"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Not Found */
             404: {
@@ -17627,6 +18244,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriggerWords"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -17692,6 +18318,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -17754,6 +18389,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Next"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -17821,6 +18465,15 @@ export interface operations {
                     "application/json": components["schemas"]["NextChange"] | null;
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -17886,6 +18539,15 @@ export interface operations {
                     "application/json": components["schemas"]["GuidedRun"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -17947,6 +18609,15 @@ export interface operations {
                     "application/json": components["schemas"]["GuidedRun"] | null;
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18005,6 +18676,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -18077,6 +18757,15 @@ export interface operations {
                     "application/json": components["schemas"]["TrailPage"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18136,6 +18825,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrailSummary"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -18203,6 +18901,15 @@ export interface operations {
                     "application/json": components["schemas"]["TrailSummary"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18260,6 +18967,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirstWeek"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -18325,6 +19041,15 @@ export interface operations {
                     "application/json": components["schemas"]["FirstWeek"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18388,6 +19113,15 @@ export interface operations {
                     "application/json": components["schemas"]["TidyResult"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18448,6 +19182,15 @@ export interface operations {
                     "application/json": components["schemas"]["Sheet"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18506,6 +19249,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */
@@ -18571,6 +19323,15 @@ export interface operations {
                     "application/json": components["schemas"]["ShotLine"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {
@@ -18629,6 +19390,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -18689,6 +19459,592 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotDocument"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readForm: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Form"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readTableResults: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionResults"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readCupCurve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                join_code: string;
+                cup: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotTraces"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readSeat: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+                /** @description The secret in the taster's link. */
+                "Vapocline-Seat"?: string;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seat"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayScore: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+                /** @description The secret in the taster's link. */
+                "Vapocline-Seat"?: string;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoreSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayRemark: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+                /** @description The secret in the taster's link. */
+                "Vapocline-Seat"?: string;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayChoice: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+                /** @description The secret in the taster's link. */
+                "Vapocline-Seat"?: string;
+            };
+            path: {
+                join_code: string;
+                taster_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
                 };
             };
             /** @description Not Found */

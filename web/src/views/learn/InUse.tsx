@@ -138,6 +138,18 @@ function Job(props: { three: Three; taught: Taught; change: ReturnType<typeof us
   const path = "/api/learn/of/{coffee_id}/{grinder_id}/{machine_id}/job";
   const params = { params: { path: three } };
   if (taught.job === null && share === undefined) return null;
+  if (taught.job === "failed" && share === undefined)
+    return (
+      <p data-part="job" role="alert" className="flex items-center justify-between gap-2 text-warn">
+        Learning from these shots failed; the log says why.
+        <Button
+          disabled={change.isPending}
+          onClick={() => change.mutate(() => answered(client.POST(path, params)))}
+        >
+          Try again
+        </Button>
+      </p>
+    );
   const words = share === undefined ? "Waits to be learnt from" : "Learning";
   return (
     <div data-part="job" role="status">

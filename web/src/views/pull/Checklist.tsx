@@ -23,10 +23,8 @@ export function Checklist(props: {
   const preparing = usePreparing();
   const items = prepared?.items ?? [];
   const asked = items.filter((one) => one.state === "ask");
-  const confirmAll = () => {
-    preparing.confirm(asked.map((one) => one.check));
-    if (preparing.weighed_g === null) preparing.set({ weighed_g: bench.dose_g });
-  };
+  // What nobody weighed stays unweighed: the dose is confirmed as it was asked for, no more.
+  const confirmAll = () => preparing.confirm(asked.map((one) => one.check));
   useActions("checks", [
     {
       id: "confirm-all",

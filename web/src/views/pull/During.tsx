@@ -1,13 +1,14 @@
 import { useMutation } from "@tanstack/react-query";
+import { bisectLeft } from "d3-array";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { useState } from "react";
 import { answered, client, type Shot } from "../../api/client";
 import { tabId } from "../../api/tab";
-import type { Live } from "../../api/useLive";
+import type { Live, LiveTraces } from "../../api/useLive";
 import { type Orders, useOrders } from "../../api/useOrders";
 import { type Action, useActions } from "../../bench/actions";
 import { unitOf } from "../../profile/words";
-import { type EventOf, lastEvent, type ShotEvent } from "../../shots/events";
+import { type EventOf, eventsOf, lastEvent, type ShotEvent } from "../../shots/events";
 import { Button } from "../../ui/Button";
 import { plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
@@ -29,6 +30,7 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
       <ToGo shot={shot} now={now} />
       <Trouble
         shotId={shot.id}
+        traces={live.traces}
         events={live.events}
         now={now}
         orders={orders}
@@ -38,7 +40,7 @@ export function During({ shot, live, now }: { shot: Shot; live: Live; now: Now }
       {!ours && !stopped && <Watching shotId={shot.id} />}
       {ours && !stopped && <Hands shot={shot} live={live} now={now} orders={orders} />}
       <Marks now={now} orders={orders} />
-      <StopNow stopped={stopped} orders={orders} />
+      <StopNow stopped={stopped} drains={shot.drains} orders={orders} />
     </aside>
   );
 }
@@ -111,62 +113,88 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
 /** What was noticed, the newest; a way back can be taken at once. */
 function Trouble(props: {
   shotId: number;
+  traces: LiveTraces;
   events: ShotEvent[];
   now: Now;
   orders: Orders;
   able: boolean;
 }) {
-  const { shotId, events, now, orders, able } = props;
-  const [left, setLeft] = useState<number>();
+  const { shotId, traces, events, now, orders, able } = props;
+  const [settled, setSettled] = useState<ShotEvent>();
+  const way = now.stopped === undefined ? wayOut(events, traces, now) : undefined;
+  const open = way !== undefined && way.told !== settled && way.by !== null ? way : undefined;
   const told = lastEvent(events, ...TOLD);
   const fresh =
     told !== undefined &&
-    told.time_s !== left &&
+    told !== open?.told &&
     told.kind !== "connection_restored" &&
-    (told.kind === "connection_lost" || now.stopped === undefined) &&
-    (told.kind !== "recovery_offered" || now.time_s - told.time_s < LASTS_S);
-  const offer = fresh && told.kind === "recovery_offered" ? told : undefined;
-  const high = fresh && told.kind === "alarm_raised" && told.alarm === "over_pressure";
-  // Half of what is steered halves the flow, or nearly.
-  const half = high && now.commanded !== null ? -Number((now.commanded / 2).toFixed(2)) : null;
-  const by = offer?.by ?? half;
+    told.kind !== "recovery_offered" &&
+    told !== settled &&
+    (told.kind === "connection_lost" || now.stopped === undefined);
   const apply = () => {
-    if (by === null || !told) return;
-    orders.give({ do: "nudge", by });
-    setLeft(told.time_s);
+    if (!open || open.by === null) return;
+    orders.give({ do: "nudge", by: open.by });
+    setSettled(open.told);
   };
   useActions("recovery", [
     {
       id: "recovery",
-      words: high ? "Halve the flow" : "Apply the correction offered",
+      words: open?.high ? "Halve the flow" : "Apply the correction offered",
       key: "a",
       group: "Here",
-      disabled: by === null || !able,
+      disabled: !open || !able,
       run: apply,
     },
   ]);
-  if (!fresh || !told) return null;
   return (
-    <div
-      role="alert"
-      className="py-2 px-2.5 border border-warn border-l-4 rounded-[3px] text-lead leading-5"
-      data-trouble={told.kind === "alarm_raised" ? told.alarm : told.kind}
-    >
-      <p>{troubleWords(told)}</p>
-      {by !== null && able && (
-        <p className="mt-1.5 flex gap-2">
-          <Button className="flex-1 font-semibold" onClick={apply}>
-            {high
-              ? "Halve the flow"
-              : `${by > 0 ? "Raise" : "Lower"} by ${plain(Math.abs(by))} ${unitOf(offer?.control ?? "")}`}{" "}
-            <Key>A</Key>
-          </Button>
-          <Button onClick={() => setLeft(told.time_s)}>Dismiss</Button>
-        </p>
+    <>
+      {open && (
+        <div role="alert" className={TROUBLE} data-trouble={nameOf(open.told)}>
+          <p>{troubleWords(open.told)}</p>
+          {able && (
+            <p className="mt-1.5 flex gap-2">
+              <Button className="flex-1 font-semibold" onClick={apply}>
+                {open.words} <Key>A</Key>
+              </Button>
+              <Button onClick={() => setSettled(open.told)}>Dismiss</Button>
+            </p>
+          )}
+        </div>
       )}
-      {told.kind === "connection_lost" && <CloseRecord shotId={shotId} />}
-    </div>
+      {fresh && told && (
+        <div role="alert" className={TROUBLE} data-trouble={nameOf(told)}>
+          <p>{troubleWords(told)}</p>
+          {told.kind === "connection_lost" && <CloseRecord shotId={shotId} />}
+        </div>
+      )}
+    </>
   );
+}
+
+const TROUBLE = "py-2 px-2.5 border border-warn border-l-4 rounded-[3px] text-lead leading-5";
+const nameOf = (told: ShotEvent) => (told.kind === "alarm_raised" ? told.alarm : told.kind);
+const FELL_BAR = 0.5; // so much below where it was raised, the alarm is over
+
+/**
+ * What would bring the shot back, as long as it is true: pressure as high as when it was told, or an
+ * offer that no hand and no phase has overtaken. Whatever is told after it does not cover it.
+ */
+function wayOut(events: ShotEvent[], traces: LiveTraces, now: Now) {
+  const high = eventsOf(events, "alarm_raised").filter((one) => one.alarm === "over_pressure");
+  const alarm = high.at(-1);
+  if (alarm && now.commanded !== null) {
+    const raised = traces.pressure_bar[bisectLeft(traces.time_s, alarm.time_s)];
+    if (raised == null || (now.pressure_bar ?? 0) > raised - FELL_BAR) {
+      // Half of what is steered halves the flow, or nearly.
+      const by = -Number((now.commanded / 2).toFixed(2));
+      return { told: alarm, by, words: "Halve the flow", high: true };
+    }
+  }
+  const offer = lastEvent(events, "recovery_offered");
+  const since = lastEvent(events, "nudged", "phase_began", "taken_over");
+  if (!offer || offer.by == null || (since && since.time_s > offer.time_s)) return undefined;
+  const way = `${offer.by > 0 ? "Raise" : "Lower"} by ${plain(Math.abs(offer.by))}`;
+  return { told: offer, by: offer.by, words: `${way} ${unitOf(offer.control ?? "")}`, high: false };
 }
 
 /** For a machine that will not come back: what came until now is the record. */
@@ -187,7 +215,6 @@ function CloseRecord({ shotId }: { shotId: number }) {
   );
 }
 
-const LASTS_S = 12;
 const TOLD = [
   "alarm_raised",
   "recovery_offered",
@@ -448,7 +475,8 @@ function Marks({ now, orders }: { now: Now; orders: Orders }) {
   );
 }
 
-function StopNow({ stopped, orders }: { stopped: boolean; orders: Orders }) {
+function StopNow(props: { stopped: boolean; drains: boolean; orders: Orders }) {
+  const { stopped, drains, orders } = props;
   const { stop } = orders;
   useActions("stop", [
     {
@@ -463,13 +491,13 @@ function StopNow({ stopped, orders }: { stopped: boolean; orders: Orders }) {
     },
   ]);
   return (
-    <Button
-      kind="stop"
-      className="mt-auto max-phone:sticky max-phone:bottom-0 max-phone:bg-paper"
-      disabled={stopped}
-      onClick={stop}
-    >
-      Stop now <Key>X</Key>
-    </Button>
+    <div className="mt-auto grid gap-1 max-phone:sticky max-phone:bottom-0 max-phone:bg-paper">
+      {drains && (
+        <p className="text-small text-quiet">At the stop it drains hot water: hands clear.</p>
+      )}
+      <Button kind="stop" disabled={stopped} onClick={stop}>
+        Stop now <Key>X</Key>
+      </Button>
+    </div>
   );
 }

@@ -45,7 +45,7 @@ function Whole({ shot }: { shot: Shot }) {
     );
   const traces = running ? live.traces : shot.traces;
   const events = running ? live.events : shot.events;
-  const now = nowOf(traces, events);
+  const now = nowOf(traces, events, shot.profile);
   const drip = firstEvent(events, "first_drip");
   const recipe = shot.dry ? `Drilled disc, no coffee · ${shot.machine}` : recipeWords(shot);
   return (

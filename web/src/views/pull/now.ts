@@ -16,6 +16,8 @@ export interface Now {
   /** Since the phase began, s and mL. */
   inPhase_s: number;
   inPhase_ml: number;
+  /** The highest pressure and flow of the phase, and the least flow since its first rush was over. */
+  seen: { pressure_bar: number; water_ml_s: number; least_ml_s: number };
   stopped: EventOf<"stopped"> | undefined;
   dripped: boolean;
   held: boolean;
@@ -28,7 +30,7 @@ export interface Now {
   commanded: number | null;
 }
 
-export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
+export function nowOf(traces: LiveTraces, events: ShotEvent[], profile: Profile): Now {
   const last = <T>(values: T[]) => values.at(-1);
   const began = lastEvent(events, "phase_began")?.time_s ?? 0;
   const held = lastEvent(events, "held", "released");
@@ -43,6 +45,7 @@ export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
     phase: last(traces.phase) ?? 0,
     inPhase_s: Math.max(0, time_s - began),
     inPhase_ml: pumped(traces, phaseBegan(began) ? began : 0),
+    seen: seenSince(traces, began, profile.phases[last(traces.phase) ?? 0]?.command.control),
     stopped: firstEvent(events, "stopped"),
     dripped: firstEvent(events, "first_drip") !== undefined,
     held: held?.kind === "held" && held.time_s >= began,
@@ -56,6 +59,33 @@ export function nowOf(traces: LiveTraces, events: ShotEvent[]): Now {
     },
     pumped_ml: pumped(traces, 0),
   };
+}
+
+const REACHED_BAR = 0.3; // as the model has it: this close to the commanded pressure it is reached
+const FALLEN_SHARE = 0.9; // of its highest: below it a flow has fallen
+
+/**
+ * What a phase has seen so far. A pressure "down to" a level counts once it was above it, a flow
+ * "up to" one once it has settled below it: the rush that fills head and hoses is no sign.
+ */
+function seenSince(traces: LiveTraces, began: number, control: string | undefined) {
+  const seen = { pressure_bar: 0, water_ml_s: 0, least_ml_s: Number.POSITIVE_INFINITY };
+  for (let i = bisectLeft(traces.time_s, began); i < traces.time_s.length; i++) {
+    const [bar, flow, wanted] = [
+      traces.pressure_bar[i],
+      traces.water_in_ml_s[i],
+      traces.commanded[i],
+    ];
+    seen.pressure_bar = Math.max(seen.pressure_bar, bar ?? 0);
+    if (flow == null) continue;
+    seen.water_ml_s = Math.max(seen.water_ml_s, flow);
+    const reached =
+      control === "pressure" && bar != null && wanted != null && wanted - bar < REACHED_BAR;
+    const settled = reached || control === "flow" || flow < FALLEN_SHARE * seen.water_ml_s;
+    if (settled || Number.isFinite(seen.least_ml_s))
+      seen.least_ml_s = Math.min(seen.least_ml_s, flow);
+  }
+  return seen;
 }
 
 const SLOPE_S = 1.2;
@@ -87,6 +117,7 @@ export function secondsTo(gate: Exit, now: Now): number | undefined {
     case "pressure_above":
       return reaching(now.pressure_bar, value, now.pace.pressure_bar);
     case "pressure_below":
+      if (now.seen.pressure_bar <= value) return undefined;
       return reaching(
         now.pressure_bar === null ? null : -now.pressure_bar,
         -value,
@@ -198,11 +229,13 @@ export function gateMet(gate: Exit, now: Now): boolean {
     case "pressure_above":
       return (now.pressure_bar ?? 0) >= value;
     case "pressure_below":
-      return now.pressure_bar !== null && now.pressure_bar <= value && now.inPhase_s > 1;
+      return (
+        now.pressure_bar !== null && now.pressure_bar <= value && now.seen.pressure_bar > value
+      );
     case "flow_above":
-      return (now.water_ml_s ?? 0) >= value;
+      return (now.water_ml_s ?? 0) >= value && now.seen.least_ml_s < value;
     case "flow_below":
-      return now.water_ml_s !== null && now.water_ml_s <= value && now.inPhase_s > 1;
+      return now.water_ml_s !== null && now.water_ml_s <= value && now.seen.water_ml_s > value;
     case "water_ml":
       return now.inPhase_ml >= value;
     case "cup_g":

@@ -39,16 +39,16 @@ export function ChoiceStep(props: {
         <div className="mt-5 flex gap-2">
           {step.cups.map((cup) => (
             <button
-              key={cup.cup_id}
+              key={cup.number}
               type="button"
-              aria-pressed={places[cup.cup_id] === 1 && !tied(places)}
+              aria-pressed={places[cup.number] === 1 && !tied(places)}
               onClick={() => {
-                tell(chosen(step, cup.cup_id));
+                tell(chosen(step, cup.number));
                 next();
               }}
               className={cn(
                 "min-h-24 min-w-0 flex-1 rounded-sm border border-edge bg-sheet font-mono text-[26px] font-medium break-words hover:bg-tint",
-                places[cup.cup_id] === 1 &&
+                places[cup.number] === 1 &&
                   !tied(places) &&
                   "border-action bg-action text-on-action hover:bg-action",
               )}
@@ -63,7 +63,7 @@ export function ChoiceStep(props: {
           className={cn("mt-3 min-h-12 w-full", tied(places) && "bg-tint")}
           aria-pressed={tied(places)}
           onClick={() => {
-            tell(Object.fromEntries(step.cups.map((cup) => [cup.cup_id, 1])));
+            tell(Object.fromEntries(step.cups.map((cup) => [cup.number, 1])));
             next();
           }}
         >
@@ -86,7 +86,7 @@ function tied(places: Record<string, number>) {
 
 function chosen(step: ChoiceOf, cupId: number): Record<string, number> {
   if (step.question === "odd") return { [cupId]: 1 };
-  return Object.fromEntries(step.cups.map((cup) => [cup.cup_id, cup.cup_id === cupId ? 1 : 2]));
+  return Object.fromEntries(step.cups.map((cup) => [cup.number, cup.number === cupId ? 1 : 2]));
 }
 
 function questionWords(step: ChoiceOf, named: (field: string) => Attribute | undefined) {
@@ -110,13 +110,13 @@ function Rank(props: {
   const give = (cupId: number, place: number) => {
     const given: Record<string, number> = { ...places, [cupId]: place };
     setPlaces(given);
-    if (step.cups.every((cup) => given[cup.cup_id] !== undefined)) tell(given);
+    if (step.cups.every((cup) => given[cup.number] !== undefined)) tell(given);
   };
-  const left = step.cups.filter((cup) => places[cup.cup_id] === undefined).length;
+  const left = step.cups.filter((cup) => places[cup.number] === undefined).length;
   return (
     <div className="mt-4 grid gap-2">
       {step.cups.map((cup) => (
-        <div key={cup.cup_id} className="flex items-center gap-2">
+        <div key={cup.number} className="flex items-center gap-2">
           <span className="w-20 shrink-0 font-mono text-[22px] font-medium break-words">
             {cupName(cup)}
           </span>
@@ -125,11 +125,11 @@ function Rank(props: {
               <button
                 key={ORDINALS[i]}
                 type="button"
-                aria-pressed={places[cup.cup_id] === i + 1}
-                onClick={() => give(cup.cup_id, i + 1)}
+                aria-pressed={places[cup.number] === i + 1}
+                onClick={() => give(cup.number, i + 1)}
                 className={cn(
                   "h-12 min-w-0 flex-1 rounded-sm border border-edge bg-sheet font-medium hover:bg-tint",
-                  places[cup.cup_id] === i + 1 &&
+                  places[cup.number] === i + 1 &&
                     "border-action bg-action text-on-action hover:bg-action",
                 )}
               >

@@ -31,7 +31,7 @@ export function Revealed({ seat, join }: { seat: Seat; join: string }) {
       <ul>
         {seat.cups.map((cup) => (
           <li
-            key={cup.cup_id}
+            key={cup.number}
             className="flex items-baseline justify-between gap-3 border-b border-rule py-2"
           >
             <span className="font-mono text-lead">
@@ -40,7 +40,7 @@ export function Revealed({ seat, join }: { seat: Seat; join: string }) {
             </span>
             <span className="min-w-0 text-right">
               {cup.name}
-              {liking(seat, cup.cup_id)}
+              {liking(seat, cup.number)}
               {cup.withdrawn && <span className="text-quiet">, withdrawn</span>}
             </span>
           </li>
@@ -51,6 +51,6 @@ export function Revealed({ seat, join }: { seat: Seat; join: string }) {
 }
 
 function liking(seat: Seat, cupId: number) {
-  const found = seat.scores.find((one) => one.cup_id === cupId && one.line === "liking");
+  const found = seat.scores.find((one) => one.cup === cupId && one.line === "liking");
   return found ? `, liked ${found.points}` : "";
 }

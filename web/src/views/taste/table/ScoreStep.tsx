@@ -21,7 +21,7 @@ export function ScoreStep(props: {
   const points = pointsOf(seat, step);
   const give = (value: number | null) => {
     const said = {
-      cup_id: step.cup.cup_id,
+      cup: step.cup.number,
       warmth: step.warmth,
       line: step.line,
       points: value,

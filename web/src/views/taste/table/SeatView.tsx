@@ -1,17 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import type { Attribute, Seat } from "../../../api/client";
+import { ApiError, type Attribute, type Seat } from "../../../api/client";
 import { cupCurveQuery, formQuery } from "../../../api/queries";
 import { SmallCurve } from "../../../shots/SmallCurve";
 import { Button } from "../../../ui/Button";
 import { ErrorNote, Loading } from "../../../ui/Messages";
+import { FieldError } from "../../../ui/NumberField";
 import { styles } from "../../../ui/styles";
+import { TextLine } from "../../../ui/TextLine";
 import { toggled } from "../../../ui/Tick";
 import { ChoiceStep } from "./ChoiceStep";
 import { Revealed } from "./Revealed";
 import { ScoreStep } from "./ScoreStep";
 import { Sheet } from "./Sheet";
+import { keepSeatSecret, seatSecret } from "./seatSecret";
 import { answeredIn, cupName, type Step, stepsOf } from "./steps";
 import { type SayAnything, useSeat } from "./useSeat";
 import { type FormWords, WordsStep } from "./WordsStep";
@@ -20,12 +23,39 @@ import { type FormWords, WordsStep } from "./WordsStep";
 export function SeatView() {
   const { join = "", tasterId } = useParams();
   const id = Number(tasterId);
-  const { query, seat, say, waiting, away, refused } = useSeat(join, id);
+  const [secret, setSecret] = useState(() => seatSecret(join, id));
+  const sitDown = (typed: string) => {
+    keepSeatSecret(join, id, typed);
+    setSecret(seatSecret(join, id));
+  };
+  if (secret === "")
+    return (
+      <Sheet>
+        <SeatCode tried={false} {...{ join, sitDown }} />
+      </Sheet>
+    );
+  // Another's place is another page: nothing of the last one is kept.
+  return <Place key={`${id}-${secret}`} {...{ join, id, secret, sitDown }} />;
+}
+
+interface PlaceProps {
+  join: string;
+  id: number;
+  secret: string;
+  sitDown: (typed: string) => void;
+}
+
+function Place({ join, id, secret, sitDown }: PlaceProps) {
+  const { query, seat, say, waiting, away, refused } = useSeat(join, id, secret);
   const form = useQuery(formQuery());
   if (query.isError && !seat)
     return (
       <Sheet>
-        <ErrorNote error={query.error} />
+        {query.error instanceof ApiError && query.error.status === 403 ? (
+          <SeatCode tried {...{ join, sitDown }} />
+        ) : (
+          <ErrorNote error={query.error} />
+        )}
       </Sheet>
     );
   if (!seat || !form.data) return <Loading what="your cups" />;
@@ -45,6 +75,33 @@ export function SeatView() {
         Not {seat.name}?
       </Link>
     </Sheet>
+  );
+}
+
+/** Asks for the code that shows whose place it is. */
+function SeatCode(props: { join: string; tried: boolean; sitDown: (typed: string) => void }) {
+  const [typed, setTyped] = useState("");
+  return (
+    <form
+      className="grid gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        props.sitDown(typed);
+      }}
+    >
+      <h1>Your code</h1>
+      <p className="text-quiet">
+        Open your own link, or type the ten letters that stand beside your name on the host’s page.
+      </p>
+      <TextLine label="Code" value={typed} most={20} onChange={setTyped} />
+      {props.tried && <FieldError>This code belongs to another place.</FieldError>}
+      <Button type="submit" kind="main" className="min-h-12" disabled={typed.trim() === ""}>
+        Sit down
+      </Button>
+      <Link className={`${styles.word} self-start text-small`} to={`/table/${props.join}`}>
+        Not you?
+      </Link>
+    </form>
   );
 }
 
@@ -70,7 +127,7 @@ function Asked({ join, seat, form, say }: AskedProps) {
   useKeys({ ArrowLeft: () => go(Math.max(0, index - 1)), ArrowRight: () => go(index + 1) });
   const early = useDue(seat, step);
   const [stirred, setStirred] = useState(() =>
-    seat.scores.filter((one) => one.stirred).map((one) => one.cup_id),
+    seat.scores.filter((one) => one.stirred).map((one) => one.cup),
   );
   return (
     <>
@@ -113,8 +170,8 @@ function Asked({ join, seat, form, say }: AskedProps) {
 }
 
 /** The curve of a cup that is not blind. */
-function OpenCurve({ join, cupId }: { join: string; cupId: number }) {
-  const curve = useQuery(cupCurveQuery(join, cupId));
+function OpenCurve({ join, cup }: { join: string; cup: number }) {
+  const curve = useQuery(cupCurveQuery(join, cup));
   return (
     <div className="mt-1 flex h-14 justify-center">
       {curve.data && <SmallCurve traces={curve.data} stop_s={null} width={160} height={56} />}
@@ -147,14 +204,14 @@ function StepOf(props: StepProps) {
       <p className="mt-1 text-center font-mono text-[44px] leading-12 font-medium break-words">
         {cupName(step.cup)}
       </p>
-      {!seat.blind && <OpenCurve join={join} cupId={step.cup.cup_id} />}
+      {!seat.blind && <OpenCurve join={join} cup={step.cup.number} />}
       {step.is === "score" ? (
         <ScoreStep
           step={step}
           seat={seat}
           attribute={named(step.line)}
-          stirred={stirred.includes(step.cup.cup_id)}
-          setStirred={(on) => setStirred(toggled(stirred, step.cup.cup_id, on))}
+          stirred={stirred.includes(step.cup.number)}
+          setStirred={(on) => setStirred(toggled(stirred, step.cup.number, on))}
           say={say}
           next={next}
         />

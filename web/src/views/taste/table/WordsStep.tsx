@@ -22,7 +22,7 @@ export function WordsStep(props: {
     say({
       kind: "remark",
       at: Date.now(),
-      said: { cup_id: step.cup.cup_id, warmth: step.warmth, words, notes, ...part },
+      said: { cup: step.cup.number, warmth: step.warmth, words, notes, ...part },
     });
   return (
     <section aria-label="Words" className="mt-4">

@@ -20,13 +20,13 @@ export function stepsOf(seat: Seat): Step[] {
         ...seat.lines.map(
           (line): Step => ({
             is: "score",
-            id: `${warmth}-${cup.cup_id}-${line}`,
+            id: `${warmth}-${cup.number}-${line}`,
             cup,
             warmth,
             line,
           }),
         ),
-        { is: "words", id: `${warmth}-${cup.cup_id}-words`, cup, warmth },
+        { is: "words", id: `${warmth}-${cup.number}-words`, cup, warmth },
       ]),
     );
   const rounds = [...new Set(seat.cups.map((cup) => cup.round))];
@@ -48,12 +48,12 @@ export function stepsOf(seat: Seat): Step[] {
 
 export function pointsOf(seat: Seat, step: Extract<Step, { is: "score" }>) {
   return seat.scores.find(
-    (one) => one.cup_id === step.cup.cup_id && one.warmth === step.warmth && one.line === step.line,
+    (one) => one.cup === step.cup.number && one.warmth === step.warmth && one.line === step.line,
   )?.points;
 }
 
 export function remarkOf(seat: Seat, step: Extract<Step, { is: "words" }>) {
-  return seat.remarks.find((one) => one.cup_id === step.cup.cup_id && one.warmth === step.warmth);
+  return seat.remarks.find((one) => one.cup === step.cup.number && one.warmth === step.warmth);
 }
 
 export function placesOf(seat: Seat, step: Extract<Step, { is: "choice" }>) {

@@ -24,15 +24,15 @@ function keyOf(one: Said) {
   const { kind, said } = one;
   if (kind === "choice") return `${kind}-${said.round}-${said.question}`;
   const line = kind === "score" ? said.line : "";
-  return `${kind}-${said.cup_id}-${said.warmth}-${line}`;
+  return `${kind}-${said.cup}-${said.warmth}-${line}`;
 }
 
 /**
  * A taster's place. An answer shows at once and is kept in this browser until the server has it, so
  * that a reload or a lost connection loses nothing.
  */
-export function useSeat(join: string, tasterId: number) {
-  const seat = useQuery(seatQuery(join, tasterId));
+export function useSeat(join: string, tasterId: number, secret: string) {
+  const seat = useQuery(seatQuery(join, tasterId, secret));
   const open = seat.data?.state !== "closed";
   useTableNews(join, open);
   const store = `vapocline.table.${join}.${tasterId}`;
@@ -41,11 +41,11 @@ export function useSeat(join: string, tasterId: number) {
   const send = useMutation({
     mutationKey: [store],
     scope: { id: store }, // one after the other, in the order in which they were said
-    mutationFn: (one: Said) => sent(join, tasterId, one),
+    mutationFn: (one: Said) => sent(join, tasterId, secret, one),
     retry: (_count, error) => isPassing(error),
     retryDelay: 1500,
     onSettled: async (_nothing, _error, one) => {
-      await queryClient.invalidateQueries({ queryKey: seatQuery(join, tasterId).queryKey });
+      await queryClient.invalidateQueries({ queryKey: seatQuery(join, tasterId, secret).queryKey });
       setWaiting((old) =>
         keep(
           store,
@@ -82,7 +82,8 @@ export function useSeat(join: string, tasterId: number) {
 
 /** Not reached, or the server cannot just now: it is tried again, and nothing is dropped. */
 function isPassing(error: Error | null) {
-  return error instanceof ApiError && (error.status === 0 || error.status >= 500);
+  if (!(error instanceof ApiError)) return false;
+  return error.status === 0 || error.status === 429 || error.status >= 500;
 }
 
 export type SayAnything = ReturnType<typeof useSeat>["say"];
@@ -97,25 +98,26 @@ function keep(store: string, waiting: Said[]) {
   return waiting;
 }
 
-async function sent(join: string, tasterId: number, one: Said) {
-  const path = { join_code: join, taster_id: tasterId };
+async function sent(join: string, tasterId: number, secret: string, one: Said) {
+  const params = {
+    path: { join_code: join, taster_id: tasterId },
+    header: { "Vapocline-Seat": secret },
+  };
   if (one.kind === "score") {
     const ago_s = Math.min(LONGEST_AGO_S, Math.max(0, (Date.now() - one.at) / 1000));
     const body = { ...one.said, ago_s };
-    await answered(
-      client.PUT("/api/tables/{join_code}/seats/{taster_id}/score", { params: { path }, body }),
-    );
+    await answered(client.PUT("/api/tables/{join_code}/seats/{taster_id}/score", { params, body }));
   } else if (one.kind === "remark") {
     await answered(
       client.PUT("/api/tables/{join_code}/seats/{taster_id}/remark", {
-        params: { path },
+        params,
         body: one.said,
       }),
     );
   } else {
     await answered(
       client.PUT("/api/tables/{join_code}/seats/{taster_id}/choice", {
-        params: { path },
+        params,
         body: one.said,
       }),
     );
@@ -125,17 +127,17 @@ async function sent(join: string, tasterId: number, one: Said) {
 /** The place as it will be once an answer is stored. */
 function withSaid(seat: Seat, one: Said): Seat {
   if (one.kind === "score") {
-    const { cup_id, warmth, line, points, stirred } = one.said;
+    const { cup, warmth, line, points, stirred } = one.said;
     const others = seat.scores.filter(
-      (s) => s.cup_id !== cup_id || s.warmth !== warmth || s.line !== line,
+      (s) => s.cup !== cup || s.warmth !== warmth || s.line !== line,
     );
     if (points === null) return { ...seat, scores: others };
-    return { ...seat, scores: [...others, { cup_id, warmth, line, points, stirred }] };
+    return { ...seat, scores: [...others, { cup, warmth, line, points, stirred }] };
   }
   if (one.kind === "remark") {
-    const { cup_id, warmth, words, notes } = one.said;
-    const others = seat.remarks.filter((r) => r.cup_id !== cup_id || r.warmth !== warmth);
-    return { ...seat, remarks: [...others, { cup_id, warmth, words, notes }] };
+    const { cup, warmth, words, notes } = one.said;
+    const others = seat.remarks.filter((r) => r.cup !== cup || r.warmth !== warmth);
+    return { ...seat, remarks: [...others, { cup, warmth, words, notes }] };
   }
   const { round, question, places } = one.said;
   const others = seat.choices.filter((c) => c.round !== round || c.question !== question);

@@ -52,7 +52,7 @@ export function ServingSheet() {
                 <td>
                   <span className="flex flex-wrap gap-x-5 gap-y-1">
                     {round.cups.map((cup) => (
-                      <Coded key={cup.cup_id} cup={cup} pour={!shared} />
+                      <Coded key={cup.number} cup={cup} pour={!shared} />
                     ))}
                   </span>
                 </td>
@@ -79,7 +79,7 @@ function Pour({ cups }: { cups: Cup[] }) {
         </thead>
         <tbody>
           {cups.map((cup) => (
-            <tr key={cup.cup_id} className={cup.withdrawn ? "line-through" : ""}>
+            <tr key={cup.number} className={cup.withdrawn ? "line-through" : ""}>
               <th className="font-mono text-[17px]">{cup.code ?? "no code"}</th>
               <td>{cup.name}</td>
               <td>{cup.pour_g === null ? "an equal part" : `${cup.pour_g.toFixed(1)} g`}</td>

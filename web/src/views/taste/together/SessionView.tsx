@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { Navigate, useNavigate, useParams } from "react-router";
 import { ApiError, answered, client, type TastingSession } from "../../../api/client";
 import { keepAnswer } from "../../../api/keepAnswer";
 import { phonesQuery, servingQuery, tastingQuery, tastingsQuery } from "../../../api/queries";
@@ -16,6 +16,7 @@ import { FieldError } from "../../../ui/NumberField";
 import { Reason } from "../../../ui/Reason";
 import { styles } from "../../../ui/styles";
 import { TextLine } from "../../../ui/TextLine";
+import { inGroups } from "../table/seatSecret";
 import { Closed } from "./Closed";
 import { adviceFor, numberWord, sessionWords } from "./words";
 
@@ -80,14 +81,12 @@ function Open({ session }: { session: TastingSession }) {
                 <span className="tabular-nums text-quiet">
                   {seat.given} of {seat.asked}
                 </span>
-                <ButtonLink to={`/table/${session.join_code}/${seat.taster_id}`}>
-                  Taste here
-                </ButtonLink>
+                <ButtonLink to={placeOf(session, seat)}>Taste here</ButtonLink>
               </li>
             ))}
           </ul>
         </section>
-        <Join code={session.join_code} />
+        <OnPhones session={session} />
         {session.warnings.map((words) => (
           <p key={words} className="mt-2 flex gap-1.5 text-warn">
             <TriangleAlert size={15} className="mt-px shrink-0" aria-hidden="true" />
@@ -159,23 +158,45 @@ function useClose(id: number) {
   });
 }
 
-/** The address that phones open. */
-function Join({ code }: { code: string }) {
+type SeatProgress = TastingSession["seats"][number];
+
+/** The way to a taster's own place: the secret stays behind the #, which no server is told. */
+const placeOf = (session: TastingSession, seat: SeatProgress) =>
+  `/table/${session.join_code}/${seat.taster_id}#${seat.secret}`;
+
+/** How each taster's phone finds their place. */
+function OnPhones({ session }: { session: TastingSession }) {
   const phones = useQuery(phonesQuery());
-  const address = `${phones.data?.address ?? window.location.origin}/table/${code}`;
+  const address = phones.data?.address;
+  const there = `${address ?? window.location.origin}/table/${session.join_code}`;
   return (
     <section className="mt-3 rounded-sm border border-rule bg-sheet px-4 py-3" aria-label="Phones">
       <h2>On other phones</h2>
-      <p className="mt-1">
-        <Link className={styles.word} to={`/table/${code}`}>
-          {address}
-        </Link>
+      <p className="mt-1 break-all">
+        <a className={styles.word} href={there}>
+          {there}
+        </a>
       </p>
       <p className="mt-1 text-small text-quiet">
-        {phones.data?.address
-          ? "Each taster opens this address and picks their name. Phones can open nothing else of Vapocline."
+        {address
+          ? "Each taster opens their own link with the camera, or this address, picks their name and types their code. Phones can open nothing else of Vapocline."
           : "This address works on this computer only. To taste on phones in the same network, start Vapocline with --phones. Here, tasters can take turns with “Taste here”."}
       </p>
+      <ul className="mt-3 grid grid-cols-[repeat(auto-fill,_minmax(132px,_1fr))] gap-3">
+        {session.seats.map((seat) => (
+          <li key={seat.taster_id} className="min-w-0">
+            {address && (
+              <img
+                className="mb-1 size-[124px] rounded-sm"
+                src={`/api/tastings/${session.id}/seats/${seat.taster_id}/link.svg`}
+                alt={`Link of ${seat.name}`}
+              />
+            )}
+            <b className="block truncate">{seat.name}</b>
+            <span className="font-mono">{inGroups(seat.secret)}</span>
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }
@@ -189,9 +210,9 @@ function Withdrawn({ session }: { session: TastingSession }) {
       <h2>Withdrawn</h2>
       <ul>
         {session.withdrawn.map((cup) => (
-          <li key={cup.cup_id} className="flex items-center gap-2 py-1">
-            <span className="font-mono">{cup.code ?? `cup ${cup.cup_id}`}</span> {cup.reason}
-            <Button onClick={() => change.mutate({ cup: cup.cup_id, reason: null })}>
+          <li key={cup.number} className="flex items-center gap-2 py-1">
+            <span className="font-mono">{cup.code ?? `cup ${cup.number}`}</span> {cup.reason}
+            <Button onClick={() => change.mutate({ cup: cup.number, reason: null })}>
               Put it back
             </Button>
           </li>
@@ -206,8 +227,8 @@ function useWithdraw(id: number) {
   return useMutation({
     mutationFn: (said: { cup: number; reason: string | null }) =>
       answered(
-        client.PUT("/api/tastings/{session_id}/cups/{cup_id}/withdrawn", {
-          params: { path: { session_id: id, cup_id: said.cup } },
+        client.PUT("/api/tastings/{session_id}/cups/{cup}/withdrawn", {
+          params: { path: { session_id: id, cup: said.cup } },
           body: { reason: said.reason },
         }),
       ),
@@ -232,7 +253,7 @@ function Withdraw({ session }: { session: TastingSession }) {
           className="grid gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            if (cup) change.mutate({ cup: cup.cup_id, reason }, { onSuccess: close });
+            if (cup) change.mutate({ cup: cup.number, reason }, { onSuccess: close });
           }}
         >
           <p className="text-quiet">Its scores are kept, but do not count.</p>

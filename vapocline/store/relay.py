@@ -1,0 +1,69 @@
+"""Messages between the processes on a database: asked of all, answered by the one it concerns."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+import secrets
+from collections.abc import Callable
+from typing import Any
+
+import orjson
+import psycopg
+from psycopg import sql
+
+log = logging.getLogger(__name__)
+CHANNEL = "vapocline_orders"
+RETRY_S = 1.0
+
+Message = dict[str, Any]
+
+
+def ask(url: str, message: Message, patience_s: float) -> Message | None:
+    """Send a message to every process and return the first answer; None where nobody answers in
+    time. Raises psycopg.Error while the database is away."""
+    reply_to = f"vapocline_reply_{secrets.token_hex(8)}"
+    with psycopg.connect(_plain(url), autocommit=True) as connection:
+        connection.execute(sql.SQL("listen {}").format(sql.Identifier(reply_to)))
+        body = orjson.dumps(message | {"reply_to": reply_to}).decode()
+        connection.execute("select pg_notify(%s, %s)", [CHANNEL, body])
+        for note in connection.notifies(timeout=patience_s, stop_after=1):
+            answer: Message = orjson.loads(note.payload)
+            return answer
+    return None
+
+
+async def listen(url: str, answer: Callable[[Message], Message | None]) -> None:
+    """Answer messages until cancelled, each in a thread of its own; a lost connection is made
+    again. `answer` returns None for what is not ours."""
+    answering = set[asyncio.Task[None]]()
+    while True:
+        with contextlib.suppress(psycopg.Error, OSError):
+            async with await psycopg.AsyncConnection.connect(
+                _plain(url), autocommit=True
+            ) as connection:
+                await connection.execute(sql.SQL("listen {}").format(sql.Identifier(CHANNEL)))
+                async for note in connection.notifies():
+                    task = asyncio.create_task(_answer(url, orjson.loads(note.payload), answer))
+                    answering.add(task)
+                    task.add_done_callback(answering.discard)
+        await asyncio.sleep(RETRY_S)
+
+
+async def _answer(url: str, message: Message, answer: Callable[[Message], Message | None]) -> None:
+    try:
+        found = await asyncio.to_thread(answer, message)
+        if found is not None:
+            await asyncio.to_thread(_reply, url, message["reply_to"], found)
+    except Exception:
+        log.exception("a message of another process could not be answered")
+
+
+def _reply(url: str, reply_to: str, found: Message) -> None:
+    with psycopg.connect(_plain(url), autocommit=True) as connection:
+        connection.execute("select pg_notify(%s, %s)", [reply_to, orjson.dumps(found).decode()])
+
+
+def _plain(url: str) -> str:
+    return url.replace("postgresql+psycopg://", "postgresql://")
