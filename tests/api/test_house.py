@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import dataclasses
 import json
 import re
 import unittest
+from pathlib import Path
 from typing import ClassVar
+from unittest.mock import patch
 
 import httpx
 from sqlalchemy import text
@@ -14,7 +17,9 @@ from websockets.sync.client import connect as connect_socket
 
 from tests.factories import EVERY_CHECK, flow, plan, pressure, profile, seconds
 from tests.parts import context_on_fresh_database, sample_world, served, url_of, wait_for
+from vapocline.core.base.problems import UnavailableError
 from vapocline.core.puck.predict import predict
+from vapocline.store.database import transaction
 
 SHORT = profile(flow(6, None, seconds(4), name="Fill"), pressure(9, name="Press"), cup_g=20)
 
@@ -121,6 +126,20 @@ class Answers(Served):
         answer = self.client.delete("/api/bench")
         self.assertEqual(answer.headers["content-type"], "application/problem+json")
         self.assertEqual(answer.status_code, 405)
+
+
+class NoRoom(Served):
+    def test_a_full_disk_is_named_and_we_are_not_ready(self) -> None:
+        self.enterContext(patch("vapocline.desk.context.LEAST_FREE", 1 << 62))
+        resources = self.context.resources
+        with self.assertRaisesRegex(UnavailableError, "The disk that holds the database is full"):
+            dataclasses.replace(resources, unsaved=Path("/tmp/unsaved")).ask_disk()
+        resources.ask_disk()  # another's database is on another's disk
+        with (
+            self.assertRaisesRegex(UnavailableError, "free some space"),
+            transaction(self.context.sessions) as session,
+        ):
+            session.execute(text("do $$ begin raise exception using errcode = '53100'; end $$"))
 
 
 class Refusals(Served):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import io
 import json
 import unittest
 import zipfile
@@ -10,6 +11,7 @@ from collections.abc import Callable
 from datetime import datetime
 from unittest.mock import patch
 
+import psycopg
 from alembic import command
 from sqlalchemy import text
 
@@ -93,6 +95,45 @@ class Backups(unittest.TestCase):
         with zipfile.ZipFile(self.file, "w") as box:
             box.writestr(backup.DUMP, dump)
             box.writestr(backup.MANIFEST, json.dumps(manifest))
+
+    def packed(self, *more: tuple[str, bytes], how: int = zipfile.ZIP_STORED) -> None:
+        """The backup with other pieces in it."""
+        whole = self.file.read_bytes()
+        with zipfile.ZipFile(io.BytesIO(whole)) as box:
+            pieces = [(name, box.read(name)) for name in box.namelist()]
+        with zipfile.ZipFile(self.file, "w", how) as box:
+            for name, content in [*pieces, *more]:
+                box.writestr(name, content)
+
+    def test_pieces_that_no_backup_has_are_refused_before_anything_is_made(self) -> None:
+        back_up(fresh_database(), self.file)
+        whole = self.file.read_bytes()
+        for name in ("unsaved/../../evil", "/etc/evil", "unsaved/a/b", "run.sh", "unsaved/.ssh"):
+            with self.subTest(name):
+                self.file.write_bytes(whole)
+                self.packed((name, b"x"))
+                with self.assertRaisesRegex(VapoclineError, "it holds"):
+                    restore(self.file, self.home / "d")
+        self.file.write_bytes(whole)
+        self.packed(("unsaved/shot-1.unsaved", b" " * 1_000_000), how=zipfile.ZIP_DEFLATED)
+        with self.assertRaisesRegex(VapoclineError, "is packed"):
+            restore(self.file, self.home / "d")
+        self.assertFalse((self.home / "d").exists())
+
+    def test_code_that_is_not_ours_is_not_brought_in(self) -> None:
+        url = fresh_database()
+        with psycopg.connect(url, autocommit=True) as connection:
+            connection.execute(
+                "create function evil() returns trigger language plpgsql as "
+                "'begin delete from shots; return new; end'"
+            )
+            connection.execute(
+                "create trigger evil after insert on coffees execute function evil()"
+            )
+        back_up(url, self.file)
+        with self.assertRaisesRegex(VapoclineError, "code that is not Vapocline's: .*evil"):
+            restore(self.file, self.home / "d")
+        self.assertFalse((self.home / "d" / "db").exists())
 
     def test_what_fails_half_way_leaves_nothing(self) -> None:
         with (

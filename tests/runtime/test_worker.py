@@ -20,6 +20,7 @@ from tests.parts import PATIENCE_S, url_of, wait_for
 from vapocline.core.base.cancellation import check_cancelled
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Resources
+from vapocline.desk.learn.taught import ask_again, read_taught
 from vapocline.desk.plan.translation import (
     Done,
     Failed,
@@ -31,7 +32,7 @@ from vapocline.desk.plan.translation import (
 )
 from vapocline.desk.pull.start import pull
 from vapocline.runtime.worker import work
-from vapocline.store import shots
+from vapocline.store import queue, shots
 from vapocline.store.database import transaction
 from vapocline.store.learn import cancel_job, together_in
 from vapocline.store.live import LiveNews
@@ -92,6 +93,36 @@ class Workers(AtBench):
         with worker(url_of(self.context), self.context.resources):
             wait_for(lambda: fits_of(self.context, self.coffee) == 1, "what was begun")
             wait_for(lambda: queued(self.context) == 0, "the queue to be empty")
+
+    def test_a_job_that_cannot_be_read_fails_is_shown_and_keeps_no_other_from_being_done(
+        self,
+    ) -> None:
+        number = pull(self.context, self.request(PRESSED))
+        with transaction(self.context.sessions) as session:
+            session.execute(
+                text("update procrastinate_jobs set args = 'null' where queue_name = 'learning'")
+            )
+            together = together_in(shots.read_shot(session, number))
+            assert together
+        with worker(url_of(self.context), self.context.resources):
+            wait_for(lambda: read_taught(self.context, together).job == "failed", "the failure")
+            again = ask_again(self.context, together)
+            self.assertIn(again.job, ("waits", "runs"))
+            wait_for(lambda: fits_of(self.context, self.coffee) == 1, "learning after all")
+            wait_for(lambda: read_taught(self.context, together).job is None, "the queue")
+
+    def test_a_poisoned_job_that_comes_while_it_works_brings_no_worker_down(self) -> None:
+        with worker(url_of(self.context), self.context.resources):
+            with transaction(self.context.sessions) as session:
+                session.execute(text(
+                    "insert into procrastinate_jobs (queue_name, task_name, args, queueing_lock)"
+                    " values ('learning', 'learn', 'null', 'poison')"
+                ))  # fmt: skip
+            pull(self.context, self.request(PRESSED))
+            wait_for(lambda: fits_of(self.context, self.coffee) == 1, "the shot to be learnt from")
+            wait_for(lambda: queued(self.context) == 0, "the queue to be empty")
+        with transaction(self.context.sessions) as session:
+            self.assertEqual(queue.state_of(session, "poison"), "failed")
 
     def test_what_is_called_off_while_it_runs_ends_and_leaves_nothing(self) -> None:
         begun, ended = threading.Event(), threading.Event()

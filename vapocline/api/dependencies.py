@@ -113,7 +113,7 @@ PATIENCE_S = 8.0  # for one's turn; then it is said that there are too many
 class Turns:
     """Computations wait for each other, first come, first served; none waits for long."""
 
-    def __init__(self, at_once: int = AT_ONCE, patience_s: float = PATIENCE_S) -> None:
+    def __init__(self, at_once: int = AT_ONCE, patience_s: float | None = None) -> None:
         """So many `at_once`; `patience_s` is how long one waits for its turn."""
         self._free, self._patience_s = asyncio.Semaphore(at_once), patience_s
         self.waiting = 0
@@ -122,7 +122,7 @@ class Turns:
     async def turn(self, gone: threading.Event) -> AsyncIterator[None]:
         """Wait for a turn and take it. Raises UnavailableError where it does not come in time, or
         nobody is there any more."""
-        ahead, until = self.waiting, time.monotonic() + self._patience_s
+        ahead, until = self.waiting, time.monotonic() + (self._patience_s or PATIENCE_S)
         turn = asyncio.ensure_future(self._free.acquire())
         self.waiting += 1
         try:

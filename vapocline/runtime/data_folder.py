@@ -89,7 +89,9 @@ def _opened(folder: Path) -> Iterator[int]:
     try:
         _refuse_planted(descriptor, folder)
         names = os.listdir(descriptor)
-        if MARK not in names:
+        if MARK in names:
+            os.close(_open_in(descriptor, MARK, os.O_RDONLY))
+        else:
             if any(name not in OWN for name in names):
                 raise VapoclineError(f"{folder} holds other things: name an empty or new folder")
             mark = _open_in(descriptor, MARK, os.O_WRONLY | os.O_CREAT | os.O_EXCL)

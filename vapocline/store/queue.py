@@ -18,7 +18,12 @@ _OPEN = "queueing_lock = :name and status in ('todo', 'doing')"
 
 
 def defer(session: Session, *, queue: str, task: str, name: str, args: dict[str, Any]) -> None:
-    """Queue a task under a name: once, however often it is asked before it begins."""
+    """Queue a task under a name: once, however often it is asked before it begins. That it failed
+    before is forgotten: it will be done, or fail again."""
+    session.execute(
+        text("delete from procrastinate_jobs where queueing_lock = :name and status = 'failed'"),
+        {"name": name},
+    )
     values = {"queue": queue, "task": task, "name": name, "args": json.dumps(args)}
     try:
         with session.begin_nested():

@@ -17,10 +17,10 @@ log = logging.getLogger(__name__)
 CHANNEL = "vapocline_orders"
 RETRY_S = 1.0
 
-Message = dict[str, Any]
+RelayedMessage = dict[str, Any]
 
 
-def ask(url: str, message: Message, patience_s: float) -> Message | None:
+def ask(url: str, message: RelayedMessage, patience_s: float) -> RelayedMessage | None:
     """Send a message to every process and return the first answer; None where nobody answers in
     time. Raises psycopg.Error while the database is away."""
     reply_to = f"vapocline_reply_{secrets.token_hex(8)}"
@@ -29,12 +29,12 @@ def ask(url: str, message: Message, patience_s: float) -> Message | None:
         body = orjson.dumps(message | {"reply_to": reply_to}).decode()
         connection.execute("select pg_notify(%s, %s)", [CHANNEL, body])
         for note in connection.notifies(timeout=patience_s, stop_after=1):
-            answer: Message = orjson.loads(note.payload)
+            answer: RelayedMessage = orjson.loads(note.payload)
             return answer
     return None
 
 
-async def listen(url: str, answer: Callable[[Message], Message | None]) -> None:
+async def listen(url: str, answer: Callable[[RelayedMessage], RelayedMessage | None]) -> None:
     """Answer messages until cancelled, each in a thread of its own; a lost connection is made
     again. `answer` returns None for what is not ours."""
     answering = set[asyncio.Task[None]]()
@@ -51,7 +51,9 @@ async def listen(url: str, answer: Callable[[Message], Message | None]) -> None:
         await asyncio.sleep(RETRY_S)
 
 
-async def _answer(url: str, message: Message, answer: Callable[[Message], Message | None]) -> None:
+async def _answer(
+    url: str, message: RelayedMessage, answer: Callable[[RelayedMessage], RelayedMessage | None]
+) -> None:
     try:
         found = await asyncio.to_thread(answer, message)
         if found is not None:
@@ -60,7 +62,7 @@ async def _answer(url: str, message: Message, answer: Callable[[Message], Messag
         log.exception("a message of another process could not be answered")
 
 
-def _reply(url: str, reply_to: str, found: Message) -> None:
+def _reply(url: str, reply_to: str, found: RelayedMessage) -> None:
     with psycopg.connect(_plain(url), autocommit=True) as connection:
         connection.execute("select pg_notify(%s, %s)", [reply_to, orjson.dumps(found).decode()])
 

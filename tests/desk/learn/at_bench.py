@@ -58,7 +58,8 @@ class AtLearntBench(AtBench):
 def queued(context: Context) -> int:
     """How many jobs wait or run."""
     with transaction(context.sessions) as session:
-        return int(session.scalar(text("select count(*) from procrastinate_jobs")) or 0)
+        query = "select count(*) from procrastinate_jobs where status in ('todo', 'doing')"
+        return int(session.scalar(text(query)) or 0)
 
 
 def fits_of(context: Context, coffee_id: int) -> int:

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import contextlib
+import json
 from itertools import count
 from unittest.mock import patch
 
 from tests.desk.pull.test_pull import AtBench
 from tests.parts import wait_for
 from tests.scripted import ScriptedMachine, end, samples, stop
+from vapocline.core.formats.trace_csv import traces_from_csv
+from vapocline.core.shot.limits import LONGEST_S
+from vapocline.desk.exchange.documents import read_document
+from vapocline.desk.exchange.traces import write_traces
 from vapocline.desk.pull import recording
 from vapocline.desk.pull.orders import OrderGiven, close_record, give_order
 from vapocline.desk.pull.start import begin_pull
@@ -34,6 +39,15 @@ class OddMachine(AtBench):
             setattr(machine, name, value)
         number = begin_pull(self.context, self.request(name=f"Odd {next(self.numbers)}"))
         return self.over(number), machine
+
+
+def spread(said: list[bytes], step_s: float) -> list[bytes]:
+    """The same samples, so far apart."""
+    told = [json.loads(one) for one in said]
+    return [
+        json.dumps(one | {"t": round(step_s * (n + 1), 3)}).encode() + b"\n"
+        for n, one in enumerate(told)
+    ]
 
 
 class LostAnswers(OddMachine):
@@ -109,6 +123,31 @@ class WithoutEnd(OddMachine):
             shot, _ = self.pulled(samples(200))
         self.assertEqual(shot.state, "incomplete")
         self.assertIn("did not end the shot within 5 s", shot.trouble or "")
+
+    def test_a_shot_longer_and_heavier_than_any_plan_is_recorded_read_and_exchanged(self) -> None:
+        """Six minutes at ten samples a second, and a pitcher on the scale."""
+        long = spread(samples(3590, weight_g=1480.0), 0.1)
+        shot, _ = self.pulled([*long, stop(3590, 359.0), end(3591)])
+        self.assertEqual((shot.state, len(shot.traces.time_s)), ("done", 3590))
+        self.assertEqual((shot.yield_g, shot.shot_time_s), (1480.0, 359.0))
+        document = read_document(self.context, shot.id)
+        self.assertIsNotNone(document.logged().traces)
+        back = traces_from_csv(write_traces(self.context, shot.id))
+        self.assertEqual(back.time_s.size, 3590)
+
+    def test_what_comes_after_the_longest_record_is_not_kept(self) -> None:
+        shot, _ = self.pulled([*spread(samples(3700), 0.1), stop(3700, 370.0), end(3701)])
+        self.assertEqual(shot.state, "incomplete")
+        self.assertLessEqual(shot.traces.time_s[-1], LONGEST_S)
+        self.assertIn("within 360 s", shot.trouble or "")
+        read_document(self.context, shot.id)
+
+    def test_a_stop_for_a_reason_nobody_knows_keeps_its_time(self) -> None:
+        odd = stop(60, 3.0).replace(b"cup_g", b"the moon")
+        shot, _ = self.pulled([*samples(60), odd, *samples(20, 61), end(81)])
+        [stopped] = [one for one in shot.events if one.kind == "stopped"]
+        self.assertEqual((stopped.time_s, stopped.reason), (3.0, None))
+        self.assertEqual(shot.shot_time_s, 3.0)
 
     def test_a_record_is_closed_by_hand_and_the_pump_told_to_stop(self) -> None:
         machine = self.machine(samples(30))

@@ -33,6 +33,7 @@ from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.exchange.traces import write_traces
 from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.pull import relay
 from vapocline.desk.pull.dry_run import time_stages
 from vapocline.desk.pull.orders import OrderGiven, give_order, take_command
 from vapocline.desk.pull.readiness import Switched, prepare, switch
@@ -245,12 +246,16 @@ class Steering(AtBench):
         with self.assertRaisesRegex(ConflictError, "is over"):
             take_command(self.context, number, "bar")
 
-    def test_orders_reach_a_shot_that_another_process_records(self) -> None:
+    def test_orders_reach_the_machine_of_a_shot_whose_recorder_does_not_answer(self) -> None:
         number = self.running(self.request(LONG))
         other = elsewhere(self.context, self.context.resources.simulators)
-        give_order(other, number, OrderGiven(do="nudge", by=0.5))
-        wait_for(lambda: "nudged" in self.told(number), "the nudge")
-        give_order(other, number, OrderGiven(do="stop"))
+        with (
+            mock.patch.object(relay, "PATIENCE_S", 0.1),
+            mock.patch.object(relay, "STOP_PATIENCE_S", 0.1),
+        ):
+            give_order(other, number, OrderGiven(do="nudge", by=0.5))
+            wait_for(lambda: "nudged" in self.told(number), "the nudge")
+            give_order(other, number, OrderGiven(do="stop"))
         self.assertEqual(self.over(number).state, "done")
 
 

@@ -164,10 +164,10 @@ def seek(goal: Goal) -> GoalResult:
     return found
 
 
-Bounds = tuple[float, float]
+SearchRange = tuple[float, float]
 
 
-def _at_open_edge(value: float, allowed: Allowed, within: Bounds) -> bool:
+def _at_open_edge(value: float, allowed: Allowed, within: SearchRange) -> bool:
     """Whether a number came to the edge of what was tried, which nobody set."""
     low, high = within
     cell = (high - low) / (SCAN_TWO - 1)
@@ -175,7 +175,7 @@ def _at_open_edge(value: float, allowed: Allowed, within: Bounds) -> bool:
     return below or (allowed.high is None and high - value < cell)
 
 
-def _nearest(goal: Goal, numbers: list[Adjustable], bounds: list[Bounds]) -> tuple[float, ...]:
+def _nearest(goal: Goal, numbers: list[Adjustable], bounds: list[SearchRange]) -> tuple[float, ...]:
     """The values within bounds that miss least."""
 
     def miss(values: tuple[float, ...]) -> float:
@@ -193,7 +193,7 @@ def _nearest(goal: Goal, numbers: list[Adjustable], bounds: list[Bounds]) -> tup
 Miss = Callable[[tuple[float, ...]], float]
 
 
-def _bounds(allowed: Allowed, number: Adjustable, steps: int) -> Bounds:
+def _bounds(allowed: Allowed, number: Adjustable, steps: int) -> SearchRange:
     reach = steps * number.step
     low = max(0.0, number.value - reach) if allowed.low is None else allowed.low
     high = number.value + reach if allowed.high is None else allowed.high
@@ -205,7 +205,7 @@ def _bounds(allowed: Allowed, number: Adjustable, steps: int) -> Bounds:
 
 
 def _closer(
-    miss: Miss, start: tuple[float, ...], bounds: list[Bounds], count: int
+    miss: Miss, start: tuple[float, ...], bounds: list[SearchRange], count: int
 ) -> tuple[float, ...]:
     """The best within a grid cell around the start; a bounded search that needs no slopes."""
     from scipy.optimize import minimize, minimize_scalar  # slow to import, and seldom needed
@@ -260,7 +260,7 @@ def _miss(want: Want, figures: Figures) -> float:
 
 
 def _found(
-    goal: Goal, numbers: list[Adjustable], values: tuple[float, ...], bounds: list[Bounds]
+    goal: Goal, numbers: list[Adjustable], values: tuple[float, ...], bounds: list[SearchRange]
 ) -> GoalResult:
     rounded = tuple(round(value, 3) for value in values)
     figures = _figures_at(goal.plan, numbers, rounded)
@@ -308,7 +308,7 @@ def _words(
     numbers: list[Adjustable],
     values: tuple[float, ...],
     wants: list[Reached],
-    bounds: list[Bounds],
+    bounds: list[SearchRange],
 ) -> str:
     moves = " and ".join(
         f"{number.name} {_told(number.value, number)} to {_told(value, number)} {number.unit}"

@@ -31,7 +31,7 @@ def hand_over_closing(context: Context, shot_id: int) -> bool:
     return _handed_over(context, {"shot": shot_id, "close": True}, PATIENCE_S)
 
 
-def _handed_over(context: Context, message: relay.Message, patience_s: float) -> bool:
+def _handed_over(context: Context, message: relay.RelayedMessage, patience_s: float) -> bool:
     url = context.resources.engine.url.render_as_string(hide_password=False)
     try:
         answer = relay.ask(url, message, patience_s)
@@ -47,7 +47,7 @@ def _handed_over(context: Context, message: relay.Message, patience_s: float) ->
     return True
 
 
-def carry_out(resources: Resources, message: relay.Message) -> relay.Message | None:
+def carry_out(resources: Resources, message: relay.RelayedMessage) -> relay.RelayedMessage | None:
     """What another process asks of a shot that is recorded here; None of any other."""
     recording = resources.recordings.get(message.get("shot", 0))
     if recording is None:
