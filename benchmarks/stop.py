@@ -12,15 +12,24 @@ from collections.abc import Iterator
 import httpx
 from psycopg import sql
 
+from benchmarks.guests import HALF_OPEN
 from benchmarks.timing import Row
 from tests.black_hole import BlackHole
 from tests.factories import EVERY_CHECK, pressure, profile
-from tests.parts import administer, context_on_fresh_database, sample_world, url_of, wait_for
+from tests.parts import (
+    administer,
+    context_on_fresh_database,
+    sample_world,
+    served_to_phones,
+    url_of,
+    wait_for,
+)
 from vapocline.cli.serving import listen
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, start_profile
+from vapocline.desk.read.shots import list_shots
 from vapocline.desk.shelf.connections import Connections, write_connections
 from vapocline.desk.shelf.machines import add_machine, list_machines
 from vapocline.store.database import transaction
@@ -38,6 +47,8 @@ STOPS = 150
 EVERY_S = 0.03
 PAUSE_S = 0.3  # between one answer and the next request of the same page
 PROBES, PREDICTIONS = 40, 3
+GUESTS, GUESTS_S = 24, 60
+ENOUGH = 12  # machines, of which four hold a pressure
 LONG = profile(pressure(4, name="Press"), cup_g=None, time_s=280)
 
 
@@ -48,8 +59,13 @@ def stop_rows() -> list[Row]:
         _server(context) as address,
         contextlib.closing(BlackHole()) as hole,
     ):
-        first, second, third = _started(context, address)
+        first, second, third, fourth = _started(context, address)
         alone = _stops(address, first)
+        with _guests(context, address):
+            crowded = _stops(address, fourth)
+            began = time.perf_counter()
+            _pull(context, address, "Among guests")
+            start_s = time.perf_counter() - began
         silent = add_machine(context, Machine(name="Silent"))
         write_connections(context, silent.id, Connections(machine=hole.address))
         change_bench(context, BenchChange(machine_id=silent.id))
@@ -62,23 +78,61 @@ def stop_rows() -> list[Row]:
     aim = "in place of p95 the p99; aim 250 or less"
     return [
         _row("stop, nothing else to do", alone, aim),
+        _row(f"stop, {GUESTS} guests and {HALF_OPEN} half-open requests", crowded, aim),
+        Row("a pull's start among them", 1000 * start_s, None, "ms", "aim 1000 or less"),
         _row(f"stop, {PROBES} slow probes, {PREDICTIONS} predictions, row locked", beside, aim),
         _row("stop, the database away besides", away, aim),
     ]
 
 
 def _started(context: Context, address: str) -> list[int]:
-    """A long shot on each of three machines that hold a pressure."""
+    """A long shot on each of four machines that hold a pressure."""
+    machines = list_machines(context)
+    while len(machines) < ENOUGH:
+        add_machine(context, Machine(name=f"Another {len(machines)}"))
+        machines = list_machines(context)
     shots: list[int] = []
-    for machine in list_machines(context):
+    for machine in machines:
         change_bench(context, BenchChange(machine_id=machine.id))
-        body = _body(context, f"On {machine.name}")
-        answer = httpx.post(f"{address}/api/shots", json=body, timeout=90)
-        if answer.status_code == httpx.codes.CREATED:
-            shots.append(answer.json()["id"])
-        if len(shots) == 3:
+        if (shot := _pull(context, address, f"On {machine.name}")) is not None:
+            shots.append(shot)
+        if len(shots) == 4:
             return shots
-    raise RuntimeError("fewer than three machines pull this")
+    raise RuntimeError("fewer than four machines pull this")
+
+
+def _pull(context: Context, address: str, name: str) -> int | None:
+    """A shot begun on the bench; None where its machine does not take it."""
+    answer = httpx.post(f"{address}/api/shots", json=_body(context, name), timeout=90)
+    number: int | None = answer.json().get("id")
+    return number
+
+
+@contextlib.contextmanager
+def _guests(context: Context, address: str) -> Iterator[None]:
+    """Phones of two tables, each guest busy, and half-open requests besides. The bench has a
+    machine with nothing to do."""
+    change_bench(context, BenchChange(machine_id=add_machine(context, Machine(name="Free")).id))
+    shots = [shot.id for shot in list_shots(context, limit=20) if shot.state == "done"][:2]
+    seats: list[str] = []
+    for table in range(GUESTS // 12):
+        names = tuple(f"Guest {table} {n}" for n in range(12))
+        setup = {"shot_ids": shots, "tasters": names, "lines": ["liking"]}
+        made = httpx.post(f"{address}/api/tastings", json=setup, timeout=90).json()
+        for one in made["seats"]:
+            path = f"/api/tables/{made['join_code']}/seats/{one['taster_id']}"
+            headers = {"Vapocline-Seat": one["secret"]}
+            cup = httpx.get(f"{address}{path}", headers=headers, timeout=90).json()["cups"][0]
+            seats += [path, one["secret"], str(cup["number"])]
+    with served_to_phones(context) as port:
+        words = [sys.executable, "-m", "benchmarks.guests", str(port), str(GUESTS_S), *seats]
+        with subprocess.Popen(words, stdout=subprocess.PIPE, text=True) as guests:
+            assert guests.stdout
+            print(f"half-open requests let in: {guests.stdout.readline().strip()}")
+            try:
+                yield
+            finally:
+                guests.kill()
 
 
 def _take_away(context: Context) -> None:

@@ -87,6 +87,16 @@ class Checking(unittest.TestCase):
         self.assertEqual(item.state, "missing")
         self.assertIn("within 0.4 g: grind again", item.words)
 
+    def test_a_dose_that_is_only_confirmed_is_not_taken_for_weighed(self) -> None:
+        unweighed = INTENDED.model_copy(update={"weighed_g": None})
+        for confirmed, state, words in (
+            (frozenset(), "ask", "Weigh 18.0 g"), (EVERY_CHECK, "ready", "Not weighed"),
+        ):  # fmt: skip
+            found = checklist(READY, unweighed, confirmed, NOON)
+            item = next(one for one in found if one.check == "dose")
+            self.assertEqual(item.state, state)
+            self.assertIn(words, item.words)
+
     def test_a_dose_out_of_tolerance_is_missing_however_it_is_confirmed(self) -> None:
         for weighed, state in ((18.2, "ready"), (18.3, "missing"), (17.7, "missing")):
             found = checklist(

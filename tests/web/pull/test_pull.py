@@ -6,13 +6,15 @@ import re
 
 from playwright.sync_api import Route, expect
 
-from tests.factories import pressure, profile
+from tests.factories import flow, pressure, profile, seconds
 from tests.marks import exhaustive
 from tests.parts import wait_for
 from tests.web.at_the_machine import AtTheMachine
 from tests.web.pages import LOOKS
 from vapocline.core.profile.profile import SecondsExit
+from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.read.shots import list_shots, read_shot
+from vapocline.store.tables import ShotRow
 
 
 class Before(AtTheMachine):
@@ -78,6 +80,15 @@ class Before(AtTheMachine):
             wide = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
             self.assertLessEqual(wide, 0)
 
+    def test_confirming_all_weighs_nothing(self) -> None:
+        page = self.pulling(self.started("Unweighed"))
+        page.keyboard.press("x")
+        expect(page.locator("[data-part='cue']")).to_contain_text("Stopped")
+        [shot] = list_shots(self.app, limit=1)
+        with self.app.sessions() as session:
+            conditions = session.get(ShotRow, shot.id).conditions
+        self.assertEqual(conditions["sources"]["dose_g"], "bench")
+
 
 class DuringTheShot(AtTheMachine):
     def test_an_automatic_shot_nudged_by_the_keyboard_becomes_a_version(self) -> None:
@@ -99,6 +110,25 @@ class DuringTheShot(AtTheMachine):
         expect(page.get_by_role("heading", name="Nudged")).to_contain_text("v2")
         self.phase("Press, nudged").last.click()  # one phase or two, as fast as the keys came
         expect(page.get_by_label("Level", exact=True)).to_have_value("7")
+
+    def test_the_way_out_of_an_alarm_stays_whatever_is_told_after_it(self) -> None:
+        """The relief valve opens a moment later, and says so."""
+        gushing = profile(flow(7, None, seconds(280), name="Push"), cup_g=500, time_s=290)
+        change_bench(self.app, BenchChange(grind_setting=10))  # the finest it has
+        self.addCleanup(change_bench, self.app, BenchChange(grind_setting=14.5))
+        page = self.page
+        page.goto(f"/pull/{self.started('Too much', gushing)}/1")
+        self.start_the_pump()
+        alarm = page.locator("[data-trouble=over_pressure]")
+        expect(page.locator("[data-trouble=relief_opened]")).to_be_visible()
+        expect(alarm).to_contain_text("Pressure is close to what the relief valve lets pass")
+        expect(alarm.get_by_role("button", name="Halve the flow")).to_be_visible()
+        expect(page.get_by_text("At the stop it drains hot water")).to_be_visible()
+        page.keyboard.press("a")
+        expect(page.locator("[data-offset^='-3.']")).to_be_visible()
+        expect(alarm).to_have_count(0)
+        page.keyboard.press("x")
+        expect(page.locator("[data-part='cue']")).to_contain_text("Stopped")
 
     def test_taking_over_by_key_pointer_and_wheel_and_giving_back(self) -> None:
         page = self.pulling(self.started("Taken"))
