@@ -340,7 +340,7 @@ class ForAMachine(WithMachines):
         for address in ("/plan/1", "/pull/1/1", "/print/1/1"):
             self.page.goto(address)
             care = self.page.get_by_role("region", name="Take care")
-            expect(care).to_contain_text("dumps hot water through the drain")
+            expect(care).to_contain_text("drains hot water whenever its pump stops")
             if address != "/plan/1":  # there the most particular comes first, the others on demand
                 expect(care).to_contain_text("Never take the portafilter out under pressure")
 

@@ -22,7 +22,7 @@ PLUMBED = (
     "zero before the basket comes out."
 )
 HAND = "A lever under load comes back when it is let go: let it up slowly, with the hand on it."
-DUMPS = "When its pump stops this machine dumps hot water through the drain: keep hands clear."
+DUMPS = "This machine drains hot water whenever its pump stops: keep hands clear."
 HOLDS = "When its pump stops this machine holds its pressure: the puck stays under it."
 RELIEF = "The relief valve may open here, and spits hot water: keep clear of its outlet."
 RATED = (

@@ -93,7 +93,7 @@ function SeatCode(props: { join: string; tried: boolean; sitDown: (typed: string
       <p className="text-quiet">
         Open your own link, or type the ten letters that stand beside your name on the host’s page.
       </p>
-      <TextLine label="Code" value={typed} most={20} onChange={setTyped} />
+      <TextLine label="Code" value={typed} most={20} large onChange={setTyped} />
       {props.tried && <FieldError>This code belongs to another place.</FieldError>}
       <Button type="submit" kind="main" className="min-h-12" disabled={typed.trim() === ""}>
         Sit down
