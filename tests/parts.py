@@ -7,6 +7,7 @@ import contextlib
 import dataclasses
 import os
 import shutil
+import socket
 import tempfile
 import threading
 import time
@@ -21,6 +22,7 @@ import psycopg
 import uvicorn
 from psycopg import sql
 
+from tests.nursery import Nursery
 from vapocline.cli.serving import EVERYWHERE, listen
 from vapocline.demo.world import build
 from vapocline.desk.bench.opening import open_bench
@@ -214,19 +216,24 @@ def _new_name() -> str:
 @cache
 def shared_simulators(seed: int, speed: float, instruments: bool) -> Simulators:
     """Processes for the whole run: each desk has a house of its own there."""
+    if nursery is not None:
+        return nursery.simulators(seed=seed, speed=speed, instruments=instruments)
     if instruments:
         return for_the_run(simulators(seed=seed, speed=speed, calm=True))
     return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed, calm=True)))
 
 
+nursery: Nursery | None = None  # where a whole run forks its simulators from
 lend = shared_simulators  # a worker has the run's first process start them instead
 
 
 @contextlib.contextmanager
-def served(context: Context, *, learns: bool = False) -> Iterator[str]:
-    """The application over a real port; yields its address. Unless it `learns`, no forecast changes
-    by itself meanwhile."""
-    listener = listen(None)
+def served(
+    context: Context, *, learns: bool = False, at: socket.socket | None = None
+) -> Iterator[str]:
+    """The application over a real port, one of its own unless it is to listen `at` one; yields its
+    address. Unless it `learns`, no forecast changes by itself meanwhile."""
+    listener = listen(None) if at is None else at.dup()
     app = application(settings_of(context, learns=learns))
     config = uvicorn.Config(
         app,

@@ -17,7 +17,8 @@ from pathlib import Path
 import httpx
 
 from tests.factories import EVERY_CHECK, pressure, profile
-from tests.parts import MEMBERS, PATIENCE_S, folder, fresh_database, wait_for
+from tests.marks import is_exhaustive, more_cases
+from tests.parts import MEMBERS, PATIENCE_S, folder, fresh_database, sample_world, wait_for
 from vapocline.desk.bench.opening import open_bench
 from vapocline.desk.context import open_resources
 from vapocline.desk.read.shots import read_shot
@@ -137,9 +138,12 @@ class Start(unittest.TestCase):
         path = f"{ours.address}/api/shots/{number}"
         self.assertEqual(httpx.get(path, timeout=PATIENCE_S).json()["state"], "running")
 
+    @more_cases
     def test_the_demo_brings_the_sample_world_and_a_database_by_url_needs_no_other(self) -> None:
+        """Made anew in the exhaustive half: else it is there already, made for all tests."""
         with folder() as home:
-            env = {"VAPOCLINE_DATABASE_URL": fresh_database()}
+            template = "vapocline" if is_exhaustive() else sample_world()
+            env = {"VAPOCLINE_DATABASE_URL": fresh_database(template)}
             with started("demo", "--data-dir", str(home / "d"), env=env) as demo:
                 self.assertNotIn("Starting PostgreSQL", "\n".join(demo.said))
                 shots = httpx.get(f"{demo.address}/api/shots", timeout=PATIENCE_S).json()

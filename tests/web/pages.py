@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import re
+import socket
 import unittest
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager
@@ -30,6 +31,7 @@ from tests.parts import (
     sample_world,
     served,
 )
+from vapocline.cli.serving import listen
 from vapocline.desk.context import Context
 
 CHROMIUM = "/usr/bin/chromium-headless-shell"  # starts and draws for less than the whole browser
@@ -61,6 +63,20 @@ def browser() -> Browser:
     )
 
 
+@cache
+def own_port() -> socket.socket:
+    """One port for all classes of a worker: what the browser has read of the pages, it keeps."""
+    return for_the_run(contextlib.closing(listen(None)))
+
+
+@cache
+def own_context(address: str) -> BrowserContext:
+    """One context for all of them: each empties it of what the last one kept."""
+    context = browser().new_context(base_url=address, viewport=WIDE)
+    context.set_default_timeout(PATIENCE_S * 1000)
+    return for_the_run(contextlib.closing(context))
+
+
 class InBrowser(unittest.TestCase):
     """Serves the pages on a database of its own; fails a test whose page complains."""
 
@@ -72,10 +88,16 @@ class InBrowser(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.app: Context = cls.enterClassContext(cls.at_bench())
-        cls.address = cls.enterClassContext(served(cls.app, learns=cls.learns))
+        cls.address = cls.enterClassContext(served(cls.app, learns=cls.learns, at=own_port()))
         cls.browser: Browser = browser()
-        cls.context = cls.enterClassContext(cls.opened())
+        cls.context = own_context(cls.address)
         cls.tab = cls.context.new_page()
+        cls.addClassCleanup(cls.close_tab)
+
+    @classmethod
+    def close_tab(cls) -> None:
+        """The one that is open now: a test may have closed the first."""
+        cls.tab.close()
 
     @classmethod
     def at_bench(cls) -> AbstractContextManager[Context]:

@@ -8,7 +8,14 @@ from playwright.sync_api import expect
 
 from tests.factories import profile
 from tests.web.at_the_machine import AtTheMachine
-from vapocline.core.profile.profile import FirstDripExit, ForceCommand, Phase, Profile, SecondsExit
+from vapocline.core.profile.profile import (
+    FirstDripExit,
+    ForceCommand,
+    Phase,
+    PressureBelowExit,
+    Profile,
+    SecondsExit,
+)
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.shelf.connections import Connections, write_connections
@@ -87,6 +94,41 @@ class ByHand(AtTheMachine):
         marked = page.locator("[data-log=marked]")
         expect(marked.filter(has_text="first drip seen")).to_have_count(1)
         expect(marked.filter(has_text="a dry side")).to_have_count(1)
+
+    def test_a_pressure_to_fall_to_is_not_met_before_it_was_above(self) -> None:
+        self.put("Oarlock")
+        sheet = profile(
+            Phase(
+                name="Soak",
+                kind="pre-infusion",
+                command=ForceCommand(from_=8, to=8),
+                exits=(PressureBelowExit(value=2), SecondsExit(value=200)),
+            ),
+            Phase(
+                name="Press",
+                kind="hold",
+                command=ForceCommand(from_=16, to=16),
+                exits=(SecondsExit(value=180),),
+            ),
+            cup_g=200,
+            time_s=290,
+        )
+        page = self.page
+        page.goto(f"/pull/{self.started('Falls', sheet)}/1")
+        self.start_the_pump()
+        met = page.locator("[data-part='cue'][data-met]")
+        expect(page.locator("[data-reading=Pressure]")).to_be_visible()
+        self.reads("Time", "x > 3")
+        expect(met).to_have_count(0)  # it fills: no pressure yet
+        for _ in range(8):
+            page.keyboard.press("ArrowUp")
+        self.reads("Pressure", "x > 2.5")
+        expect(met).to_have_count(0)
+        for _ in range(8):
+            page.keyboard.press("ArrowDown")
+        expect(met).to_be_visible()
+        page.keyboard.press("x")
+        expect(page.get_by_text("Stopped")).to_be_visible()
 
     def test_a_spring_lever_says_when_and_waits_for_the_hand(self) -> None:
         self.put("Gannet")

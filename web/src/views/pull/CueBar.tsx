@@ -37,7 +37,7 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
     return (
       <Bar
         large={armed ?? "Stopped"}
-        small={`${reason}. The last drips are falling; wait until the gauge reads zero.`}
+        small={`${reason}. ${shot.drains ? "It drains hot water: hands clear. " : ""}The last drips are falling; wait until the gauge reads zero.`}
       />
     );
   }
