@@ -46,7 +46,11 @@ class TwoApplications(unittest.TestCase):
         body = {"name": name, "profile": LONG.written()}
         made = self.first.post("/api/profiles", json=body).json()["profile_id"]
         asked = {"profile_id": made, "number": 1, "despite": sorted(EVERY_CHECK)}
-        path = f"/api/shots/{self.first.post('/api/shots', json=asked).json()['id']}"
+        # The machine may still say how the shot before ended.
+        answer = wait_for(
+            lambda: (a := self.first.post("/api/shots", json=asked)).is_success and a, "the start"
+        )
+        path = f"/api/shots/{answer.json()['id']}"
         wait_for(lambda: self.second.get(path).json()["traces"]["time_s"], "samples")
         return path
 

@@ -8,6 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from tests.factories import flow, off, plan, pressure, seconds
+from tests.marks import exhaustive
 from vapocline.core.base.problems import OrderError
 from vapocline.core.machine.machine import HandLever, Machine, ValveAhead
 from vapocline.core.profile.profile import ForceCommand, Phase, ValveCommand
@@ -74,12 +75,14 @@ class PacketLoss(OnMachines):
     def test_a_tenth_of_all_packets_lost_and_nothing_is_missing(self) -> None:
         self.whole(GoWrong(fault="packets_dropped", share=10))
 
+    @exhaustive
     def test_half_of_all_packets_lost_and_nothing_is_missing(self) -> None:
         self.whole(GoWrong(fault="packets_dropped", share=50))
 
     def test_late_packets_are_put_back_in_their_order(self) -> None:
         self.whole(GoWrong(fault="packets_late", share=30))
 
+    @exhaustive
     def test_lost_and_late_together(self) -> None:
         self.whole(
             GoWrong(fault="packets_late", share=20), GoWrong(fault="packets_dropped", share=20)

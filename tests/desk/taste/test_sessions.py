@@ -9,6 +9,7 @@ from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
+from tests.marks import exhaustive
 from tests.parts import context_on_fresh_database, sample_world
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.taste.observations import Observation
@@ -118,6 +119,7 @@ class Blind(AtTable):
         with self.assertRaisesRegex(ConflictError, "before the tasting is closed"):
             read_results(self.context, table.id)
 
+    @exhaustive
     def test_no_order_of_numbers_or_rows_tells_which_cup_is_which(self) -> None:
         """Of forty tastings with a hidden repeat: by row or by number, each shot is first about as
         often, and the repeat is not always last."""

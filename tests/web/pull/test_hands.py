@@ -126,7 +126,7 @@ class ByHand(AtTheMachine):
         expect(met).to_have_count(0)
         for _ in range(8):
             page.keyboard.press("ArrowDown")
-        expect(met).to_be_visible()
+        expect(page.locator("[data-part='cue-now'] strong")).to_have_text("Press 16 kg")
         page.keyboard.press("x")
         expect(page.get_by_text("Stopped")).to_be_visible()
 
