@@ -8,6 +8,7 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 
 import httpx
 from psycopg import sql
@@ -48,6 +49,7 @@ EVERY_S = 0.03
 PAUSE_S = 0.3  # between one answer and the next request of the same page
 PROBES, PREDICTIONS = 40, 3
 GUESTS, GUESTS_S = 24, 60
+FORECASTS = 200
 ENOUGH = 12  # machines, of which four hold a pressure
 LONG = profile(pressure(4, name="Press"), cup_g=None, time_s=280)
 
@@ -66,6 +68,7 @@ def stop_rows() -> list[Row]:
             began = time.perf_counter()
             _pull(context, address, "Among guests")
             start_s = time.perf_counter() - began
+        answered, told_s = _forecasts_at_once(address)
         silent = add_machine(context, Machine(name="Silent"))
         write_connections(context, silent.id, Connections(machine=hole.address))
         change_bench(context, BenchChange(machine_id=silent.id))
@@ -80,6 +83,13 @@ def stop_rows() -> list[Row]:
         _row("stop, nothing else to do", alone, aim),
         _row(f"stop, {GUESTS} guests and {HALF_OPEN} half-open requests", crowded, aim),
         Row("a pull's start among them", 1000 * start_s, None, "ms", "aim 1000 or less"),
+        Row(
+            f"{FORECASTS} forecasts at once, longest to an answer or a word",
+            1000 * told_s,
+            None,
+            "ms",
+            f"aim 10000 or less; {answered} were forecast",
+        ),
         _row(f"stop, {PROBES} slow probes, {PREDICTIONS} predictions, row locked", beside, aim),
         _row("stop, the database away besides", away, aim),
     ]
@@ -106,6 +116,20 @@ def _pull(context: Context, address: str, name: str) -> int | None:
     answer = httpx.post(f"{address}/api/shots", json=_body(context, name), timeout=90)
     number: int | None = answer.json().get("id")
     return number
+
+
+def _forecasts_at_once(address: str) -> tuple[int, float]:
+    """(how many of so many forecasts were made, how long the last one waited to hear of it, s)."""
+    heavy = {"profile": LONG.written(), "members": 200}
+
+    def ask(_number: int) -> tuple[bool, float]:
+        began = time.perf_counter()
+        answer = httpx.post(f"{address}/api/bench/forecast", json=heavy, timeout=90)
+        return answer.is_success, time.perf_counter() - began
+
+    with ThreadPoolExecutor(FORECASTS) as threads:
+        found = list(threads.map(ask, range(FORECASTS)))
+    return sum(made for made, _took in found), max(took for _made, took in found)
 
 
 @contextlib.contextmanager

@@ -170,4 +170,5 @@ def listen(port: int | None, host: str = HERE, *, first_port: int = FIRST_PORT) 
             continue
         listener.listen(128)
         return listener
-    raise VapoclineError(f"Port {tried[0]} is taken or not allowed: name another with --port")
+    option = "--port" if host == HERE else "--phone-port"
+    raise VapoclineError(f"Port {tried[0]} is taken or not allowed: name another with {option}")
