@@ -37,6 +37,11 @@ LONG = profile(pressure(4, None, seconds(280), name="Press"), cup_g=None, time_s
 TMPFS_MB = 500
 STEP_S = 0.05  # between samples
 CUT_LOCKS = "select pg_terminate_backend(pid) from pg_locks where classid = %s and granted"
+DEFER = """
+    select procrastinate_defer_jobs_v1(array[row('learning', 'learn', 0, 'killed', 'killed',
+      jsonb_build_object('coffee_id', coffee_id, 'grinder_id', grinder_id, 'machine_id', machine_id),
+      null)::procrastinate_job_to_defer_v1]) from shots order by id desc limit 1
+"""
 OPEN_JOBS = (
     "select status::text, count(*) from procrastinate_jobs"
     " where status in ('todo', 'doing') group by 1"
@@ -220,16 +225,17 @@ def freeze_database(bench: Bench) -> None:
 
 
 def kill_worker(bench: Bench) -> None:
-    """kill −9 of the worker while it learns from the shots before; another one goes on."""
+    """kill −9 of the worker in the midst of a job: what it reads is locked until it is dead.
+    Another one goes on."""
     assert bench.worker
-    for machine in bench.machines:
-        shot = bench.query("select coffee_id, grinder_id from shots order by id desc limit 1")[0]
-        path = f"/learn/of/{shot[0]}/{shot[1]}/{machine}/job"
-        with contextlib.suppress(httpx.HTTPError):
-            httpx.post(f"{bench.address}/api{path}", timeout=90)
-    wait_for(lambda: "doing" in dict(bench.query(OPEN_JOBS)), "a job that is being done")
-    bench.worker.kill()
-    bench.worker.wait()
+    url = running_url(bench.home)
+    assert url
+    with psycopg.connect(url) as locking:
+        locking.execute("lock table knowledge in access exclusive mode")
+        bench.query(DEFER)
+        wait_for(lambda: "doing" in dict(bench.query(OPEN_JOBS)), "a job that is being done")
+        bench.worker.kill()
+        bench.worker.wait()
     bench.start_worker()
 
 
