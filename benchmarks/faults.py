@@ -40,7 +40,8 @@ CUT_LOCKS = "select pg_terminate_backend(pid) from pg_locks where classid = %s a
 DEFER = """
     select procrastinate_defer_jobs_v1(array[row('learning', 'learn', 0, 'killed', 'killed',
       jsonb_build_object('coffee_id', coffee_id, 'grinder_id', grinder_id,
-        'machine_id', machine_id), null)::procrastinate_job_to_defer_v1]) from shots order by id desc limit 1
+        'machine_id', machine_id), null)::procrastinate_job_to_defer_v1])
+      from shots order by id desc limit 1
 """
 OPEN_JOBS = (
     "select status::text, count(*) from procrastinate_jobs"
