@@ -23,7 +23,7 @@ from vapocline.desk.context import Context, Resources, open_resources
 from vapocline.desk.learn.learning import catch_up
 from vapocline.desk.pull.ending import end_recordings
 from vapocline.desk.pull.relay import carry_out
-from vapocline.desk.pull.resume import resume_recordings
+from vapocline.desk.pull.resume import resume_recordings, without_recorder
 from vapocline.desk.read.unread import catch_up_reading
 from vapocline.runtime.settings import Settings
 from vapocline.runtime.worker import queues_for, working
@@ -31,7 +31,7 @@ from vapocline.store import relay
 from vapocline.store.live import LiveNews
 
 log = logging.getLogger(__name__)
-ORPHANS_EVERY_S = 10.0
+ORPHANS_EVERY_S = 5.0  # one that nobody records for two looks is taken up
 SHARED_THREADS = 12  # of the routes that read and compute
 TURN_S = 0.001  # how long one thread computes while another waits
 
@@ -72,10 +72,12 @@ async def opened(settings: Settings) -> AsyncIterator[LifespanState]:
 
 async def _take_up_orphans(resources: Resources) -> None:
     """Take up what another process left, and what was set aside, for as long as we run."""
+    alone = set[int]()  # without a recorder when we looked last
     while True:
         await asyncio.sleep(ORPHANS_EVERY_S)
         try:
-            await asyncio.to_thread(resume_recordings, resources)
+            before, alone = alone, await asyncio.to_thread(without_recorder, resources)
+            await asyncio.to_thread(resume_recordings, resources, before & alone)
         except UnavailableError:
             continue  # next time
         except Exception:

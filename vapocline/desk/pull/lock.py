@@ -56,7 +56,9 @@ class RecordingLock:
                 yield session
                 session.commit()
         except UnavailableError:
-            self.release()
+            # Not for a wait that took too long: the lock is given up with its connection only.
+            if self._connection is None or self._connection.invalidated:
+                self.release()
             raise
 
     def release(self) -> None:

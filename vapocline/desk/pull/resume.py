@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Container
 from threading import Thread
 
 from sqlalchemy.orm import Session
@@ -31,9 +32,21 @@ from vapocline.store.tables import ShotRow
 log = logging.getLogger(__name__)
 
 
-def resume_recordings(resources: Resources) -> list[int]:
+def without_recorder(resources: Resources) -> set[int]:
+    """Running shots that nobody records at this moment. Raises UnavailableError."""
+    with reading(resources.sessions) as session:
+        return {
+            shot_id
+            for shot_id in shots.read_running(session)
+            if shot_id not in resources.recordings
+            and shots.backend_recording(session, shot_id) is None
+        }
+
+
+def resume_recordings(resources: Resources, only: Container[int] | None = None) -> list[int]:
     """Shots whose recorder died: recorded on where the machine still runs them, else closed as they
-    are. Returns the numbers of those closed.
+    are. Returns the numbers of those closed. Of several processes only those are taken up that were
+    without a recorder for a while: one whose connection was lost takes its lock again soon.
 
     What was set aside in files is taken in first. A shot that cannot be taken up is ended with the
     reason; it keeps no other from being taken up. Raises UnavailableError.
@@ -44,6 +57,8 @@ def resume_recordings(resources: Resources) -> list[int]:
     closed = []
     for shot_id in running:
         if shot_id in resources.recordings:  # whatever became of our lock: we make it again
+            continue
+        if only is not None and shot_id not in only:
             continue
         try:
             if _resumed(resources, shot_id):
