@@ -48,7 +48,7 @@ STOPS = 150
 EVERY_S = 0.03
 PAUSE_S = 0.3  # between one answer and the next request of the same page
 PROBES, PREDICTIONS = 40, 3
-GUESTS, GUESTS_S = 24, 60
+GUESTS, GUESTS_S, SEATS = 24, 60, 8
 FORECASTS = 200
 ENOUGH = 12  # machines, of which four hold a pressure
 LONG = profile(pressure(4, name="Press"), cup_g=None, time_s=280)
@@ -139,8 +139,8 @@ def _guests(context: Context, address: str) -> Iterator[None]:
     change_bench(context, BenchChange(machine_id=add_machine(context, Machine(name="Free")).id))
     shots = [shot.id for shot in list_shots(context, limit=20) if shot.state == "done"][:2]
     seats: list[str] = []
-    for table in range(GUESTS // 12):
-        names = tuple(f"Guest {table} {n}" for n in range(12))
+    for table in range(GUESTS // SEATS):
+        names = tuple(f"Guest {table} {n}" for n in range(SEATS))
         setup = {"shot_ids": shots, "tasters": names, "lines": ["liking"]}
         made = httpx.post(f"{address}/api/tastings", json=setup, timeout=90).json()
         for one in made["seats"]:

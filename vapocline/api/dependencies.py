@@ -107,7 +107,7 @@ async def budgeted(request: Request) -> AsyncIterator[None]:
 WITH_BUDGET = [Depends(budgeted)]
 
 AT_ONCE = 4  # computations: more would only share the processor
-PATIENCE_S = 8.0  # for one's turn; then it is said that there are too many
+PATIENCE_S = 6.0  # for one's turn; then it is said that there are too many
 
 
 class Turns:
