@@ -129,6 +129,19 @@ class Phones(Served):
         other = self.phone("127.0.0.5")
         self.assertEqual(other.get(f"/api/tables/{table['join_code']}").status_code, 200)
 
+    def test_a_secret_sent_where_none_is_asked_for_is_not_taken_for_right(self) -> None:
+        table, phone = self.table(), self.phone("127.0.0.9")
+        path, secret = self.seat(table)
+        statuses = []
+        for number in range(FREE_GUESSES + 2):
+            guess = {"Vapocline-Seat": f"guess{number}"}
+            read = phone.get(f"/api/tables/{table['join_code']}", headers=guess)
+            self.assertEqual(read.status_code, 200)
+            statuses.append(phone.get(path, headers=guess).status_code)
+        self.assertEqual(statuses, [403] * FREE_GUESSES + [429] * 2)
+        guest = self.phone("127.0.0.10")
+        self.assertEqual(guest.get(path, headers=secret).status_code, 200)
+
     def test_a_code_ends_a_day_after_its_tasting_was_closed(self) -> None:
         table, phone = self.table(), self.phone("127.0.0.6")
         path = f"/api/tables/{table['join_code']}"

@@ -52,8 +52,7 @@ class CodesSlowed:
             await self._app(scope, receive, send)
             return
         address = (scope.get("client") or ("",))[0]
-        code = scope["path"].removeprefix(TABLES).partition("/")[0]
-        tried = code, Headers(scope=scope).get("vapocline-seat", "")
+        tried = _tried(scope)
         if tried not in self._right and (wait_s := self._wait_s(address)) > 0:
             await _refuse(scope, receive, send, wait_s)
             return
@@ -79,6 +78,13 @@ class CodesSlowed:
             fresh = before is None or now - before.last_at > FORGIVEN_S
             self._guesses[address] = Guesses(1 if fresh or not before else before.count + 1, now)
             _forget_oldest(self._guesses)
+
+
+def _tried(scope: Scope) -> tuple[str, str]:
+    """The code a request was made with and, where it is about a seat, the secret: no other path
+    shows whether that one is right."""
+    code, _, rest = scope["path"].removeprefix(TABLES).partition("/")
+    return code, Headers(scope=scope).get("vapocline-seat", "") if rest.startswith("seats/") else ""
 
 
 def _was_right(message: Message) -> bool | None:
