@@ -135,6 +135,20 @@ class Turns(Served):
 
         asyncio.run(leave())
 
+    def test_one_cancelled_as_its_turn_comes_hands_it_on(self) -> None:
+        async def cancelled() -> None:
+            turns = dependencies.Turns(at_once=1, patience_s=PATIENCE_S)
+            async with turns.turn(threading.Event()):
+                waiting = asyncio.ensure_future(self.enter(turns, threading.Event()))
+                await asyncio.sleep(0)
+            waiting.cancel()  # its turn has come, and it has not run since
+            with self.assertRaises(asyncio.CancelledError):
+                await waiting
+            async with asyncio.timeout(PATIENCE_S), turns.turn(threading.Event()):
+                self.assertEqual(turns.waiting, 0)
+
+        asyncio.run(cancelled())
+
     async def enter(self, turns: dependencies.Turns, gone: threading.Event) -> None:
         async with turns.turn(gone):
             self.fail("it came to its turn")

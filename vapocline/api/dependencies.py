@@ -129,15 +129,16 @@ class Turns:
             while not turn.done():
                 await asyncio.wait({turn}, timeout=min(POLL_S, max(0.0, until - time.monotonic())))
                 if not turn.done() and (gone.is_set() or time.monotonic() >= until):
-                    turn.cancel()
                     raise UnavailableError(
                         f"Vapocline is busy: {ahead} other computations were asked for before this "
                         "one. Try again in a moment."
                     )
+        except BaseException:
+            if not turn.cancel():  # it was ours already: the next one takes it
+                self._free.release()
+            raise
         finally:
             self.waiting -= 1
-            if turn.cancelled() or not turn.done():
-                turn.cancel()
         try:
             yield
         finally:
