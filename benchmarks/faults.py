@@ -218,11 +218,11 @@ def cut_locks(bench: Bench) -> None:
 def freeze_database(bench: Bench) -> None:
     """The database stands still, and its connections with it; then it goes on."""
     frozen = bench.database()
-    for one in frozen:
-        os.kill(one, signal.SIGSTOP)
+    for pid in frozen:
+        os.kill(pid, signal.SIGSTOP)
     time.sleep(AWAY_S)
-    for one in frozen:
-        os.kill(one, signal.SIGCONT)
+    for pid in frozen:
+        os.kill(pid, signal.SIGCONT)
 
 
 def kill_worker(bench: Bench) -> None:

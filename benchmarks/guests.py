@@ -26,12 +26,12 @@ def main() -> None:
         threading.Thread(target=_taste, args=(int(port), f"127.0.1.{n + 1}", until, seat))
         for n, seat in enumerate(seats)
     ]
-    for one in guests:
-        one.start()
+    for guest in guests:
+        guest.start()
     half = [line for n in range(HALF_OPEN) if (line := _half_open(int(port), n)) is not None]
     print(len(half), flush=True)
-    for one in guests:
-        one.join()
+    for guest in guests:
+        guest.join()
 
 
 def _taste(port: int, address: str, until: float, place: list[str]) -> None:

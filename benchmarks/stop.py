@@ -143,11 +143,11 @@ def _guests(context: Context, address: str) -> Iterator[None]:
         names = tuple(f"Guest {table} {n}" for n in range(SEATS))
         setup = {"shot_ids": shots, "tasters": names, "lines": ["liking"]}
         made = httpx.post(f"{address}/api/tastings", json=setup, timeout=90).json()
-        for one in made["seats"]:
-            path = f"/api/tables/{made['join_code']}/seats/{one['taster_id']}"
-            headers = {"Vapocline-Seat": one["secret"]}
+        for seat in made["seats"]:
+            path = f"/api/tables/{made['join_code']}/seats/{seat['taster_id']}"
+            headers = {"Vapocline-Seat": seat["secret"]}
             cup = httpx.get(f"{address}{path}", headers=headers, timeout=90).json()["cups"][0]
-            seats += [path, one["secret"], str(cup["number"])]
+            seats += [path, seat["secret"], str(cup["number"])]
     with served_to_phones(context) as port:
         words = [sys.executable, "-m", "benchmarks.guests", str(port), str(GUESTS_S), *seats]
         with subprocess.Popen(words, stdout=subprocess.PIPE, text=True) as guests:

@@ -178,8 +178,8 @@ def share(files: list[str]) -> Counts:
     for waiting in (others, pages):
         while (file := next_of(waiting)) is not None:
             _report(file, None, total)  # no worker was left to run it
-    for one in workers:
-        one.end()
+    for worker in workers:
+        worker.end()
     nursery.close()
     parts.close_all()
     return total
@@ -215,8 +215,8 @@ def _report(file: str, result: FileResult | None, total: Counts) -> None:
 
 def work(link: Connection, not_ours: list[Connection]) -> None:
     """Run each file that is sent, and answer each with what it came to, until the link closes."""
-    for one in not_ours:
-        one.close()
+    for theirs in not_ours:
+        theirs.close()
 
     @cache
     def lend(*asked: Any) -> Simulators:
@@ -245,25 +245,20 @@ def _processor_s() -> float:
 
 def each_of(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
     """Every test of a suite, and of those in it."""
-    for one in suite:
-        if isinstance(one, unittest.TestSuite):
-            yield from each_of(one)
+    for part in suite:
+        if isinstance(part, unittest.TestSuite):
+            yield from each_of(part)
         else:
-            yield one
+            yield part
 
 
 def run(file: Path) -> FileResult:
     """Run one file of tests."""
     said, began, used_s = io.StringIO(), time.monotonic(), _processor_s()
-    suite = unittest.TestSuite(
-        one
-        for one in each_of(
-            unittest.TestLoader().discover(
-                str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
-            )
-        )
-        if marks.belongs(one)
+    every = unittest.TestLoader().discover(
+        str(HERE / file.parent), pattern=file.name, top_level_dir=str(HERE.parent)
     )
+    suite = unittest.TestSuite(test for test in each_of(every) if marks.belongs(test))
     result = unittest.TextTestRunner(said, verbosity=1, buffer=True).run(suite)
     wrong = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     return {

@@ -25,8 +25,8 @@ def changed_files() -> list[str]:
         ["git", "ls-files", "--others", "--exclude-standard"],
     )
     found = [
-        subprocess.run(one, cwd=REPO, capture_output=True, text=True, check=True).stdout
-        for one in commands
+        subprocess.run(command, cwd=REPO, capture_output=True, text=True, check=True).stdout
+        for command in commands
     ]
     return sorted(set("".join(found).split()))
 

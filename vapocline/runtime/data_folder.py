@@ -51,7 +51,7 @@ def is_ours(folder: Path) -> bool:
 
 def is_empty(folder: Path) -> bool:
     """Whether nothing but our own mark and lock is in a folder, or it is not there."""
-    return not folder.exists() or all(one.name in OWN for one in folder.iterdir())
+    return not folder.exists() or all(entry.name in OWN for entry in folder.iterdir())
 
 
 def claim(folder: Path) -> None:

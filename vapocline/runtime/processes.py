@@ -95,10 +95,10 @@ def start_afresh(folder: Path, *, keep_old: bool) -> Path | None:
 
 def _clear(folder: Path) -> None:
     """Delete all but our mark and the lock that we hold."""
-    for one in folder.iterdir():
-        if one.name in OWN:
+    for entry in folder.iterdir():
+        if entry.name in OWN:
             continue
-        if one.is_dir() and not one.is_symlink():
-            shutil.rmtree(one)
+        if entry.is_dir() and not entry.is_symlink():
+            shutil.rmtree(entry)
         else:
-            one.unlink()
+            entry.unlink()

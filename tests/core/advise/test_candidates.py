@@ -135,12 +135,12 @@ class Candidates(unittest.TestCase):
             plan = self.fitted(style.key, machine)
             if plan is None:
                 continue
-            for one in candidates_for(plan, every):
+            for candidate in candidates_for(plan, every):
                 found += 1
-                with self.subTest(machine=control.kind, style=style.key, move=one.move):
-                    self.assertEqual(machine_problems(one.plan.profile, machine), [])
-                    self.assertEqual(profile_problems(one.plan.profile), [])
-                    self.assertNotEqual(one.plan, plan)
+                with self.subTest(machine=control.kind, style=style.key, move=candidate.move):
+                    self.assertEqual(machine_problems(candidate.plan.profile, machine), [])
+                    self.assertEqual(profile_problems(candidate.plan.profile), [])
+                    self.assertNotEqual(candidate.plan, plan)
         self.assertGreater(found, 40)
 
     def fitted(self, key: str, machine: Machine) -> Plan | None:
