@@ -13,7 +13,7 @@ from tests.store.test_constraints import OnDatabase
 from vapocline.core.base.problems import NotFoundError
 from vapocline.core.shot.events import PhaseBegan
 from vapocline.store import journal, profiles, shelf, shots, taste
-from vapocline.store.database import driver_url
+from vapocline.store.database import driver_url, plain_url
 from vapocline.store.journal import Batch, NumberedEvent
 from vapocline.store.live import LiveNews
 from vapocline.store.tables import (
@@ -253,3 +253,4 @@ class Urls(unittest.TestCase):
     def test_any_way_of_writing_a_url_uses_the_driver_that_ships(self) -> None:
         for url in ("postgresql://h/d", "postgres://h/d", "postgresql+psycopg://h/d"):
             self.assertEqual(driver_url(url), "postgresql+psycopg://h/d")
+            self.assertEqual(plain_url(url), "postgresql://h/d")

@@ -21,7 +21,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from vapocline.core.base.problems import VapoclineError
 from vapocline.runtime.cluster import Cluster, programs, running_cluster
 from vapocline.runtime.data_folder import is_empty, is_ours
-from vapocline.store.database import alembic_config, counted, revision_of, revisions
+from vapocline.store.database import alembic_config, counted, plain_url, revision_of, revisions
 
 DUMP, MANIFEST, UNSAVED = "database.dump", "manifest.json", "unsaved/"
 KEPT = 5
@@ -122,15 +122,15 @@ def _refuse_strange(box: zipfile.ZipFile, file: Path) -> None:
     """Refuse a file with anything in it that no backup has: other names, paths, packed pieces,
     which may be of any size once unpacked. Raises VapoclineError."""
     names = box.namelist()
-    for one in box.infolist():
-        name = one.filename.removeprefix(UNSAVED)
-        known = one.filename in (DUMP, MANIFEST) or (
-            one.filename.startswith(UNSAVED) and PLAIN_NAME.fullmatch(name) is not None
+    for part in box.infolist():
+        name = part.filename.removeprefix(UNSAVED)
+        known = part.filename in (DUMP, MANIFEST) or (
+            part.filename.startswith(UNSAVED) and PLAIN_NAME.fullmatch(name) is not None
         )
-        if not known or names.count(one.filename) > 1:
-            raise VapoclineError(f"{file} is no backup of Vapocline: it holds '{one.filename}'")
-        if one.compress_type != zipfile.ZIP_STORED or one.file_size != one.compress_size:
-            raise VapoclineError(f"{file} is no backup of Vapocline: '{one.filename}' is packed")
+        if not known or names.count(part.filename) > 1:
+            raise VapoclineError(f"{file} is no backup of Vapocline: it holds '{part.filename}'")
+        if part.compress_type != zipfile.ZIP_STORED or part.file_size != part.compress_size:
+            raise VapoclineError(f"{file} is no backup of Vapocline: '{part.filename}' is packed")
     if MANIFEST in names and box.getinfo(MANIFEST).file_size > LARGEST_MANIFEST:
         raise VapoclineError(f"{file} is no backup of Vapocline: its {MANIFEST} is too large")
 
@@ -176,7 +176,7 @@ def _refuse_foreign_code(cluster: Cluster, revision: str) -> None:
 def _code_in(url: str) -> set[str]:
     import psycopg
 
-    with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:
+    with psycopg.connect(plain_url(url)) as connection:
         return {str(row[0]) for row in connection.execute(OURS + CODE)}
 
 
@@ -261,5 +261,5 @@ def _checksum(box: zipfile.ZipFile) -> str:
 def _server_version(url: str) -> int:
     import psycopg
 
-    with psycopg.connect(url.replace("postgresql+psycopg://", "postgresql://")) as connection:
+    with psycopg.connect(plain_url(url)) as connection:
         return connection.info.server_version // 10000

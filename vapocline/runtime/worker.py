@@ -19,6 +19,7 @@ from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.plan.translation import work_out_translation
 from vapocline.desk.read.unread import read_what_is_unread
 from vapocline.store import learn, translations, unread
+from vapocline.store.database import plain_url
 from vapocline.store.queue import FAIL_UNREADABLE
 
 log = logging.getLogger(__name__)
@@ -33,8 +34,7 @@ EVERY_QUEUE = (learn.QUEUE, unread.QUEUE, translations.QUEUE)
 
 def queue(url: str, resources: Resources) -> App:
     """The queue in a database, with the work there is in it."""
-    conninfo = url.replace("postgresql+psycopg://", "postgresql://")
-    app = App(connector=PsycopgConnector(conninfo=conninfo, min_size=1, max_size=4))
+    app = App(connector=PsycopgConnector(conninfo=plain_url(url), min_size=1, max_size=4))
     again = RetryStrategy(
         max_attempts=TRIES,
         wait=PATIENCE_S,

@@ -84,6 +84,11 @@ def driver_url(url: str) -> str:
     return url
 
 
+def plain_url(url: str) -> str:
+    """The URL without a driver, as psycopg itself takes it."""
+    return driver_url(url).replace("postgresql+psycopg://", "postgresql://", 1)
+
+
 def sessions_for(engine: Engine) -> Sessions:
     """A session factory; `with sessions.begin() as session` is one transaction."""
     return sessionmaker(engine, expire_on_commit=False)

@@ -12,6 +12,7 @@ from typing import Any, Literal, get_args
 import orjson
 import psycopg
 
+from vapocline.store.database import plain_url
 from vapocline.store.shots import LIVE_CHANNEL
 
 log = logging.getLogger(__name__)
@@ -31,8 +32,8 @@ class LiveNews:
     """One listening connection a process, and a queue for every watcher."""
 
     def __init__(self, url: str) -> None:
-        """`url` is a plain PostgreSQL URL. Nothing connects before `listen`."""
-        self._url = url.replace("postgresql+psycopg://", "postgresql://")
+        """`url` is of the database. Nothing connects before `listen`."""
+        self._url = plain_url(url)
         self._queues: dict[LiveSubject, set[asyncio.Queue[dict[str, Any] | None]]] = {}
         self.listening = asyncio.Event()
 

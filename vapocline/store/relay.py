@@ -13,6 +13,9 @@ import orjson
 import psycopg
 from psycopg import sql
 
+from vapocline.core.base.problems import UnavailableError
+from vapocline.store.database import AWAY, plain_url
+
 log = logging.getLogger(__name__)
 CHANNEL = "vapocline_orders"
 RETRY_S = 1.0
@@ -22,9 +25,16 @@ RelayedMessage = dict[str, Any]
 
 def ask(url: str, message: RelayedMessage, patience_s: float) -> RelayedMessage | None:
     """Send a message to every process and return the first answer; None where nobody answers in
-    time. Raises psycopg.Error while the database is away."""
+    time. Raises UnavailableError while the database is away."""
+    try:
+        return _asked(url, message, patience_s)
+    except psycopg.Error as error:
+        raise UnavailableError(AWAY) from error
+
+
+def _asked(url: str, message: RelayedMessage, patience_s: float) -> RelayedMessage | None:
     reply_to = f"vapocline_reply_{secrets.token_hex(8)}"
-    with psycopg.connect(_plain(url), autocommit=True) as connection:
+    with psycopg.connect(plain_url(url), autocommit=True) as connection:
         connection.execute(sql.SQL("listen {}").format(sql.Identifier(reply_to)))
         body = orjson.dumps(message | {"reply_to": reply_to}).decode()
         connection.execute("select pg_notify(%s, %s)", [CHANNEL, body])
@@ -41,7 +51,7 @@ async def listen(url: str, answer: Callable[[RelayedMessage], RelayedMessage | N
     while True:
         with contextlib.suppress(psycopg.Error, OSError):
             async with await psycopg.AsyncConnection.connect(
-                _plain(url), autocommit=True
+                plain_url(url), autocommit=True
             ) as connection:
                 await connection.execute(sql.SQL("listen {}").format(sql.Identifier(CHANNEL)))
                 async for note in connection.notifies():
@@ -63,9 +73,5 @@ async def _answer(
 
 
 def _reply(url: str, reply_to: str, found: RelayedMessage) -> None:
-    with psycopg.connect(_plain(url), autocommit=True) as connection:
+    with psycopg.connect(plain_url(url), autocommit=True) as connection:
         connection.execute("select pg_notify(%s, %s)", [reply_to, orjson.dumps(found).decode()])
-
-
-def _plain(url: str) -> str:
-    return url.replace("postgresql+psycopg://", "postgresql://")

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import logging
 
-import psycopg
-
-from vapocline.core.base.problems import DeviceError, OrderError
+from vapocline.core.base.problems import DeviceError, OrderError, UnavailableError
 from vapocline.desk.context import Context, Resources
 from vapocline.devices.messages import Order, read_order, written
 from vapocline.store import relay
@@ -35,7 +33,7 @@ def _handed_over(context: Context, message: relay.RelayedMessage, patience_s: fl
     url = context.resources.engine.url.render_as_string(hide_password=False)
     try:
         answer = relay.ask(url, message, patience_s)
-    except psycopg.Error:
+    except UnavailableError:
         log.warning("shot %s: an order could not be handed over", message["shot"])
         return False
     if answer is None:
