@@ -7,39 +7,20 @@ from pydantic import BaseModel
 
 from vapocline.api.dependencies import ERRORS, AtBench
 from vapocline.core.base.quantities import RANGES
-from vapocline.core.taste.ages import FRESH_S, PROMPTS
-from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Warmth
+from vapocline.core.taste.ages import FRESH_S, PROMPTS, Prompt
+from vapocline.core.taste.tasting import ATTRIBUTES, HIGH, LOW, Attribute
 from vapocline.core.taste.words import WORD_GROUPS
 
 router = APIRouter(prefix="/api", responses=ERRORS)
-
-
-class AttributeOut(BaseModel):
-    """One line of the tasting form; `more` and `less` call a cup beside another."""
-
-    field: str
-    name: str
-    low: str
-    high: str
-    more: str
-    less: str
-
-
-class PromptOut(BaseModel):
-    """When a cup is due at a warmth, s since the shot stopped, and the age it counts from."""
-
-    warmth: Warmth
-    due_s: float
-    from_s: float
 
 
 class Form(BaseModel):
     """What the pages need to know of the rules: the tasting form, flavour words to choose from,
     when cups are due (for `fresh_s` after a shot), and every quantity's range."""
 
-    attributes: list[AttributeOut]
+    attributes: list[Attribute]
     words: dict[str, list[str]]
-    prompts: list[PromptOut]
+    prompts: list[Prompt]
     fresh_s: float
     lowest: int
     highest: int
@@ -51,9 +32,9 @@ class Form(BaseModel):
 def read_form(context: AtBench) -> Form:
     """The tasting form and the ranges."""
     return Form(
-        attributes=[AttributeOut(**vars(attribute)) for attribute in ATTRIBUTES],
+        attributes=list(ATTRIBUTES),
         words={group: list(words) for group, words in WORD_GROUPS.items()},
-        prompts=[PromptOut(**vars(prompt)) for prompt in PROMPTS],
+        prompts=list(PROMPTS),
         fresh_s=FRESH_S,
         lowest=LOW,
         highest=HIGH,

@@ -2636,10 +2636,11 @@ export interface components {
             };
         };
         /**
-         * AttributeOut
-         * @description One line of the tasting form; `more` and `less` call a cup beside another.
+         * Attribute
+         * @description One line of the form: its field, its name, the words at the scale's two ends, and how a cup
+         *     with more or less of it is called beside another.
          */
-        AttributeOut: {
+        Attribute: {
             /** Field */
             field: string;
             /** Name */
@@ -4276,13 +4277,13 @@ export interface components {
          */
         Form: {
             /** Attributes */
-            attributes: components["schemas"]["AttributeOut"][];
+            attributes: components["schemas"]["Attribute"][];
             /** Words */
             words: {
                 [key: string]: string[];
             };
             /** Prompts */
-            prompts: components["schemas"]["PromptOut"][];
+            prompts: components["schemas"]["Prompt"][];
             /** Fresh S */
             fresh_s: number;
             /** Lowest */
@@ -6312,10 +6313,11 @@ export interface components {
             characters: "any" | "plain" | "capitals";
         };
         /**
-         * PromptOut
-         * @description When a cup is due at a warmth, s since the shot stopped, and the age it counts from.
+         * Prompt
+         * @description When a cup is due at a warmth, s since the shot stopped, and the age from which it is nearer
+         *     to that warmth than to the one before.
          */
-        PromptOut: {
+        Prompt: {
             /**
              * Warmth
              * @enum {string}
