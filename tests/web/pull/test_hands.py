@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 from tests.factories import profile
 from tests.web.at_the_machine import AtTheMachine
 from vapocline.core.profile.profile import (
+    Exit,
     FirstDripExit,
     ForceCommand,
     Phase,
@@ -42,26 +43,25 @@ DIVE = Profile.model_validate(
 )
 
 
+def lever_sheet(*soaked: Exit, cup_g: float) -> Profile:
+    """Press 8 kg until one of the exits given, then 16 kg."""
+    soak = Phase(
+        name="Soak", kind="pre-infusion", command=ForceCommand(from_=8, to=8), exits=soaked
+    )
+    press = Phase(
+        name="Press",
+        kind="hold",
+        command=ForceCommand(from_=16, to=16),
+        exits=(SecondsExit(value=180),),
+    )
+    return profile(soak, press, cup_g=cup_g, time_s=290)
+
+
 class ByHand(AtTheMachine):
     def test_a_lever_is_worked_through_its_cue_sheet_by_the_keyboard_alone(self) -> None:
         self.put("Oarlock")
         page = self.page
-        sheet = profile(
-            Phase(
-                name="Soak",
-                kind="pre-infusion",
-                command=ForceCommand(from_=8, to=8),
-                exits=(FirstDripExit(), SecondsExit(value=100)),
-            ),
-            Phase(
-                name="Press",
-                kind="hold",
-                command=ForceCommand(from_=16, to=16),
-                exits=(SecondsExit(value=180),),
-            ),
-            cup_g=25,
-            time_s=290,
-        )
+        sheet = lever_sheet(FirstDripExit(), SecondsExit(value=100), cup_g=25)
         page.goto(f"/pull/{self.started('Oar', sheet)}/1")
         expect(page.get_by_label("Cue sheet")).to_contain_text("Press 8 kg, until the first drip")
         page.keyboard.press("c")
@@ -97,22 +97,7 @@ class ByHand(AtTheMachine):
 
     def test_a_pressure_to_fall_to_is_not_met_before_it_was_above(self) -> None:
         self.put("Oarlock")
-        sheet = profile(
-            Phase(
-                name="Soak",
-                kind="pre-infusion",
-                command=ForceCommand(from_=8, to=8),
-                exits=(PressureBelowExit(value=2), SecondsExit(value=200)),
-            ),
-            Phase(
-                name="Press",
-                kind="hold",
-                command=ForceCommand(from_=16, to=16),
-                exits=(SecondsExit(value=180),),
-            ),
-            cup_g=200,
-            time_s=290,
-        )
+        sheet = lever_sheet(PressureBelowExit(value=2), SecondsExit(value=200), cup_g=200)
         page = self.page
         page.goto(f"/pull/{self.started('Falls', sheet)}/1")
         self.start_the_pump()
