@@ -71,9 +71,9 @@ def yanked() -> str:
     """Versions of the lock file that were yanked."""
     lock = REPO / "requirements.lock"
     pinned = re.findall(r"^([\w.-]+==[\w.]+)", lock.read_text(), re.MULTILINE)
-    words = ["uv", "pip", "install", "--dry-run", "--no-deps", "--target", "nowhere", "-r", "-"]
+    uv = str(Path(sys.executable).with_name("uv"))
     said = subprocess.run(
-        [str(Path(sys.executable).with_name("uv")), *words[1:]],
+        [uv, "pip", "install", "--dry-run", "--no-deps", "--target", "nowhere", "-r", "-"],
         input="\n".join(pinned), capture_output=True, text=True, timeout=WAIT_S, check=False,
     )  # fmt: skip
     if said.returncode != 0:

@@ -26,7 +26,7 @@ from typing import Any, TypedDict
 
 from tests import marks, parts
 from tests.changed import changed_files, reached_by
-from tests.nursery import Nursery
+from tests.fork_server import ForkServer
 from vapocline.core.base.problems import VapoclineError
 from vapocline.desk.context import Simulators
 from vapocline.devices.simulators.machine import load_kernel
@@ -152,7 +152,7 @@ def share(files: list[str]) -> Counts:
     parts.cluster()
     load_kernel()
     gc.freeze()  # what all of them share is not looked through again by each
-    parts.nursery = nursery = Nursery()
+    parts.fork_server = fork_server = ForkServer()
     reporting, lending, workers = threading.Lock(), threading.Lock(), list[Worker]()
     for _ in range(min(len(files), 2 * (os.cpu_count() or 1) + 1)):
         workers.append(Worker(workers, lending))  # all of them before the first thread
@@ -180,7 +180,7 @@ def share(files: list[str]) -> Counts:
             _report(file, None, total)  # no worker was left to run it
     for worker in workers:
         worker.end()
-    nursery.close()
+    fork_server.close()
     parts.close_all()
     return total
 

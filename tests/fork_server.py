@@ -1,4 +1,5 @@
-"""Simulators forked from one process that has loaded what they need, rather than each anew."""
+"""Starts simulators by forking one process that has everything loaded: quicker than starting each
+from scratch."""
 
 from __future__ import annotations
 
@@ -21,7 +22,7 @@ from vapocline.runtime.simulators import new_code
 FORK = get_context("fork")
 
 
-class Nursery:
+class ForkServer:
     """The process they are forked from. It is made before the first thread, and ends with its
     link; what it forked ends with it."""
 

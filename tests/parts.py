@@ -22,7 +22,7 @@ import psycopg
 import uvicorn
 from psycopg import sql
 
-from tests.nursery import Nursery
+from tests.fork_server import ForkServer
 from vapocline.cli.serving import EVERYWHERE, listen
 from vapocline.demo.world import build
 from vapocline.desk.bench.opening import open_bench
@@ -216,14 +216,14 @@ def _new_name() -> str:
 @cache
 def shared_simulators(seed: int, speed: float, instruments: bool) -> Simulators:
     """Processes for the whole run: each desk has a house of its own there."""
-    if nursery is not None:
-        return nursery.simulators(seed=seed, speed=speed, instruments=instruments)
+    if fork_server is not None:
+        return fork_server.simulators(seed=seed, speed=speed, instruments=instruments)
     if instruments:
         return for_the_run(simulators(seed=seed, speed=speed, calm=True))
     return Simulators(for_the_run(simulated_machine(seed=seed, speed=speed, calm=True)))
 
 
-nursery: Nursery | None = None  # where a whole run forks its simulators from
+fork_server: ForkServer | None = None  # where a whole run forks its simulators from
 lend = shared_simulators  # a worker has the run's first process start them instead
 
 

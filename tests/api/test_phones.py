@@ -13,7 +13,7 @@ from websockets.sync.client import connect as connect_socket
 
 from tests.api.test_house import Served
 from tests.parts import PATIENCE_S, served_to_phones, wait_for
-from vapocline.api.codes import FREE_GUESSES, CodesSlowed
+from vapocline.api.codes import FREE_GUESSES, GuessLimiter
 from vapocline.runtime.phones import MOST_FROM_ONE
 
 LIES = ("localhost", "127.0.0.1", "[::1]", "LOCALHOST")
@@ -198,13 +198,13 @@ class Phones(Served):
 
     def test_the_wait_grows_to_a_minute_and_is_forgiven(self) -> None:
         now = 0.0
-        slowed = CodesSlowed(self.fail, clock=lambda: now)  # type: ignore[arg-type]
+        limiter = GuessLimiter(self.fail, clock=lambda: now)  # type: ignore[arg-type]
         waits = []
         for number in range(14):
-            slowed._note("a", (f"c{number}", ""), right=False)
-            waits.append(slowed._wait_s("a"))
+            limiter._note("a", (f"c{number}", ""), right=False)
+            waits.append(limiter._wait_s("a"))
         self.assertEqual(waits[:7], [0, 0, 0, 0, 1, 2, 4])
         self.assertEqual(waits[-1], 60)
         now = 700.0
-        slowed._note("a", ("again", ""), right=False)
-        self.assertEqual(slowed._wait_s("a"), 0)
+        limiter._note("a", ("again", ""), right=False)
+        self.assertEqual(limiter._wait_s("a"), 0)

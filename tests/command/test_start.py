@@ -140,7 +140,8 @@ class Start(unittest.TestCase):
 
     @more_cases
     def test_the_demo_brings_the_sample_world_and_a_database_by_url_needs_no_other(self) -> None:
-        """Made anew in the exhaustive half: else it is there already, made for all tests."""
+        """The exhaustive tests build the sample data here; the usual ones use the copy that all
+        tests share."""
         with folder() as home:
             template = "vapocline" if is_exhaustive() else sample_world()
             env = {"VAPOCLINE_DATABASE_URL": fresh_database(template)}

@@ -37,7 +37,7 @@ from vapocline.api import (
     week,
 )
 from vapocline.api import next as next_change
-from vapocline.api.codes import CodesSlowed
+from vapocline.api.codes import GuessLimiter
 from vapocline.api.dependencies import Turns
 from vapocline.api.guard import Guard, browser_headers
 from vapocline.core.base.problems import NotFoundError
@@ -93,7 +93,7 @@ def create_app(
     errors.install(app)
     app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)
     if phones:
-        app.add_middleware(CodesSlowed)
+        app.add_middleware(GuessLimiter)
     app.add_middleware(Guard, hosts=hosts, headers=headers, phones=phones)
     app.add_middleware(errors.InternalErrors, headers=headers)
     for noun in FOR_PHONES if phones else ROUTERS:

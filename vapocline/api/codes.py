@@ -36,7 +36,7 @@ class Guesses:
         return min(LONGEST_WAIT_S, FIRST_WAIT_S * 2.0 ** min(10, self.count - FREE_GUESSES))
 
 
-class CodesSlowed:
+class GuessLimiter:
     """ASGI middleware. A code and secret that were right are never slowed, whatever else comes from
     the same address: guests may share one."""
 

@@ -101,7 +101,7 @@ class Guard:
             await problem_response(*refusal, ())(scope, receive, with_headers)
 
     def _refusal(self, scope: Scope) -> tuple[HTTPStatus, str] | None:
-        """Why a request is refused. Whence it comes is told by the socket, before any header."""
+        """Why a request is refused. Its origin is the socket's: a header can say anything."""
         if not self._phones and not (_is_here(scope, "client") and _is_here(scope, "server")):
             return HTTPStatus.FORBIDDEN, "Only this computer may ask."
         headers = Headers(scope=scope)

@@ -96,7 +96,7 @@ def _serve_on(
             app,
             log_level="warning",
             log_config=None,  # where everything else is logged
-            proxy_headers=False,  # who asks is told by the socket, not by what they say
+            proxy_headers=False,  # the client is whoever the socket names, not a header
             timeout_graceful_shutdown=3,
             ws="websockets-sansio",
         )

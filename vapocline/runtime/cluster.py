@@ -25,9 +25,8 @@ if TYPE_CHECKING:
 START_WAIT_S = 90
 SOCKET_PATH_BYTES = 107  # the operating system's longest
 DATABASE = "vapocline"
-UNUSABLE = (
-    ",\"'\n\r\\"  # in the folder's path: PostgreSQL's settings and addresses give them a meaning
-)
+# Not in the folder's path: PostgreSQL's settings and addresses give these a meaning.
+UNUSABLE = ",\"'\n\r\\"
 # Nothing is safe, and nobody cleans up: with many databases autovacuum would never rest.
 THROW_AWAY = (
     "-c fsync=off -c synchronous_commit=off -c full_page_writes=off -c autovacuum=off"
@@ -178,8 +177,10 @@ def _run(*words: str | Path, quiet: bool = False) -> None:
 def _prepare(folder: Path) -> None:
     """The folder with our mark, passable by PostgreSQL's user."""
     sockets = folder / "sock"
-    if any(one in UNUSABLE for one in str(folder)):
-        raise ClusterError(f"{folder}: got a comma, quote or line break; takes a path without")
+    if any(mark in UNUSABLE for mark in str(folder)):
+        raise ClusterError(
+            f"{folder}: got a comma, quote, backslash or line break; takes a path without"
+        )
     if len(os.fsencode(str(sockets / ".s.PGSQL.65535"))) > SOCKET_PATH_BYTES:
         raise ClusterError(
             f"{folder} is too long a path for PostgreSQL's socket: name a shorter one"

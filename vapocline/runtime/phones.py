@@ -38,8 +38,8 @@ ENDS_WITHIN_S = 3
 
 
 @dataclass
-class Door:
-    """Which connections are open, by address."""
+class ConnectionLimit:
+    """How many connections may be open, of an address and together."""
 
     most_from_one: int = MOST_FROM_ONE
     most_in_all: int = MOST_IN_ALL
@@ -73,7 +73,7 @@ class PhoneConfig(uvicorn.Config):
             proxy_headers=False,
             timeout_graceful_shutdown=ENDS_WITHIN_S,
         )
-        self.door = Door()
+        self.connections = ConnectionLimit()
 
 
 class PhoneConnection(HttpToolsProtocol):
@@ -85,7 +85,7 @@ class PhoneConnection(HttpToolsProtocol):
         """See asyncio.Protocol."""
         super().connection_made(transport)
         assert isinstance(self.config, PhoneConfig)
-        if not self.config.door.admits(self.client[0] if self.client else "", transport):
+        if not self.config.connections.admits(self.client[0] if self.client else "", transport):
             transport.abort()
         self._expect(transport)
 

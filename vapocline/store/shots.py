@@ -200,7 +200,7 @@ def notify(session: Session, message: dict[str, Any]) -> None:
 
 
 def hold_recording(session: Session, shot_id: int) -> bool:
-    """Member to be the one who records a shot, for as long as the connection lives."""
+    """Whether this connection now holds the lock of a shot's recorder; it does until it closes."""
     held = session.execute(
         text("select pg_try_advisory_lock(:kind, :shot)"), {"kind": RECORDING, "shot": shot_id}
     )

@@ -111,7 +111,7 @@ class DuringTheShot(AtTheMachine):
         self.phase("Press, nudged").last.click()  # one phase or two, as fast as the keys came
         expect(page.get_by_label("Level", exact=True)).to_have_value("7")
 
-    def test_the_way_out_of_an_alarm_stays_whatever_is_told_after_it(self) -> None:
+    def test_the_correction_offered_with_an_alarm_stays_when_later_messages_come(self) -> None:
         """The relief valve opens a moment later, and says so."""
         gushing = profile(flow(7, None, seconds(280), name="Push"), cup_g=500, time_s=290)
         change_bench(self.app, BenchChange(grind_setting=10))  # the finest it has

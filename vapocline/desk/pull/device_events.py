@@ -22,9 +22,7 @@ KINDS = {
     "relief": ("relief_opened", None, None),
     "water_empty": ("tank_empty", None, None),
 }
-
-
-UNREASONED = ("phase", "stop")  # are what they are also for a reason that nobody knows
+KEPT_WITHOUT_REASON = ("phase", "stop")  # also with a reason this version does not know
 
 
 def event_of(line: EventLine) -> Event | None:
@@ -39,6 +37,6 @@ def event_of(line: EventLine) -> Event | None:
     try:
         return _EVENT.validate_python(known)
     except ValidationError:
-        if line.what in UNREASONED and because in known:
+        if line.what in KEPT_WITHOUT_REASON and because in known:
             return event_of(line.model_copy(update={"because": None}))
         return None

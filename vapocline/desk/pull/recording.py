@@ -160,8 +160,8 @@ class Recording:
         if (machine := self.machine) is not None:
             machine.close()  # whoever listens there wakes
 
-    def close_lines(self) -> None:
-        """Hang up, and be found no more."""
+    def release(self) -> None:
+        """Close the connections, give up the lock, and stop being the shot's recorder here."""
         if self.resources.recordings.get(self.shot_id) is self:
             del self.resources.recordings[self.shot_id]
         self.lanes.close()
@@ -195,7 +195,7 @@ def record(recording: Recording) -> None:
     except TakenUpElsewhereError as error:
         log.warning("%s What was not kept here is heard again there.", error)
     finally:
-        recording.close_lines()
+        recording.release()
 
 
 def _heard_out(recording: Recording) -> str | None:

@@ -97,7 +97,7 @@ def _resumed(resources: Resources, shot_id: int) -> bool:
             session.commit()
     except BaseException:
         if recording is not None:
-            recording.close_lines()
+            recording.release()
         raise
     finally:
         if recording is None:

@@ -119,7 +119,7 @@ def _begin(context: Context, request: PullRequest) -> Recording:
                 log.warning("shot %s: the machine did not answer the start", shot.id)
     except BaseException:
         if recording is not None:
-            recording.close_lines()
+            recording.release()
         else:
             machine.close()
             if lock is not None:

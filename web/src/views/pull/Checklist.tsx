@@ -23,7 +23,7 @@ export function Checklist(props: {
   const preparing = usePreparing();
   const items = prepared?.items ?? [];
   const asked = items.filter((one) => one.state === "ask");
-  // What nobody weighed stays unweighed: the dose is confirmed as it was asked for, no more.
+  // Confirming everything at once weighs nothing: the dose stays the planned one, marked unweighed.
   const confirmAll = () => preparing.confirm(asked.map((one) => one.check));
   useActions("checks", [
     {

@@ -110,7 +110,7 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
   );
 }
 
-/** What was noticed, the newest; a way back can be taken at once. */
+/** What went wrong, the newest, and the correction that can be applied at once. */
 function Trouble(props: {
   shotId: number;
   traces: LiveTraces;
@@ -121,8 +121,8 @@ function Trouble(props: {
 }) {
   const { shotId, traces, events, now, orders, able } = props;
   const [settled, setSettled] = useState<ShotEvent>();
-  const way = now.stopped === undefined ? wayOut(events, traces, now) : undefined;
-  const open = way !== undefined && way.told !== settled && way.by !== null ? way : undefined;
+  const way = now.stopped === undefined ? correctionOf(events, traces, now) : undefined;
+  const open = way?.told === settled ? undefined : way;
   const told = lastEvent(events, ...TOLD);
   const fresh =
     told !== undefined &&
@@ -132,7 +132,7 @@ function Trouble(props: {
     told !== settled &&
     (told.kind === "connection_lost" || now.stopped === undefined);
   const apply = () => {
-    if (!open || open.by === null) return;
+    if (!open) return;
     orders.give({ do: "nudge", by: open.by });
     setSettled(open.told);
   };
@@ -173,13 +173,14 @@ function Trouble(props: {
 
 const TROUBLE = "py-2 px-2.5 border border-warn border-l-4 rounded-[3px] text-lead leading-5";
 const nameOf = (told: ShotEvent) => (told.kind === "alarm_raised" ? told.alarm : told.kind);
-const FELL_BAR = 0.5; // so much below where it was raised, the alarm is over
+const FELL_BAR = 0.5; // the alarm is over once the pressure is this far below where it was raised
 
 /**
- * What would bring the shot back, as long as it is true: pressure as high as when it was told, or an
- * offer that no hand and no phase has overtaken. Whatever is told after it does not cover it.
+ * The correction to offer now: for too much pressure while it stays near where the alarm was raised,
+ * or the newest recovery offered, until somebody steers or the next phase begins. Later messages do
+ * not hide it.
  */
-function wayOut(events: ShotEvent[], traces: LiveTraces, now: Now) {
+function correctionOf(events: ShotEvent[], traces: LiveTraces, now: Now) {
   const high = eventsOf(events, "alarm_raised").filter((one) => one.alarm === "over_pressure");
   const alarm = high.at(-1);
   if (alarm && now.commanded !== null) {

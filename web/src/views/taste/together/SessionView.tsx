@@ -160,7 +160,7 @@ function useClose(id: number) {
 
 type SeatProgress = TastingSession["seats"][number];
 
-/** The way to a taster's own place: the secret stays behind the #, which no server is told. */
+/** The link to a taster's own seat. The secret is in its fragment, which browsers send to no server. */
 const placeOf = (session: TastingSession, seat: SeatProgress) =>
   `/table/${session.join_code}/${seat.taster_id}#${seat.secret}`;
 
