@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import json
+import subprocess
 import unittest
+from pathlib import Path
 
 from tests.command.commands import run, run_process
 from tests.factories import plan, pressure
 from tests.parts import folder
 from vapocline.core.puck.predict import predict
+
+REPO = Path(__file__).parents[2]
 
 
 class Predict(unittest.TestCase):
@@ -40,6 +44,17 @@ class Predict(unittest.TestCase):
                 self.assertEqual(refused.stdout, "")
                 self.assertIn(words, refused.stderr)
                 self.assertNotIn("Traceback", refused.stderr)
+
+    def test_the_command_takes_paths_from_the_folder_it_is_called_in_and_no_code(self) -> None:
+        with folder() as home:
+            (home / "plan.json").write_text(json.dumps(plan(pressure(9)).written()))
+            (home / "json.py").write_text("raise SystemExit(3)")
+            done = subprocess.run(
+                [REPO / "vapo", "predict", "plan.json"],
+                cwd=home, capture_output=True, text=True, check=False,
+            )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("shot_time_s", json.loads(done.stdout))
 
     def test_a_file_that_is_not_there(self) -> None:
         refused = run("predict", "nowhere.json")

@@ -17,14 +17,19 @@ from sqlalchemy import text
 from tests.desk.pull.test_odd_machines import WHOLE, OddMachine
 from tests.desk.pull.test_pull import LONG
 from tests.parts import administer, wait_for
-from tests.scripted import samples
+from tests.scripted import ScriptedMachine, samples
 from vapocline.core.base.problems import UnavailableError
+from vapocline.core.machine.machine import Machine
 from vapocline.core.shot.events import Marked, events_of
+from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.pull import keeping
+from vapocline.desk.pull.ending import stop_all
 from vapocline.desk.pull.lock import RecordingLock
-from vapocline.desk.pull.orders import OrderGiven, give_order
+from vapocline.desk.pull.orders import OrderGiven, close_record, give_order
 from vapocline.desk.pull.resume import resume_recordings
 from vapocline.desk.pull.start import begin_pull
+from vapocline.desk.shelf.connections import Connections, write_connections
+from vapocline.desk.shelf.machines import add_machine
 from vapocline.store import journal
 
 
@@ -146,6 +151,32 @@ class ManyOrders(WithAFolder):
         self.assertEqual(len(list(events_of(shot.events, Marked))), 90)
         self.assertEqual(shot.state, "done")
         self.assertEqual(set(np.round(np.diff(shot.traces.time_s), 3)), {0.05})
+
+
+class TwoPumps(WithAFolder):
+    def test_every_pump_is_stopped_when_the_application_ends_while_the_database_is_away(
+        self,
+    ) -> None:
+        machines = [self.machine(samples(30))]
+        numbers = [begin_pull(self.context, self.request(name="First"))]
+        second = add_machine(self.context, Machine(name="Second")).id
+        machines.append(self.enterContext(contextlib.closing(ScriptedMachine(samples(30)))))
+        write_connections(self.context, second, Connections(machine=machines[1].address))
+        change_bench(self.context, BenchChange(machine_id=second))
+        numbers.append(begin_pull(self.context, self.request(name="Second")))
+        recordings = self.context.resources.recordings
+        ours = [wait_for(lambda n=n: recordings.get(n), "a recorder") for n in numbers]
+        wait_for(lambda: [one.heard for one in ours] == [30, 30], "samples")
+        with self.away():
+            for number, machine in zip(numbers, machines, strict=True):
+                with self.assertRaises(UnavailableError, msg="the database is away"):
+                    self.shot(number)
+                self.assertEqual(machine.given("stop"), 0)
+            stop_all(self.context.resources)
+            self.assertEqual([machine.given("stop") for machine in machines], [1, 1])
+        for number in numbers:
+            close_record(self.context, number)
+            self.assertEqual(len(self.over(number).traces.time_s), 30)
 
 
 class Unreadable(OddMachine):
