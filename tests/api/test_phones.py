@@ -3,17 +3,24 @@ says it is and however much of it comes at once."""
 
 from __future__ import annotations
 
+import contextlib
 import re
 import socket
+import threading
+from collections.abc import Iterator
 from typing import Any, ClassVar
+from unittest.mock import patch
 
 import httpx
+import uvicorn
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect as connect_socket
 
 from tests.api.test_house import Served
-from tests.parts import PATIENCE_S, served_to_phones, wait_for
+from tests.parts import PATIENCE_S, served_to_phones, settings_of, wait_for
 from vapocline.api.codes import FREE_GUESSES, GuessLimiter
+from vapocline.cli.serving import EVERYWHERE, listen
+from vapocline.runtime import phones
 from vapocline.runtime.phones import MOST_FROM_ONE
 
 LIES = ("localhost", "127.0.0.1", "[::1]", "LOCALHOST")
@@ -195,6 +202,31 @@ class Phones(Served):
 
         wait_for(lambda: left() <= MOST_FROM_ONE, "the rest to be hung up on")
         self.assertEqual(self.phone("127.0.0.8").get("/api/form").status_code, 200)
+
+    def test_a_request_that_does_not_arrive_in_time_is_hung_up_on(self) -> None:
+        """Its headers, or the body it announced; one that is answered is waited for."""
+        headers = b"PUT /api/tables/x/seats/1/score HTTP/1.1\r\nHost: 127.0.0.2\r\n"
+        with patch.object(phones, "REQUEST_S", 0.5), self.served_here() as port:
+            for begun in (headers, headers + b"Content-Length: 9\r\n\r\n1"):
+                line = self.enterContext(socket.create_connection(("127.0.0.2", port), PATIENCE_S))
+                line.sendall(begun)
+                while line.recv(4096):
+                    pass  # what it is told first; a connection that stays open times out
+            answer = httpx.get(f"http://127.0.0.2:{port}/api/form", timeout=PATIENCE_S)
+            self.assertEqual(answer.status_code, 200)
+
+    @contextlib.contextmanager
+    def served_here(self) -> Iterator[int]:
+        """The server for phones in this process."""
+        config = phones.PhoneConfig(phones.phone_application(settings_of(self.context)))
+        server = uvicorn.Server(config)
+        with contextlib.closing(listen(None, EVERYWHERE)) as listener:
+            thread = threading.Thread(target=server.run, args=([listener],), daemon=True)
+            thread.start()
+            wait_for(lambda: server.started, "the server to start")
+            yield listener.getsockname()[1]
+            server.should_exit = True
+            thread.join(PATIENCE_S)
 
     def test_the_wait_grows_to_a_minute_and_is_forgiven(self) -> None:
         now = 0.0
