@@ -19,15 +19,15 @@ from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.taste.believable import TWICE, believable
+from vapocline.core.taste.spreads import TWICE, USUAL_STEP, HouseSpreads
 from vapocline.core.taste.tasting import Line
 from vapocline.desk.next.chips import OFF
 
 USERS, ROUNDS = 40, 10
 SHOWN = (0, 3, 5, 10)
 STYLES = ("steady-nine", "soak-then-press", "hard-start-falling", "level-flow", "bloom")
-SMALLEST = believable([])
-STEP = {line: SMALLEST.of("anyone", line).points for line in FOLLOWS}
+NOTHING = HouseSpreads()  # nobody repeated anything
+STEP = dict.fromkeys(FOLLOWS, USUAL_STEP)
 POINTS = 1.6  # that a noticeable change of what is in the cup moves a score by
 OTHER_WAY = 0.1  # of the lines that a taster hears the other way round
 IDEAL_MOVES, LEAST_APART = 3, 2.5
@@ -133,7 +133,7 @@ def advised(user: User, best: Try, done: Sequence[Try]) -> Plan | None:
     pairs = [(_as_cup(one.before), _as_cup(one)) for one in done if one.before is not None]
     every = [LineOffTarget(line, -steps) for line, steps in user.off(best.scores).items()]
     aims = [aim for aim in every if abs(aim.steps) >= 1]
-    found = weighed(candidates_for(best.plan, triggers), aims, tried(pairs, SMALLEST), every)
+    found = weighed(candidates_for(best.plan, triggers), aims, tried(pairs, NOTHING), every)
     return found[0].candidate.plan if found else None
 
 

@@ -34,7 +34,7 @@ class Tastings(Served):
         setup = {"shot_ids": [STEADY, FALL], "tasters": ["Anna"], "kind": "describe"}
         preview = self.client.post("/api/tastings/preview", json=setup).json()
         self.assertEqual(preview["cups"], 2)
-        self.assertIn("can be believed", preview["prospects"][0])
+        self.assertIn("shown and not judged", preview["prospects"][0])
         table = self.table()
         [line] = self.client.get("/api/tastings", params={"limit": 1}).json()
         self.assertEqual((line["id"], line["tasters"]), (table["id"], ["Anna"]))
@@ -48,7 +48,10 @@ class Tastings(Served):
             self.assertEqual(self.client.put(f"{seat}/score", json=said).status_code, 204)
         self.assertEqual(self.client.post(f"{path}/close", json={}).json()["state"], "closed")
         for results in (f"{path}/results", f"/api/tables/{table['join_code']}/results"):
-            self.assertIn("is liked more than", " ".join(self.client.get(results).json()["says"]))
+            found = self.client.get(results).json()
+            self.assertEqual(found["says"][0], "No difference can be told.")
+            [odds] = found["odds"]
+            self.assertAlmostEqual(odds["more"] + odds["alike"] + odds["less"], 1, delta=0.02)
         self.refused(self.client.put(f"{seat}/score", json=said), 409)
         self.assertEqual(self.client.delete(path).status_code, 204)
         self.refused(self.client.get(path), 404)

@@ -1,4 +1,5 @@
-"""Tastings of the sample world: two people, three cups described blind, and two told apart."""
+"""Tastings of the sample world: two people, who are known by now to repeat well; three cups
+described blind, and two told apart."""
 
 from __future__ import annotations
 
@@ -48,15 +49,23 @@ WORDS = {
     (TEODOR, SOAK): ("honey", "tea"),
     (INES, STEADY): ("toast",),
 }
-AGAIN = (0, 1, 0, -1, 0, 1, 0, 0, -1, 0, 0)  # how the hidden duplicate was scored apart
+# How the second cup of a drink was scored apart: the hidden duplicate's, and before that evening's.
+AGAIN = (0, 1, 0, -1, 0, 1, 0, 0, -1, 0, 0)
+EARLIER = (
+    (1, 0, 0, 0, -1, 0, 0, 1, 0, 0, -1),
+    (0, -1, 1, 0, 0, 0, 1, 0, 0, -1, 0),
+    (0, 0, 0, 1, 0, -1, 0, 0, 1, 0, 1),
+)
 RIGHT = 5  # of six odd ones
 
 
 def taste_together(context: Context) -> None:
     """Make the tastings, once: one that was removed stays removed."""
     if INES not in list_tasters(context):
+        for at, apart in enumerate(EARLIER):
+            _described(_ago(context, minutes=150 - 10 * at), (SOAK,), apart)
         _odd_one_out(_ago(context, minutes=95))
-        _described(_ago(context, minutes=80))
+        _described(_ago(context, minutes=80), (STEADY, SOAK, FALL), AGAIN)
 
 
 def _ago(context: Context, *, minutes: float) -> Context:
@@ -71,10 +80,8 @@ def _just_after(context: Context, shot_id: int) -> Context:
     return replace(context, resources=replace(context.resources, now=lambda: then))
 
 
-def _described(context: Context) -> None:
-    setup = SessionSetup(
-        shot_ids=(STEADY, SOAK, FALL), tasters=(INES, TEODOR), lines=LINES, duplicate=True
-    )
+def _described(context: Context, shot_ids: tuple[int, ...], again: tuple[int, ...]) -> None:
+    setup = SessionSetup(shot_ids=shot_ids, tasters=(INES, TEODOR), lines=LINES, duplicate=True)
     table = start_session(context, setup)
     shot_of = _shots_by_cup(context, table)
     fresh = {shot: _just_after(context, shot) for shot in setup.shot_ids}
@@ -84,14 +91,14 @@ def _described(context: Context) -> None:
         tasted: set[int] = set()
         for cup in seat.cups:
             key = (seat.name, shot_of[cup.number])
-            apart = AGAIN if shot_of[cup.number] in tasted else (0,) * len(LINES)
+            apart = again if shot_of[cup.number] in tasted else (0,) * len(LINES)
             tasted.add(shot_of[cup.number])
             for line, points, off in zip(LINES, SCORES[key], apart, strict=True):
                 said = ScoreSaid(
                     cup=cup.number, warmth="hot", line=line, points=min(10, points + off)
                 )
                 say_score(fresh[shot_of[cup.number]], table.join_code, place, said)
-            if key in WORDS:
+            if key in WORDS and again is AGAIN:
                 remark = RemarkSaid(cup=cup.number, warmth="hot", words=WORDS[key])
                 say_remark(context, table.join_code, place, remark)
     close_session(context, table.id, Closing())

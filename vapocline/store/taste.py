@@ -6,7 +6,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import timedelta
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import and_, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
@@ -18,6 +18,7 @@ from vapocline.store.shots import notify
 from vapocline.store.tables import (
     ChoiceRow,
     CupRow,
+    EventRow,
     HouseRow,
     ObservationRow,
     ReadingRow,
@@ -25,6 +26,7 @@ from vapocline.store.tables import (
     ScoreRow,
     SeatRow,
     ServingRow,
+    ShotRow,
     TargetRow,
     TasterRow,
     TastingSessionRow,
@@ -32,6 +34,7 @@ from vapocline.store.tables import (
 
 QUICK_NUMBER = 1000  # of the one cup of a taster's own form
 CODE_LASTS = timedelta(days=1)  # after closing
+BY_HAND = ("nudged", "held", "released", "taken_over", "given_back")  # events: a hand steered
 
 _LISTED = (
     selectinload(TastingSessionRow.seats).joinedload(SeatRow.taster),
@@ -242,6 +245,75 @@ def read_repeated_scores(session: Session) -> Iterable[tuple[str, ScoreRow, int]
         .join(counted, and_(*(getattr(ScoreRow, name) == counted.c[name] for name in key)))
         .join(TasterRow, TasterRow.id == ScoreRow.taster_id)
         .where(counted.c.times > 1)
+    )
+    return [(row[0], row[1], row[2]) for row in session.execute(query)]
+
+
+class TastedPull(NamedTuple):
+    """What a tasted shot was pulled with."""
+
+    id: int
+    coffee_id: int
+    bag_id: int | None
+    machine_id: int
+    grinder_id: int | None
+    version_id: int
+    grind_setting: float | None
+    dose_g: float
+    water_c: float
+    target_yield_g: float
+
+
+def read_untouched_pulls(session: Session, *, limit: int) -> list[TastedPull]:
+    """The newest whole pulls of which some cup was scored, that ran as planned: no hand steered,
+    nudged, held or skipped, and none is set aside. The oldest first."""
+    scored = (
+        select(CupRow.id)
+        .join(ScoreRow, ScoreRow.cup_id == CupRow.id)
+        .join(TastingSessionRow, TastingSessionRow.id == CupRow.session_id)
+        .where(
+            CupRow.shot_id == ShotRow.id,
+            CupRow.withdrawn.is_(None),
+            TastingSessionRow.state == "closed",
+        )
+    )
+    touched = select(EventRow.id).where(
+        EventRow.shot_id == ShotRow.id,
+        or_(
+            EventRow.kind.in_(BY_HAND),
+            EventRow.document["after"].astext.in_(("skip", "hand")),
+        ),
+    )
+    rows = session.execute(
+        select(*(getattr(ShotRow, name) for name in TastedPull._fields))
+        .where(
+            ShotRow.coffee_id.is_not(None),
+            ShotRow.state == "done",
+            ShotRow.plan_known,
+            ShotRow.set_aside.is_(None),
+            ~ShotRow.dry,
+            ~ShotRow.manual,
+            scored.exists(),
+            ~touched.exists(),
+        )
+        .order_by(ShotRow.id.desc())
+        .limit(limit)
+    )
+    return [TastedPull(*row) for row in rows][::-1]
+
+
+def read_scores_of(session: Session, shot_ids: Sequence[int]) -> list[tuple[int, str, ScoreRow]]:
+    """Every score that counts of some shots: of which, by whom, and the score."""
+    query = (
+        select(CupRow.shot_id, TasterRow.name, ScoreRow)
+        .join(CupRow, CupRow.id == ScoreRow.cup_id)
+        .join(TasterRow, TasterRow.id == ScoreRow.taster_id)
+        .join(TastingSessionRow, TastingSessionRow.id == ScoreRow.session_id)
+        .where(
+            CupRow.shot_id.in_(shot_ids),
+            CupRow.withdrawn.is_(None),
+            TastingSessionRow.state == "closed",
+        )
     )
     return [(row[0], row[1], row[2]) for row in session.execute(query)]
 

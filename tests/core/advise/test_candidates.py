@@ -10,9 +10,10 @@ from itertools import product
 from tests.core.read.recordings import styled
 from tests.marks import more_cases, some_of
 from vapocline.core.advise.candidates import Candidate, candidates_for
+from vapocline.core.advise.evidence import LineMoved, Tried, moved_line
 from vapocline.core.advise.moves import MOVE, MOVES, Before
 from vapocline.core.advise.rules import RULES, TRIGGERS, Trigger, rules_for
-from vapocline.core.advise.weighing import LineOffTarget, Tried, weighed
+from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import (
@@ -29,6 +30,8 @@ from vapocline.core.plan.styles.fit import fit
 from vapocline.core.profile.check import profile_problems
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
+from vapocline.core.taste.spreads import HouseSpreads
+from vapocline.core.taste.tasting import Line
 
 KEYS = ("steady-nine", "soak-then-press", "bloom", "hard-start-falling", "level-flow")
 
@@ -158,6 +161,16 @@ class Candidates(unittest.TestCase):
         self.assertEqual({v.trigger for v in coarser.voices}, {"too bitter", "too dry"})
 
 
+def moved(move: str | None, steps: float, plan: Plan | None = None) -> Tried:
+    """A change of bitterness by so many noticeable steps, from one pull to another."""
+    nothing = HouseSpreads()
+    points = steps * nothing.noticeable_points("Ines", "bitterness")
+    lines: dict[Line, LineMoved] = {
+        "bitterness": moved_line({"Ines": points}, "bitterness", nothing)
+    }
+    return Tried(move, lines, plan)
+
+
 class Weighing(unittest.TestCase):
     aims = (LineOffTarget("bitterness", -2.0),)
 
@@ -167,28 +180,31 @@ class Weighing(unittest.TestCase):
     def test_own_cups_move_the_order(self) -> None:
         plain = self.order()
         last, first = plain[-1], plain[0]
-        helped = self.order(*(Tried(last, {"bitterness": -2.5}),) * 3)
+        helped = self.order(*(moved(last, -2.5),) * 3)
         self.assertLess(helped.index(last), plain.index(last))
-        failed = self.order(*(Tried(first, {"bitterness": +1.5}),) * 3)
+        failed = self.order(*(moved(first, +1.5),) * 3)
         self.assertEqual(failed[-1], first)
 
     def test_what_was_tried_the_other_way_round_speaks_too(self) -> None:
-        found = weighed(for_bitter(), self.aims, [Tried("finer", {"bitterness": +2.0})] * 2)
+        found = weighed(for_bitter(), self.aims, [moved("finer", +2.0)] * 2)
         coarser = next(one for one in found if one.candidate.move == "coarser")
-        self.assertEqual((coarser.cups_for, coarser.cups_against), (2, 0))
+        self.assertEqual((coarser.pulls_for, coarser.pulls_against), (2, 0))
 
-    def test_a_failed_move_sinks_and_says_so(self) -> None:
-        found = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": +1.0})] * 2)
+    def test_a_move_that_probably_does_not_help_sinks_and_says_so(self) -> None:
+        found = weighed(for_bitter(), self.aims, [moved("cooler", +1.5)] * 3)
         self.assertEqual(found[-1].candidate.move, "cooler")
         self.assertTrue(found[-1].failed)
+        self.assertGreater(found[-1].chance_further or 0, 0.75)
+        once = weighed(for_bitter(), self.aims, [moved("cooler", +1.0)])
+        self.assertFalse(any(one.failed for one in once), "one pair of cups is no failure")
 
     def test_a_recipe_that_was_tasted_and_no_better_sinks_at_once(self) -> None:
         cooler = next(one for one in for_bitter() if one.move == "cooler")
         for plan, failed in ((cooler.plan, True), (None, False)):
-            tried = [Tried(None if plan else "cooler", {"bitterness": +0.5}, plan)]
+            tried = [moved(None if plan else "cooler", +0.5, plan)]
             found = weighed(for_bitter(), self.aims, tried)
             weighing = next(one for one in found if one.candidate.move == "cooler")
-            self.assertEqual((weighing.failed, weighing.cups_against), (failed, 1))
+            self.assertEqual((weighing.failed, weighing.pulls_against), (failed, 1))
 
     def test_what_leads_a_line_away_from_its_target_ranks_lower(self) -> None:
         def rank(near: tuple[LineOffTarget, ...]) -> float:
@@ -200,8 +216,8 @@ class Weighing(unittest.TestCase):
         self.assertLess(rank((LineOffTarget("body", -0.9),)), thicker)
 
     def test_a_small_change_takes_more_cups_to_see_than_a_large_one(self) -> None:
-        small = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": -0.3})] * 9)
-        large = weighed(for_bitter(), self.aims, [Tried("cooler", {"bitterness": -1.8})] * 9)
+        small = weighed(for_bitter(), self.aims, [moved("cooler", -0.3)] * 9)
+        large = weighed(for_bitter(), self.aims, [moved("cooler", -1.8)] * 9)
         cups = [
             next(one.cups_to_see for one in found if one.candidate.move == "cooler")
             for found in (small, large)

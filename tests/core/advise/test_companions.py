@@ -14,7 +14,7 @@ from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import settled
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.taste.believable import believable
+from vapocline.core.taste.spreads import HouseSpreads
 
 HERE = before("soak-then-press")
 
@@ -65,9 +65,9 @@ class KeepingTheTime(unittest.TestCase):
             TastedShot(plan, {("Ines", "hot"): {"acidity": points}})
             for plan, points in ((HERE.plan, 8.0), (after, 3.0))
         )
-        for regrind, outcome in ((True, "as expected"), (False, "not made")):
+        for regrind, outcome in ((True, "too small to tell"), (False, "not made")):
             found = settled(
-                "longer_drink", {"acidity": -1.0}, (cups[0], cups[1]), believable([]),
+                "longer_drink", {"acidity": -1.0}, (cups[0], cups[1]), HouseSpreads(),
                 regrind=regrind,
             )  # fmt: skip
             self.assertEqual(found.outcome, outcome)

@@ -11,10 +11,14 @@ from vapocline.core.advise.moves import MOVE, MOVES
 from vapocline.core.advise.settling import settled
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.plan import Plan
-from vapocline.core.taste.believable import believable
+from vapocline.core.taste.spreads import USUAL_STEP, HouseSpreads, RepeatedPulls, house_spreads
 from vapocline.core.taste.tasting import Line
 
-SMALLEST = believable([])
+NOTHING = HouseSpreads()
+# Pulls of one recipe, of which Ines finds every other a point more bitter.
+PULLED_AGAIN = house_spreads(
+    [], [RepeatedPulls(tuple({("Ines", "bitterness"): points} for points in (5.0, 6.0)))] * 12
+)
 # Recognized by their effect.
 LIKE = {"much_longer_drink": "longer_drink", "flow_for_pressure": "less_flow"}
 
@@ -72,11 +76,23 @@ class Cups(unittest.TestCase):
         cooler = MOVE["cooler"].change(here)
         assert cooler
         [found] = tried(
-            [(self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4))], SMALLEST
+            [(self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4))], NOTHING
         )
-        self.assertEqual(found.move, "cooler")
-        step = SMALLEST.of("Ines", "bitterness").points
-        self.assertEqual(found.steps, {"bitterness": -4 / step})
+        self.assertEqual((found.move, list(found.lines)), ("cooler", ["bitterness"]))
+        self.assertEqual(found.lines["bitterness"].steps, -4 / USUAL_STEP)
+        self.assertIsNone(found.lines["bitterness"].pulls)
+
+    def test_a_pair_of_pulls_is_one_observation_however_many_tasted_it_hot_and_cool(self) -> None:
+        here = before("soak-then-press")
+        cooler = MOVE["cooler"].change(here)
+        assert cooler
+        ways = [(who, warmth) for who in ("Ines", "Teodor") for warmth in ("hot", "cool")]
+        first = TastedShot(here.plan, {way: {"body": 4.0} for way in ways}, 1, blind=True)
+        points = zip(ways, (6.0, 8.0, 5.0, 5.0), strict=True)
+        second = TastedShot(cooler, {way: {"body": one} for way, one in points}, 2, blind=True)
+        [found] = tried([(first, second)], NOTHING)
+        self.assertEqual((found.pulls, found.blind), ((1, 2), True))
+        self.assertEqual(found.lines["body"].points, 2.0)
 
     def test_a_change_is_settled_by_the_next_cup_and_only_where_it_was_made(self) -> None:
         here = before("soak-then-press")
@@ -86,17 +102,20 @@ class Cups(unittest.TestCase):
         expected: dict[Line, float] = {"bitterness": -0.9, "body": -0.1}
         for after, outcome in (
             (self.cup(cooler, bitterness=4), "as expected"),
-            (self.cup(cooler, bitterness=10), "too small to tell"),
+            (self.cup(cooler, bitterness=9), "too small to tell"),
             (self.cup(cooler, bitterness=7), "too small to tell"),
             (self.cup(cooler, body=7), "not tasted alike"),
             (self.cup(here.plan, bitterness=2), "not made"),
         ):
             with self.subTest(outcome):
-                found = settled("cooler", expected, (first, after), SMALLEST)
+                found = settled("cooler", expected, (first, after), PULLED_AGAIN)
                 self.assertEqual((found.outcome, found.line), (outcome, "bitterness"))
         low = self.cup(here.plan, bitterness=3)
-        worse = settled("cooler", expected, (low, self.cup(cooler, bitterness=9)), SMALLEST)
+        worse = settled("cooler", expected, (low, self.cup(cooler, bitterness=9)), PULLED_AGAIN)
         self.assertEqual(worse.outcome, "against it")
+        self.assertLess(worse.chance or 1, 0.1)
+        unknown = settled("cooler", expected, (low, self.cup(cooler, bitterness=9)), NOTHING)
+        self.assertEqual(unknown.outcome, "too small to tell", "nobody pulled a recipe twice")
 
     def test_confounded_changes_speak_of_no_move_and_other_tasters_say_nothing(self) -> None:
         here = before("soak-then-press")
@@ -105,8 +124,8 @@ class Cups(unittest.TestCase):
         both = MOVE["warmer"].change(here._replace(plan=finer))
         assert both
         first = self.cup(here.plan, bitterness=8)
-        [found] = tried([(first, self.cup(both, bitterness=4))], SMALLEST)
+        [found] = tried([(first, self.cup(both, bitterness=4))], NOTHING)
         self.assertEqual((found.move, found.plan), (None, both))
-        self.assertEqual(tried([(first, first)], SMALLEST), [])
+        self.assertEqual(tried([(first, first)], NOTHING), [])
         another = TastedShot(finer, {("Teodor", "hot"): {"bitterness": 2}})
-        self.assertEqual(tried([(first, another)], SMALLEST), [])
+        self.assertEqual(tried([(first, another)], NOTHING), [])

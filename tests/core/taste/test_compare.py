@@ -14,10 +14,10 @@ from vapocline.core.shot.events import Held, Nudged, Stopped
 from vapocline.core.shot.result import Result
 from vapocline.core.shot.traces import Sample
 from vapocline.core.taste.as_run import AsRun, HandHeld
-from vapocline.core.taste.believable import Believable, Repeated, believable
 from vapocline.core.taste.compare import ComparedShot, Comparison, ShotRecipe, TastedCup
 from vapocline.core.taste.compare import compare as compare_two
 from vapocline.core.taste.several import compare_several
+from vapocline.core.taste.spreads import HouseSpreads, Repeated, RepeatedPulls, house_spreads
 from vapocline.core.taste.tasting import LINES, Tasting
 
 RECIPE = ShotRecipe(
@@ -25,8 +25,14 @@ RECIPE = ShotRecipe(
 )
 RUN = AsRun(Differences.BASE)
 RESULT = Result(28.0, 8.0, 37.0, 36.2, 9.0, 70.0, 2.06)
-SURE = believable([Repeated("Ines", line, (5, 5)) for line in LINES for _ in range(60)])
-UNSURE = believable([])
+REPEATED = [Repeated("Ines", line, (5, 5)) for line in LINES for _ in range(60)]
+SURE = house_spreads(REPEATED)
+UNSURE = HouseSpreads()
+# Ines, and pulls of one recipe that hardly differ.
+PULLED_AGAIN = house_spreads(
+    REPEATED,
+    [RepeatedPulls(tuple({("Ines", line): 5.0 for line in LINES} for _ in range(2)))] * 40,
+)
 
 
 def cup(taster: str = "Ines", age_s: float | None = 60, **said: Any) -> TastedCup:
@@ -36,8 +42,8 @@ def cup(taster: str = "Ines", age_s: float | None = 60, **said: Any) -> TastedCu
 PULLED = ComparedShot("Steady v1", RECIPE, RUN, RESULT, (cup(liking=5, sweetness=4),))
 
 
-def compare(first: ComparedShot, second: ComparedShot, smallest: Believable = SURE) -> Comparison:
-    return compare_two(first, second, smallest)
+def compare(first: ComparedShot, second: ComparedShot, spreads: HouseSpreads = SURE) -> Comparison:
+    return compare_two(first, second, spreads)
 
 
 class Comparisons(unittest.TestCase):
@@ -49,17 +55,27 @@ class Comparisons(unittest.TestCase):
             result=replace(RESULT, shot_time_s=31.5),
             tastings=(cup(liking=7, sweetness=6),),
         )
-        found = compare(PULLED, finer)
+        found = compare(PULLED, finer, PULLED_AGAIN)
         self.assertEqual([one.words for one in found.done], ["grind -0.50"])
         self.assertEqual([one.words for one in found.came], ["shot time +3.5 s"])
         self.assertEqual(
-            [one.words for one in found.tasted], ["sweetness, hot +2", "liking, hot +2"]
+            sorted(one.words for one in found.tasted), ["liking, hot +2", "sweetness, hot +2"]
         )
         self.assertEqual(found.verdict, "Steady v2 was liked more: 7 against 5, hot.")
         self.assertIsNone(found.caution)
         [cups] = found.cups
         self.assertEqual((cups.warmth, cups.served), ("hot", "straight"))
         self.assertEqual((cups.first["liking"], cups.second["liking"]), (5, 7))
+        self.assertEqual(cups.told, ["liking", "sweetness"])
+
+    def test_without_a_recipe_pulled_twice_only_the_cups_are_spoken_of(self) -> None:
+        finer = replace(
+            PULLED, name="Steady v2", recipe=replace(RECIPE, grind_setting=14.0),
+            tastings=(cup(liking=8),),
+        )  # fmt: skip
+        words = compare(PULLED, finer).verdict
+        self.assertIn("The cup of Steady v2 was liked more: 8 against 5, hot.", words)
+        self.assertIn("nothing of the recipes", words)
 
     def test_two_causes_at_once_are_flagged(self) -> None:
         both = replace(
@@ -79,7 +95,7 @@ class Comparisons(unittest.TestCase):
 
     def test_a_repeat_is_called_one(self) -> None:
         self.assertIn("spread of repeats", compare(PULLED, PULLED).caution or "")
-        self.assertIn("liked as much", compare(PULLED, PULLED).verdict)
+        self.assertIn("cannot be told: 5 against 5", compare(PULLED, PULLED).verdict)
 
     def test_cups_tasted_at_different_warmth_are_not_set_side_by_side(self) -> None:
         cool = replace(PULLED, tastings=(cup(liking=9, warmth="cool"),))
@@ -87,11 +103,18 @@ class Comparisons(unittest.TestCase):
         self.assertEqual(compare(PULLED, cool).cups, [])
         self.assertIn("unknown", compare(PULLED, cool).verdict)
 
-    def test_a_difference_too_small_to_believe_is_not_told(self) -> None:
-        liked = replace(PULLED, name="Steady v2", tastings=(cup(liking=6, sweetness=9),))
+    def test_what_cannot_be_told_is_given_its_odds(self) -> None:
+        finer = replace(RECIPE, grind_setting=14.0)
+        liked = replace(
+            PULLED, name="Steady v2", recipe=finer, tastings=(cup(liking=6, sweetness=9),)
+        )
         found = compare(PULLED, liked, UNSURE)
-        self.assertEqual([one.words for one in found.tasted], ["sweetness, hot +5"])
-        self.assertIn("cannot be told: 6 against 5, hot, less than the 2.1 points", found.verdict)
+        self.assertEqual(found.tasted, [])
+        self.assertIn("cannot be told: 6 against 5, hot.", found.verdict)
+        self.assertNotIn("probably", found.verdict)
+        far = replace(liked, tastings=(cup(liking=10),))
+        first = replace(PULLED, tastings=(cup(liking=1),))
+        self.assertIn("Steady v2 is probably liked more", compare(first, far, UNSURE).verdict)
 
     def test_flavour_words_are_gained_and_lost(self) -> None:
         first = replace(PULLED, tastings=(cup(liking=5, words=("toast", "plum")),))
@@ -198,25 +221,33 @@ class SeveralShots(unittest.TestCase):
         return replace(PULLED, name=name, tastings=tastings, **changed)
 
     def test_they_are_sorted_by_liking_and_the_unknown_come_last(self) -> None:
-        shots = [self.shot("A v1", 4), self.shot("B v1", None), self.shot("C v1", 8)]
-        found = compare_several(shots, SURE, "hot", "straight")
+        finer = replace(RECIPE, grind_setting=14.0)
+        shots = [
+            self.shot("A v1", 4),
+            self.shot("B v1", None),
+            self.shot("C v1", 8, recipe=finer),
+        ]
+        found = compare_several(shots, PULLED_AGAIN, "hot", "straight")
         self.assertEqual([place.index for place in found.places], [2, 0, 1])
-        self.assertIn("C v1 is liked more than A v1", found.says[0])
-        self.assertEqual(found.places[0].noticeable, ("sweetness", "liking"))
+        self.assertRegex(found.says[0], r"C v1 is (sweeter and )?liked more than A v1")
+        self.assertEqual(set(found.places[0].noticeable), {"sweetness", "liking"})
+        self.assertEqual((found.places[0].beats, found.places[1].beats), ((0,), ()))
 
-    def test_what_is_too_close_to_the_best_is_said_and_told_by_no_line(self) -> None:
+    def test_what_cannot_be_told_from_the_best_is_said_and_no_line_stands_out(self) -> None:
         shots = [self.shot("A v1", 6), self.shot("B v1", 7)]
         found = compare_several(shots, UNSURE, "hot", "straight")
         self.assertEqual(found.places[0].too_close, (0,))
         self.assertEqual(found.places[0].noticeable, ())
-        self.assertIn("not by enough to be sure that it beats A v1", found.says[0])
+        self.assertEqual(found.says[0], "No difference can be told.")
 
-    def test_the_best_beats_one_and_is_too_close_to_another(self) -> None:
-        shots = [self.shot("A v1", 9), self.shot("B v1", 8), self.shot("C v1", 1)]
-        found = compare_several(shots, UNSURE, "hot", "straight")
-        self.assertEqual((found.places[0].beats, found.places[0].too_close), ((2,), (1,)))
-        self.assertIn("A v1 is liked more than C v1.", found.says)
-        self.assertIn("Whether it is better than B v1 is uncertain.", found.says)
+    def test_the_best_beats_one_and_cannot_be_told_from_another(self) -> None:
+        shots = [
+            self.shot(f"{name} v1", liking, recipe=replace(RECIPE, grind_setting=14.0 + at))
+            for at, (name, liking) in enumerate((("A", 9), ("B", 9), ("C", 1)))
+        ]
+        found = compare_several(shots, PULLED_AGAIN, "hot", "straight")
+        first = next(place for place in found.places if place.index == 0)
+        self.assertEqual((first.beats, first.too_close), ((2,), (1,)))
 
     def test_shots_without_a_taster_in_common_are_not_ranked_by_liking(self) -> None:
         other = replace(PULLED, name="B v1", tastings=(cup("Teodor", liking=9),))

@@ -1,88 +1,189 @@
-"""What a panel's tasting says: simulated with planted differences, and with none."""
+"""What a table's scores allow to say: made-up houses, with a difference to find and without."""
 
 from __future__ import annotations
 
-import re
 import unittest
-from collections.abc import Mapping
+from collections.abc import Sequence
 from itertools import pairwise
 
-import numpy as np
-
+from tests.core.taste.worlds import Evening, House, concluded
+from tests.marks import examples, more_cases
 from vapocline.core.taste.ages import PROMPTS, age_warnings
-from vapocline.core.taste.believable import believable
-from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
-from vapocline.core.taste.descriptions import Drink, described, over_warmth
+from vapocline.core.taste.conclusions import Conclusions, conclude
+from vapocline.core.taste.descriptions import NOT_RECIPES, Drink, spreads_rest_on, verdict
 from vapocline.core.taste.extraction import Extraction, extraction_alike, extraction_of
 from vapocline.core.taste.panel import Panel, TasterScore, repeats_in
+from vapocline.core.taste.spreads import HouseSpreads, Repeated, house_spreads
 
 DRINKS = [Drink("Steady nine v1"), Drink("Quay fall v3"), Drink("Long soak v1")]
-LINES = ("acidity", "sweetness", "bitterness", "dryness", "body", "texture", "balance", "liking")
-CHANCE = "could be chance alone"
-Truth = Mapping[tuple[int, str], float]
+KNOWN = House(repeats=12)
+PULLED_AGAIN = House(repeats=12, pulls_again=20, pull_sd=0.3)
 
 
-def scored(
-    truth: Truth,
-    *,
-    tasters: tuple[str, ...] = ("Ines", "Teodor"),
-    shots: int = 2,
-    seed: int = 1,
-    sd: float = 0.7,
-    own: Mapping[str, Truth] | None = None,
-) -> list[TasterScore]:
-    """Scores about a drink's truth, with each taster's own place on the scale and own truth."""
-    draw = np.random.default_rng(seed)
-    given = []
-    for taster in tasters:
-        lies = dict(truth) | dict((own or {}).get(taster, {}))
-        for line in LINES:
-            place = draw.normal(5, 0.8)
-            for shot in range(shots):
-                points = place + lies.get((shot, line), 0.0) + draw.normal(0, sd)
-                whole = float(np.clip(np.round(points), 0, 10))
-                given.append(TasterScore(taster, shot, "hot", line, whole, 60.0))
-    return given
+def says(
+    house: House, apart: dict[str, float], seed: int = 1, drinks: Sequence[Drink] = DRINKS[:2]
+) -> str:
+    evening = Evening(house, seed)
+    spreads = evening.spreads()
+    panels = evening.table([evening.recipe(), evening.recipe(apart)])
+    return " ".join(verdict(conclude(panels, spreads, [0, 1]), panels, drinks))
 
 
-def says(given: list[TasterScore], drinks: list[Drink] = DRINKS) -> str:
-    return " ".join(described(Panel(given, believable(repeats_in(given))), drinks))
+def share(found: Sequence[Conclusions]) -> float:
+    """How many of them tell anything."""
+    return sum(bool(one.differ or one.split or one.changed) for one in found) / len(found)
 
 
-class Described(unittest.TestCase):
-    def test_a_planted_difference_is_told_and_who_could_tell_it(self) -> None:
-        words = says(scored({(1, "sweetness"): 3.5, (1, "bitterness"): -3.5, (1, "liking"): 3}))
-        self.assertIn("Quay fall v3 is sweeter and less bitter than Steady nine v1", words)
-        self.assertIn("both could tell", words)
-        self.assertIn("Quay fall v3 is liked more than Steady nine v1", words)
-        self.assertIn("too small for these two tasters to tell", words)
-        self.assertNotIn(CHANCE, words)
+class NothingToFind(unittest.TestCase):
+    """At most one result in twenty says anything; more than 8 in 100 of the runs here fails."""
 
-    def test_drinks_that_are_alike_are_called_different_at_most_once_in_twenty(self) -> None:
-        for tasters, shots in ((("Ines",), 2), (("Ines", "Teodor"), 2), (("Ines", "Teodor"), 3)):
-            with self.subTest(tasters=len(tasters), shots=shots):
-                said = [
-                    says(scored({}, tasters=tasters, shots=shots, seed=seed)) for seed in range(300)
-                ]
-                relied = [
-                    CHANCE not in words and re.search(" than [SQ]", words) is not None
-                    for words in said
-                ]
-                self.assertLessEqual(np.mean(relied), 0.06)
+    @more_cases
+    def test_cups_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
+        for house, cups in (
+            (House(), 2),
+            (House(taster_sd=1.5, tasters=1), 2),
+            (House(unlike=True), 3),
+        ):
+            with self.subTest(house=house, cups=cups):
+                many = [concluded(house, seed, cups=cups) for seed in range(examples(400))]
+                self.assertLessEqual(share(many), 0.08)
 
-    def test_most_planted_differences_are_found(self) -> None:
-        found = [
-            "sweeter" in says(scored({(1, "sweetness"): 3.5}, seed=seed)) for seed in range(100)
+    @more_cases
+    def test_recipes_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
+        for house in (
+            House(pull_sd=0.7, pulls_again=6),
+            House(pull_sd=0.7, pulls_again=6, unlike=True),
+        ):
+            with self.subTest(house=house):
+                many = [concluded(house, seed) for seed in range(examples(400))]
+                self.assertLessEqual(share(many), 0.08)
+
+    @more_cases
+    def test_a_cup_that_only_cooled_is_said_to_have_changed_at_most_once_in_twenty(self) -> None:
+        house = House(tasters=1)
+        many = [
+            concluded(house, seed, warmths=("hot", "warm", "cool")) for seed in range(examples(200))
         ]
-        self.assertGreater(np.mean(found), 0.9)
+        self.assertLessEqual(share(many), 0.08)
+
+    def test_without_repeats_nothing_is_told_however_far_apart_scores_lie(self) -> None:
+        stranger = House(tasters=2, taster_sd=3.0, repeats=0)
+        for seed in range(30):
+            found = concluded(stranger, seed, apart={"liking": 4})
+            self.assertEqual((found.differ, found.split, found.changed), ([], [], []))
+            self.assertEqual(set(found.unknown), {"Ines", "Teodor"})
+
+    def test_pulls_that_differ_speak_of_their_cups_and_never_of_recipes(self) -> None:
+        told = [concluded(House(pull_sd=1.0, repeats=20), seed) for seed in range(40)]
+        every = [one for found in told for one in found.differ]
+        self.assertTrue(every, "cups of two pulls do differ")
+        self.assertEqual({one.about for one in every}, {"cups"})
+
+
+class SomethingToFind(unittest.TestCase):
+    @more_cases
+    def test_most_planted_differences_are_found(self) -> None:
+        found = [concluded(KNOWN, seed, apart={"sweetness": 3.5}) for seed in range(examples(200))]
+        told = [any(c.line == "sweetness" for c in one.differ) for one in found]
+        self.assertGreater(sum(told) / len(told), 0.85)
+
+    def test_a_difference_of_cups_is_told_in_words_and_not_of_the_recipes(self) -> None:
+        words = says(KNOWN, {"sweetness": 4.5, "bitterness": -4.5})
+        self.assertRegex(words, "Quay fall v3 is [a-z ]+ and [a-z ]+ than Steady nine v1")
+        self.assertIn("sweeter", words)
+        self.assertIn("less bitter", words)
+        self.assertIn(NOT_RECIPES, words)
+
+    def test_a_difference_of_recipes_is_told_where_their_pulls_are_known(self) -> None:
+        words = says(PULLED_AGAIN, {"sweetness": 4.5, "liking": 4.5})
+        self.assertIn("Quay fall v3 is sweeter and liked more than Steady nine v1", words)
+        self.assertNotIn(NOT_RECIPES, words)
+
+    def test_more_pulls_of_a_recipe_count_as_one_drink_and_make_it_surer(self) -> None:
+        evening = Evening(PULLED_AGAIN, 4)
+        spreads = evening.spreads()
+        recipes = [evening.recipe(), evening.recipe(), evening.recipe({"liking": 3.0})]
+        found = conclude(evening.table(recipes), spreads, [0, 0, 2])
+        [liking] = [one for one in found.contrasts if one.line == "liking"]
+        self.assertEqual((liking.first, liking.second), ((0, 1), (2,)))
+        single = conclude(evening.table(recipes[1:]), spreads, [0, 1])
+        [alone] = [one for one in single.contrasts if one.line == "liking"]
+        assert liking.estimate
+        assert alone.estimate
+        self.assertLess(liking.estimate.error, alone.estimate.error)
+
+    def test_enough_tasters_judge_by_themselves_without_a_repeat(self) -> None:
+        many = House(tasters=6, repeats=0)
+        found = [concluded(many, seed, apart={"body": 5.0}) for seed in range(10)]
+        self.assertGreater(sum(bool(one.differ) for one in found), 5)
+        self.assertLessEqual(share([concluded(many, seed) for seed in range(100)]), 0.08)
 
     def test_two_camps_are_said_as_a_split_and_not_as_their_mean(self) -> None:
-        own = {"Ines": {(1, "liking"): 4.0}, "Teodor": {(1, "liking"): -4.0}}
-        words = says(scored({}, own=own))
-        self.assertIn("They are split on which is better", words)
-        self.assertIn("Ines prefers Quay fall v3", words)
-        self.assertIn("Teodor prefers Steady nine v1", words)
-        self.assertNotIn("liked more", words)
+        evening = Evening(KNOWN, 3)
+        spreads = evening.spreads()
+        given = [
+            TasterScore(who, shot, "hot", "liking", points)
+            for who, likings in (("Ines", (3.0, 9.0)), ("Teodor", (9.0, 3.0)))
+            for shot, points in enumerate(likings)
+        ]
+        panels = [Panel(given)]
+        words = " ".join(verdict(conclude(panels, spreads, [0, 1]), panels, DRINKS[:2]))
+        self.assertIn("They are split", words)
+        self.assertIn("Quay fall v3 is liked more for Ines", words)
+        self.assertIn("Steady nine v1 is liked more for Teodor", words)
+        self.assertNotIn("probably", words)
+
+    def test_what_a_drink_becomes_as_it_cools_is_told_where_it_may_be(self) -> None:
+        evening = Evening(KNOWN, 5)
+        spreads = evening.spreads()
+        hot, cool = (evening.table([evening.recipe({"acidity": by})]) for by in (-2, 4))
+        panels = [Panel(scores_in(hot[0], "hot"), "hot"), Panel(scores_in(cool[0], "cool"), "cool")]
+        changed = conclude(panels, spreads, [0]).changed
+        self.assertEqual([one.line for one in changed], ["acidity"])
+
+    def test_alike_is_said_only_where_the_range_lies_within_a_point(self) -> None:
+        panels = [Panel([TasterScore("Ines", shot, "hot", "liking", 6.0) for shot in (0, 1)])]
+        for sd, alike in ((0.25, 1), (1.2, 0)):
+            spreads = house_spreads(many_repeats(sd))
+            self.assertEqual(len(conclude(panels, spreads, [0, 1]).alike), alike)
+
+
+def many_repeats(sd: float) -> list[Repeated]:
+    evening = Evening(House(tasters=1, taster_sd=sd), 1)
+    cup = evening.recipe() - 0.5  # whole points: what is between two of them is given as either
+    given = []
+    for number in range(60):
+        for _ in range(2):
+            points = evening.scores(cup)[0]
+            given += [
+                TasterScore("Ines", number, "hot", line, float(points[at]))
+                for at, line in enumerate(evening.house.lines)
+            ]
+    return list(repeats_in(given))
+
+
+def scores_in(panel: Panel, warmth: str) -> list[TasterScore]:
+    return [
+        TasterScore(taster, shot, warmth, line, points)  # type: ignore[arg-type]
+        for taster in panel.tasters
+        for shot in panel.shots
+        for line in panel.lines
+        if (points := panel.score(taster, shot, line)) is not None
+    ]
+
+
+class InWords(unittest.TestCase):
+    def test_nothing_in_one_result_contradicts_another(self) -> None:
+        """One line of 0 against 10 once gave "no difference" and "liked more" in one paragraph."""
+        for seed in range(20):
+            words = says(KNOWN, {"liking": 4.5}, seed)
+            if "No difference can be told" in words:
+                self.assertNotIn(" is liked more than ", words)
+
+    def test_who_is_not_known_is_named_with_what_would_help(self) -> None:
+        words = says(House(repeats=2), {"liking": 4})
+        self.assertIn("No difference can be told.", words)
+        self.assertIn("Not known yet is how well Ines (2 of 4) and Teodor (2 of 4) repeat", words)
 
     def test_nobody_weighs_more_by_using_more_of_the_scale(self) -> None:
         given = [
@@ -92,105 +193,34 @@ class Described(unittest.TestCase):
             TasterScore("Teodor", shot, "hot", "liking", points)
             for shot, points in enumerate((6.0, 7.0, 5.0))
         ]
-        panel = Panel(given, believable([]))
+        panel = Panel(given)
         self.assertAlmostEqual(panel.centred_liking(1) or 0, (5 + 1) / 2)
         self.assertAlmostEqual(sum(panel.centred_liking(shot) or 0 for shot in range(3)), 0)
 
     def test_one_cup_alone_and_nothing_at_all_are_said_to_be_that(self) -> None:
-        self.assertIn("tasted alone", says(scored({}, shots=1)))
-        self.assertEqual(says([]), "Nothing was scored.")
+        one = [Panel([TasterScore("Ines", 0, "hot", "body", 5)])]
+        nothing = HouseSpreads()
+        self.assertIn("tasted alone", verdict(conclude(one, nothing, [0]), one, DRINKS)[0])
+        self.assertEqual(verdict(conclude([], nothing, []), [], DRINKS), ["Nothing was scored."])
 
-    def test_a_hidden_duplicate_makes_the_taster_known_and_counts_as_one_drink(self) -> None:
-        given = scored({}, shots=1)
-        again = [TasterScore(g.taster, 0, g.warmth, g.line, g.points + 1, 70.0) for g in given]
-        smallest = believable(repeats_in([*given, *again]))
-        self.assertEqual(smallest.repeats_of("Ines"), 1)
-        self.assertEqual(Panel([*given, *again], smallest).shots, [0])
+    def test_a_hidden_duplicate_counts_as_a_repeat_and_as_one_drink(self) -> None:
+        once = [TasterScore("Ines", 0, "hot", "body", 5), TasterScore("Ines", 0, "hot", "body", 6)]
+        self.assertEqual(house_spreads(repeats_in(once)).repeats_of("Ines"), 1)
+        self.assertEqual(Panel(once).shots, [0])
 
     def test_extraction_alike_and_taste_not_is_said(self) -> None:
-        drinks = [
+        alike = [
             Drink("Steady nine v1", Extraction(20.9, 0.3, 2)),
             Drink("Quay fall v3", Extraction(21.1, 0.3, 2)),
         ]
-        given = scored({(1, "sweetness"): 4, (1, "body"): -4, (1, "liking"): 3})
-        self.assertIn("the number does not explain this", says(given, drinks))
-        apart = [drinks[0], Drink("Quay fall v3", Extraction(23.0, 0.3, 2))]
-        self.assertNotIn("does not explain", says(given, apart))
+        self.assertIn("the number does not explain this", says(KNOWN, {"sweetness": 5}, 1, alike))
+        apart = [alike[0], Drink("Quay fall v3", Extraction(23.0, 0.3, 2))]
+        self.assertNotIn("does not explain", says(KNOWN, {"sweetness": 5}, 1, apart))
 
-
-class OverWarmth(unittest.TestCase):
-    def test_what_a_drink_becomes_as_it_cools_is_told_where_it_can_be_believed(self) -> None:
-        hot, cool = (Panel(scored(truth), believable([])) for truth in ({}, {(1, "acidity"): 4.0}))
-        said = over_warmth(hot, cool, DRINKS, ("hot", "cool"))
-        self.assertEqual(said, ["Quay fall v3 is more acidic when cool than when hot."])
-        self.assertEqual(over_warmth(hot, hot, DRINKS, ("hot", "cool")), [])
-
-
-class Chosen(unittest.TestCase):
-    def test_five_of_six_can_tell_and_three_of_six_are_told_how_many_more(self) -> None:
-        told = odd_one_out([self.odd(n, n < 5) for n in range(6)], DRINKS)
-        self.assertIn("can be told apart", told[0])
-        self.assertIn("5 of 6 times; guessing does as well 1 time in 56", told[1])
-        self.assertIn("Ines 3 of 3, Teodor 2 of 3", told[2])
-        self.assertIn("About 75% of the answers found it without guessing (13% to", told[3])
-        unsure = odd_one_out([self.odd(n, n < 3) for n in range(6)], DRINKS)
-        self.assertIn("no difference was shown", unsure[0])
-        self.assertIn("About 10 more answers", unsure[-1])
-
-    def odd(self, number: int, right: bool) -> Choice:
-        return Choice("Ines" if number < 3 else "Teodor", number, "odd", {0: 1}, right)
-
-    def answer(self, taster: str, best: int, number: int, question: str = "preferred") -> Choice:
-        return Choice(taster, number, question, {best: 1, 1 - best: 2})
-
-    def test_a_preference_is_believed_only_where_guessing_seldom_does_it(self) -> None:
-        few = chosen([self.answer("Ines", 1, n) for n in range(4)], DRINKS[:2], "preferred")[0]
-        self.assertIn("more choices would show a plain preference", few)
-        many = chosen([self.answer("Ines", 1, n) for n in range(8)], DRINKS[:2], "preferred")[0]
-        self.assertIn("Quay fall v3 is preferred to Steady nine v1, 8 of 8 times", many)
-        self.assertIn("1 time in 128", many)
-
-    def test_a_pairs_split_is_said_with_who_and_only_where_it_is_believed(self) -> None:
-        answers = [
-            self.answer(who, best, n)
-            for who, best in (("Ines", 0), ("Teodor", 1))
-            for n in range(4)
-        ]
-        words = chosen(answers, DRINKS[:2], "preferred")[0]
-        self.assertIn("They are split: Ines prefers Steady nine v1 4 of 4 times", words)
-        self.assertIn("Teodor prefers Quay fall v3 4 of 4 times", words)
-        once = chosen([a for a in answers if a.round < 2], DRINKS[:2], "preferred")[0]
-        self.assertNotIn("split", once)
-
-    def test_a_question_about_a_line_is_answered_in_its_words(self) -> None:
-        answers = [self.answer("Ines", 1, n, "sweetness") for n in range(8)]
-        words = chosen(answers, DRINKS[:2], "sweetness")[0]
-        self.assertIn("Quay fall v3 is called sweeter than Steady nine v1", words)
-
-    def test_three_drinks_in_pairs_are_put_in_order(self) -> None:
-        answers = [
-            Choice("Ines", n, "preferred", {a: 1, b: 2})
-            for n in range(6)
-            for a, b in ((2, 1), (1, 0), (2, 0))
-        ]
-        order = chosen(answers, DRINKS, "preferred")[-1]
-        self.assertIn("Long soak v1, Quay fall v3 then Steady nine v1", order)
-
-    def test_a_ranking_is_believed_when_tasters_agree(self) -> None:
-        alike = [
-            Choice(who, 1, "rank", {0: 3, 1: 1, 2: 2}) for who in ("Ines", "Teodor", "Bea", "Ola")
-        ]
-        self.assertIn(
-            "They rank Quay fall v3, Long soak v1 then Steady nine v1", ranked(alike, DRINKS)[0]
-        )
-        two = [
-            Choice("Ines", 1, "rank", {0: 3, 1: 1, 2: 2}),
-            Choice("Teodor", 1, "rank", {0: 2, 1: 3, 2: 1}),
-        ]
-        said = ranked(two, DRINKS)
-        self.assertIn("Their rankings agree little", said[0])
-        self.assertIn("Quay fall v3 by Ines, Long soak v1 by Teodor", said[1])
-        self.assertIn("A single ranking", ranked(alike[:1], DRINKS)[0])
+    def test_what_it_is_judged_by_is_said(self) -> None:
+        self.assertIn("the same drink scored twice", spreads_rest_on(concluded(KNOWN, 1)))
+        self.assertIn("pulls of one recipe", spreads_rest_on(concluded(PULLED_AGAIN, 1)))
+        self.assertIn("Nothing is judged", spreads_rest_on(concluded(House(repeats=0), 1)))
 
 
 class Ages(unittest.TestCase):

@@ -5,22 +5,25 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from vapocline.core.taste.believable import believable
+from tests.core.taste.worlds import Evening, House
 from vapocline.core.taste.caffeine import tally_of
 from vapocline.core.taste.prospects import prospects
 from vapocline.core.taste.sessions import SessionSetup
+from vapocline.core.taste.spreads import HouseSpreads
+
+NOTHING = HouseSpreads()
 
 
-def said(**setup: Any) -> str:
+def said(spreads: HouseSpreads = NOTHING, **setup: Any) -> str:
     known = {"shot_ids": (1, 2), "tasters": ("Ines", "Teodor")}
-    return " ".join(prospects(SessionSetup.model_validate(known | setup), believable([])))
+    return " ".join(prospects(SessionSetup.model_validate(known | setup), spreads))
 
 
 class Prospects(unittest.TestCase):
-    def test_six_triangles_need_five_right_and_sixteen_tell_surely(self) -> None:
+    def test_six_triangles_need_five_right_and_seventeen_tell_surely(self) -> None:
         words = said(kind="triangle", rounds=3)
         self.assertIn("5 right of 6 answers would show that the drinks differ", words)
-        self.assertIn("16 answers 80 %", words)
+        self.assertIn("17 answers 80 %", words)
         self.assertIn("it takes at least three", said(kind="triangle", tasters=("Ines",)))
 
     def test_five_choices_show_no_preference_and_six_may(self) -> None:
@@ -35,8 +38,14 @@ class Prospects(unittest.TestCase):
         self.assertIn("agree on the order would show a difference", three)
 
     def test_a_description_says_how_many_points_are_told_apart(self) -> None:
-        self.assertIn("difference of 1.5 points", said())
-        self.assertIn("hidden duplicate", said())
+        words = said()
+        self.assertIn("shown and not judged: repeats so far Ines 0 of 4 and Teodor 0 of 4", words)
+        self.assertIn("hidden duplicate", words)
+        cups = said(Evening(House(repeats=12), 1).spreads())
+        self.assertRegex(cups, r"A difference of 3\.\d points on one line is found in four of five")
+        self.assertIn("it speaks of these cups", cups)
+        recipes = said(Evening(House(repeats=12, pulls_again=12), 1).spreads())
+        self.assertNotIn("it speaks of these cups", recipes)
         self.assertIn("One cup alone", said(shot_ids=(1,)))
 
 

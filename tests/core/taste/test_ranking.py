@@ -8,7 +8,7 @@ from itertools import permutations
 import numpy as np
 from scipy.stats import friedmanchisquare
 
-from vapocline.core.taste.ranking import bradley_terry, friedman
+from vapocline.core.taste.ranking import friedman
 
 # A. Agresti, Categorical Data Analysis, 2nd ed., table 10.10: games won by the team of the row.
 WON = [
@@ -73,23 +73,11 @@ class Friedman(unittest.TestCase):
                 ]
                 self.assertLessEqual(np.mean(believed), 0.075)
 
-
-class BradleyTerry(unittest.TestCase):
-    def test_worths_are_those_of_the_printed_example(self) -> None:
-        found = bradley_terry(WON, prior=1000)
-        over_last = np.array(found.worth[:6]) - found.worth[6]
-        printed = [1.5814, 1.4364, 1.2945, 1.2476, 1.1077, 0.6839]
-        np.testing.assert_allclose(over_last, printed, atol=0.001)
-        self.assertAlmostEqual(found.errors[0][6], 0.3433, delta=0.001)
-        self.assertAlmostEqual(found.preferred(0, 6), 0.83, delta=0.005)
-
-    def test_a_cup_that_won_every_time_is_not_infinitely_better(self) -> None:
-        found = bradley_terry([[0, 3], [0, 0]])
-        self.assertLess(found.preferred(0, 1), 0.98)
-        self.assertFalse(found.believed(0, 1))
-        self.assertTrue(bradley_terry([[0, 12], [0, 0]]).believed(0, 1))
-
-    def test_nothing_chosen_says_nothing(self) -> None:
-        found = bradley_terry([[0, 0], [0, 0]])
-        self.assertAlmostEqual(found.preferred(0, 1), 0.5)
-        self.assertFalse(found.believed(0, 1))
+    def test_a_pair_is_told_apart_only_where_the_first_and_last_of_equals_seldom_are(self) -> None:
+        found = friedman([[1, 2, 3]] * 4)
+        self.assertAlmostEqual(found.pair_p_values[0, 2], 6 * (1 / 6) ** 4)
+        self.assertGreater(found.pair_p_values[0, 1], 0.3)
+        self.assertEqual(found.told_apart, [(0, 2)])
+        turned = friedman([[3, 2, 1]] * 4)
+        self.assertEqual(turned.told_apart, [(2, 0)])
+        self.assertEqual(friedman([[1, 2, 3], [3, 2, 1]]).told_apart, [])

@@ -59,7 +59,8 @@ class AfterAShot(WithOwnCoffee):
         change_bench(self.context, BenchChange(water_c=90))
         found = read_next(self.context, self.pulled(bitterness=5))
         cooler = self.change(found, "cooler")
-        self.assertEqual((cooler.cups_for, cooler.cups_against), (1, 0))
+        self.assertEqual((cooler.pulls_for, cooler.pulls_against), (1, 0))
+        self.assertGreater(cooler.chance_nearer or 0, cooler.chance_further or 1)
         self.assertEqual(cooler.bench.water_c, 89)
 
     def test_what_was_expected_is_settled_by_the_next_tasted_shot(self) -> None:
@@ -72,7 +73,18 @@ class AfterAShot(WithOwnCoffee):
         change_bench(self.context, BenchChange(water_c=cooler.bench.water_c))
         came = read_next(self.context, self.pulled(bitterness=4)).settled
         assert came
-        self.assertEqual((came.outcome, came.words), ("as expected", "Cooler water"))
+        self.assertEqual((came.outcome, came.words), ("too small to tell", "Cooler water"))
+        self.assertGreater(came.chance or 0, 0.4, "one cup each: it is told by its odds")
+        for warmer in (True, False, True, False, True):  # till both recipes were pulled again
+            water_c = cooler.bench.water_c + warmer
+            change_bench(self.context, BenchChange(water_c=water_c))
+            number = self.pulled(bitterness=9 if warmer else 4)
+            if warmer:
+                take_change(self.context, number, taken)
+        change_bench(self.context, BenchChange(water_c=cooler.bench.water_c))
+        told = read_next(self.context, self.pulled(bitterness=4)).settled
+        assert told
+        self.assertEqual(told.outcome, "as expected")
         with self.assertRaises(ValidationError):
             Taken.model_validate({"move": "harder", "expected": {}})
         with self.assertRaises(NotFoundError):
@@ -126,7 +138,10 @@ class AfterAShot(WithOwnCoffee):
         longer = self.begin("Pressed longer", found.profile)
         came = read_next(self.context, self.pulled(longer, acidity=3))
         assert came.settled
-        self.assertEqual(came.settled.outcome, "as expected")
+        self.assertEqual(
+            (came.settled.outcome, came.settled.line), ("too small to tell", "acidity")
+        )
+        self.assertGreater(came.settled.chance or 0, 0.4)
         self.assertIsNone(came.separating)
         self.assertIsNone(read_refitted(self.context, first, "warmer"))
 

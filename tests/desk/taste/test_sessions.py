@@ -11,6 +11,7 @@ from typing import Any
 
 from tests.marks import exhaustive
 from tests.parts import context_on_fresh_database, sample_world
+from tests.tastings import repeat_a_drink
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
 from vapocline.core.taste.observations import Observation
 from vapocline.core.taste.sessions import SessionSetup
@@ -98,6 +99,10 @@ class AtTable(unittest.TestCase):
                 for line, given in points[shot_of[cup.number]].items():
                     self.give(table, seat, cup.number, line=line, points=given)
 
+    def repeat(self) -> None:
+        """Everybody scores the same drink alike four times over: then they are known."""
+        repeat_a_drink(self.context, TWO, FIRST, ("sweetness", "liking"))
+
     def close(self, table: TastingSession, *, incomplete: bool = False) -> SessionResults:
         close_session(self.context, table.id, Closing(incomplete=incomplete))
         return read_results(self.context, table.id)
@@ -138,16 +143,17 @@ class Blind(AtTable):
         self.assertTrue(14 <= repeat_last <= 38, f"{repeat_last} of 40, 27 by chance")
 
     def test_closing_reveals_cups_scores_and_sentences(self) -> None:
+        self.repeat()
         table = self.start()
         self.score_all(
             table, {FIRST: {"sweetness": 3, "liking": 4}, SECOND: {"sweetness": 8, "liking": 8}}
         )
         found = self.close(table)
         words = " ".join(found.says)
-        self.assertIn("Long soak v1 is sweeter than Steady nine v1; both could tell", words)
-        self.assertIn("Long soak v1 is liked more than Steady nine v1", words)
+        self.assertIn("Long soak v1 is sweeter and liked more than Steady nine v1", words)
+        self.assertIn("nothing of the recipes yet", words)
         revealed = next(shot for shot in found.shots if shot.id == SECOND)
-        self.assertEqual(revealed.best_of, ["Anna", "Bo"])
+        self.assertTrue(revealed.liked_most)
         self.assertEqual(len(revealed.codes), 1)
         self.assertEqual({cup.shot_id for cup in self.seat(table, 0).cups}, {FIRST, SECOND})
         tasted = [t for t in read_shot(self.context, SECOND).tastings if t.session_id == table.id]
@@ -155,22 +161,30 @@ class Blind(AtTable):
         self.assertEqual({one.liking for one in tasted}, {8})
 
     def test_a_split_verdict_is_said_as_a_split(self) -> None:
+        self.repeat()
         table = self.start(lines=("liking",))
         self.score_all(table, {FIRST: {"liking": 2}, SECOND: {"liking": 9}}, who=(0,))
         self.score_all(table, {FIRST: {"liking": 9}, SECOND: {"liking": 2}}, who=(1,))
         found = self.close(table)
         said = next(one for one in found.says if "split" in one)
-        self.assertIn("Anna prefers Long soak v1, Bo prefers Steady nine v1", said)
+        self.assertIn("Long soak v1 is liked more for Anna", said)
+        self.assertIn("Steady nine v1 is liked more for Bo", said)
         together = next(view for view in found.views if view.taster is None)
-        self.assertTrue(together.lines[0].apart[0].split)
+        [contrast] = together.lines[0].contrasts
+        self.assertEqual((contrast.split, contrast.told), (True, False))
+        anna = next(view for view in found.views if view.taster == "Anna")
+        self.assertTrue(anna.lines[0].contrasts[0].told)
 
     def test_a_hidden_duplicate_is_one_drink_and_teaches_the_tasters_spread(self) -> None:
         table = self.start(duplicate=True, lines=("liking",))
         self.assertEqual(len(self.seat(table, 0).cups), 3)
         self.score_all(table, {FIRST: {"liking": 5}, SECOND: {"liking": 6}})
         found = self.close(table)
-        self.assertIn("1 repeat for Anna", found.rests_on or "")
+        self.assertIn("Anna (1 of 4)", " ".join(found.says))
+        self.assertIn("Nothing is judged", found.rests_on or "")
         self.assertEqual(len(found.views[0].lines[0].means), 2)
+        [contrast] = found.views[0].lines[0].contrasts
+        self.assertEqual((contrast.low, contrast.told), (None, False))
 
 
 class Choosing(AtTable):
@@ -445,6 +459,7 @@ class TargetsAndMeasurements(AtTable):
         for shot in (FIRST, SECOND):
             wanted = 20 * 18 / (read_shot(self.context, shot).yield_g or 36)
             measure(self.context, shot, Strength(tds_pct=round(wanted, 2)))
+        self.repeat()
         table = self.start()
         self.score_all(
             table, {FIRST: {"sweetness": 2, "liking": 3}, SECOND: {"sweetness": 8, "liking": 8}}

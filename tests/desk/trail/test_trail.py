@@ -12,15 +12,17 @@ from tests.desk.next.own_coffee import PRESSED, WithOwnCoffee
 from tests.factories import pressure, profile, seconds
 from tests.parts import at_time
 from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.taste.spreads import HouseSpreads, ScoreSpread
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.next.next import Taken, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.unread import read_what_is_unread
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.summary import BaselineSaid, pin_baseline, read_summary
 from vapocline.desk.trail.trail import TrailNode, TrailQuery, read_trail
 from vapocline.store.database import transaction
-from vapocline.store.tables import ShotRow
+from vapocline.store.tables import EventRow, ShotRow
 
 LONGER = profile(
     pressure(3, name="Soak", kind="pre-infusion", exits=[seconds(9)]),
@@ -107,15 +109,34 @@ class OfACoffee(WithOwnCoffee):
         self.pulled(bitterness=3)
         node = self.nodes()[0]
         assert node.settled
-        self.assertEqual((node.settled.move, node.settled.outcome), ("cooler", "as expected"))
+        self.assertEqual((node.settled.move, node.settled.outcome), ("cooler", "too small to tell"))
+        self.assertGreater(node.settled.chance or 0, 0.4, "one cup each: only odds")
 
     def test_what_worked_sums_up_changes_made_alone(self) -> None:
         for water_c, liking in ((93, 5), (92, 8), (93, 5), (92, 8), (93, 4)):
             change_bench(self.context, BenchChange(water_c=water_c))
             self.pulled(liking=liking)
         [worked] = read_summary(self.context, self.coffee).worked
-        self.assertEqual((worked.move, worked.cups), ("cooler", 4))
-        self.assertEqual((worked.cups_for, worked.verdict), (4, "helps"))
+        self.assertEqual((worked.move, worked.pulls, worked.pulls_for), ("cooler", 4, 4))
+        change_bench(self.context, BenchChange(water_c=92))
+        self.pulled(liking=8)
+        [worked] = read_summary(self.context, self.coffee).worked
+        self.assertEqual((worked.pulls, worked.verdict), (5, "helps"))
+        self.assertGreater(worked.low or 0, 0)
+
+    def test_a_pull_that_a_hand_steered_is_no_repeat(self) -> None:
+        numbers = [self.pulled(liking=liking) for liking in (5, 6, 5, 6, 5)]
+        spreads = self.spreads()
+        self.assertEqual((spreads.of_pulls(["Barista"], "liking") or ScoreSpread(0, 0)).df, 4)
+        with transaction(self.context.sessions) as session:
+            session.add(
+                EventRow(shot_id=numbers[0], time_s=9.0, kind="nudged", phase=0, document={})
+            )
+        self.assertIsNone(self.spreads().of_pulls(["Barista"], "liking"))
+
+    def spreads(self) -> HouseSpreads:
+        with transaction(self.context.sessions) as session:
+            return spreads_here(session)
 
     def test_the_best_so_far_is_a_recipe_over_all_its_cups(self) -> None:
         self.pulled(liking=5)
@@ -124,7 +145,7 @@ class OfACoffee(WithOwnCoffee):
         summary = read_summary(self.context, self.coffee)
         assert summary.best
         self.assertEqual((summary.best.shot.id, summary.best.shots), (newest, 2))
-        self.assertEqual((summary.best.liking.points, summary.best.liking.cups), (8, 2))
+        self.assertEqual((summary.best.liking.points, summary.best.liking.pulls), (8, 2))
 
     def test_what_is_set_aside_stays_on_the_trail_and_counts_for_nothing(self) -> None:
         number = self.pulled(liking=9)

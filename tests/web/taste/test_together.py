@@ -7,6 +7,7 @@ from typing import Any
 
 from playwright.sync_api import Page, Route, expect
 
+from tests.tastings import repeat_a_drink
 from tests.web.pages import PHONE, InBrowser
 from vapocline.core.taste.sessions import SessionSetup
 from vapocline.desk.taste.seat import OwnSeat, ScoreSaid, read_seat, say_score
@@ -59,6 +60,7 @@ class Together(InBrowser):
 
     def test_a_host_and_two_phones_at_one_table_blind_until_it_is_closed(self) -> None:
         self.provokes_refusals = True
+        repeat_a_drink(self.app, TWO, STEADY, ("sweetness", "liking"), times=12)
         page = self.page
         page.goto(f"/taste/together?shots={STEADY},{FALL}")
         page.get_by_role("button", name="Tasters:").click()
@@ -76,7 +78,7 @@ class Together(InBrowser):
             page.get_by_label(name, exact=True).press("Space")
         page.keyboard.press("Escape")
         expect(page.get_by_role("button", name="Lines: two lines")).to_be_visible()
-        expect(page.get_by_text("can be believed")).to_be_visible()
+        expect(page.get_by_text("on one line is found in four of five")).to_be_visible()
         page.get_by_role("button", name="Draw codes and begin").click()
         page.wait_for_url("**/taste/together/*")
         number = int(page.url.rsplit("/", 1)[1])
@@ -106,9 +108,9 @@ class Together(InBrowser):
         )
         page.get_by_role("button", name="Close anyway").click()
         said = page.get_by_role("main")
-        expect(said).to_contain_text("Quay fall v3 is sweeter than Steady nine v1; both could tell")
+        expect(said).to_contain_text("Quay fall v3 is sweeter than Steady nine v1.")
         expect(said).to_contain_text(
-            "split on which is better: Anna prefers Quay fall v3, Bo prefers Steady"
+            "They are split, hot: Quay fall v3 is liked more for Anna and Steady nine v1 is liked"
         )
         for one in (anna, bo):  # they are revealed on the phones too, by themselves
             expect(one.get_by_role("heading", name="What you tasted")).to_be_visible()

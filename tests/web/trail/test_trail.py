@@ -125,7 +125,7 @@ class Trail(InBrowser):
     def test_the_best_so_far_and_what_worked_are_said(self) -> None:
         before = read_bench(self.app)
         self.addCleanup(change_bench, self.app, BenchChange(water_c=before.water_c))
-        for water_c, liking in ((93, 4), (90, 9), (93, 4), (90, 9)):
+        for water_c, liking in ((93, 4), (90, 9), (93, 4), (90, 9), (93, 4), (90, 9)):
             change_bench(self.app, BenchChange(water_c=water_c))
             request = {"profile_id": 2, "number": 1, "despite": EVERY_CHECK}
             number = pull(self.app, PullRequest.model_validate(request))

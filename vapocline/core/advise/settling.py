@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from statistics import fmean
 from typing import Literal
 
 from vapocline.core.advise.between import moves_between
 from vapocline.core.advise.evidence import TastedShot, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.contrasts import StepEstimate
+from vapocline.core.taste.discrimination import ALPHA
+from vapocline.core.taste.odds import PairEvidence, odds_of
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import Line
 
 ExpectationOutcome = Literal[
     "as expected", "against it", "too small to tell", "not tasted alike", "not made"
 ]
-TELLS = 1.0  # noticeable steps
 REGRINDS = ("finer", "coarser")
 
 
 class Settled(Answer):
     """What came of a change, named in `words`: `line` is what it was for, `expected` and `steps`
-    noticeable steps of that, None where no taster scored it both times."""
+    noticeable steps of that, None where no taster scored it both times. `chance` is how probably it
+    moved as expected; it is only told where pulls that are alike would differ so much at most once
+    in twenty."""
 
     move: str
     words: str
@@ -30,13 +34,14 @@ class Settled(Answer):
     line: Line | None
     expected: float
     steps: float | None
+    chance: float | None
 
 
 def settled(
     move: str,
     expected: Mapping[Line, float],
     cups: tuple[TastedShot, TastedShot],
-    smallest: Believable,
+    spreads: HouseSpreads,
     *,
     regrind: bool = False,
 ) -> Settled:
@@ -51,9 +56,15 @@ def settled(
         made = [one for one in made if MOVE[move].where == "grind" or one not in REGRINDS]
     if made != [move]:
         return Settled(
-            move=move, words=words, outcome="not made", line=line, expected=hoped, steps=None
+            move=move,
+            words=words,
+            outcome="not made",
+            line=line,
+            expected=hoped,
+            steps=None,
+            chance=None,
         )
-    seen = [one.steps[line] for one in tried([cups], smallest) if line and line in one.steps]
+    seen = [one.lines[line] for one in tried([cups], spreads) if line and line in one.lines]
     if not seen:
         return Settled(
             move=move,
@@ -62,16 +73,21 @@ def settled(
             line=line,
             expected=hoped,
             steps=None,
+            chance=None,
         )
-    steps = fmean(seen)
-    outcome: ExpectationOutcome = "as expected" if steps * hoped > 0 else "against it"
-    if abs(steps) < TELLS:
-        outcome = "too small to tell"
+    [moved] = seen
+    outcome: ExpectationOutcome = "too small to tell"
+    if moved.pulls is not None:
+        error = moved.pulls.sd * math.sqrt(2)
+        if StepEstimate(moved.points, error, moved.pulls.df).p_value <= ALPHA:
+            outcome = "as expected" if moved.points * hoped > 0 else "against it"
+    odds = odds_of(PairEvidence(moved.points, moved.pair.sd, moved.pair.df, 1.0))
     return Settled(
         move=move,
         words=words,
         outcome=outcome,
         line=line,
         expected=round(hoped, 2),
-        steps=round(steps, 2),
+        steps=round(moved.steps, 2),
+        chance=round(odds.more if hoped > 0 else odds.less, 2),
     )

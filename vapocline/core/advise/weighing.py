@@ -9,18 +9,19 @@ from typing import NamedTuple
 
 from vapocline.core.advise.between import same_recipe
 from vapocline.core.advise.candidates import Candidate
+from vapocline.core.advise.evidence import Tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
-from vapocline.core.puck.plan import Plan
+from vapocline.core.taste.odds import Odds, PairEvidence, odds_of
 from vapocline.core.taste.tasting import Line
 
 # Before own cups: half the model and half the school's promise, one noticeable step wide.
 PROMISED_STEPS, MODEL_SHARE, PRIOR_SD = 0.8, 0.5, 1.0
-TRIED_SD = 0.72  # of one cup against one: two steps of a single score are 2.77 of its sd
 HARM_SHARE = 0.3  # of what else moves
 REGRIND_COST = 0.1
 MOST_CUPS = 20
-FAILED = 2  # more cups against than for
+FAILED = 0.75  # chance that a change moved the lines that are off the wrong way
+GAIN_SD = 0.7  # noticeable steps that a change brings its lines nearer or further, usually
 
 
 class LineOffTarget(NamedTuple):
@@ -30,29 +31,23 @@ class LineOffTarget(NamedTuple):
     steps: float
 
 
-class Tried(NamedTuple):
-    """A change that was really made on this coffee: the move, None where it was none alone, how far
-    each line moved, in noticeable steps, and the plan it came to."""
-
-    move: str | None
-    steps: Mapping[Line, float]
-    plan: Plan | None = None
-
-
 Signed = tuple[int, Tried]  # -1 where it was made the other way round
 
 
 class Weighed(Answer):
-    """A candidate weighed. `expected` are noticeable steps of each line, own cups included;
-    `cups_to_see` how many of each it takes to see them, None for more than twenty; `failed` where
-    own cups speak against it: two more against than for, or one where this very recipe was
-    tasted."""
+    """A candidate weighed. `expected` are noticeable steps of each line, own pulls included;
+    `pulls_for` and `pulls_against` in how many of them it brought the lines that are off nearer, or
+    further; `chance_nearer` and `chance_further` how probably it does, None where it was never made
+    here; `cups_to_see` how many of each it takes to see them, None for more than twenty; `failed`
+    where own pulls speak against it: probably further, or this very recipe tasted and no better."""
 
     candidate: Candidate
     expected: dict[Line, float]
     rank: float
-    cups_for: int
-    cups_against: int
+    pulls_for: int
+    pulls_against: int
+    chance_nearer: float | None
+    chance_further: float | None
     cups_to_see: int | None
     failed: bool
 
@@ -88,28 +83,35 @@ def _weighed(
     )
     largest = max((abs(expected.get(line, 0.0)) for line in wanted), default=0.0)
     cost = HARM_SHARE * harm + (REGRIND_COST if candidate.purge_g else 0.0)
-    pro, con = _cups(wanted, tried)
+    pro, con = _pulls(wanted, tried)
+    odds = _odds(wanted, tried)
     return Weighed(
         candidate=candidate,
         expected={line: round(steps, 2) for line, steps in expected.items()},
         rank=round(gain * _chance(largest) - cost, 3),
-        cups_for=pro,
-        cups_against=con,
+        pulls_for=pro,
+        pulls_against=con,
+        chance_nearer=None if odds is None else round(odds.more, 2),
+        chance_further=None if odds is None else round(odds.less, 2),
         cups_to_see=_cups_to_see(largest),
-        failed=con - pro >= FAILED or (con > pro and _tasted(candidate, tried)),
+        failed=(odds is not None and odds.less >= FAILED)
+        or (con > pro and _tasted(candidate, tried)),
     )
 
 
 def _expected(candidate: Candidate, line: Line, tried: Sequence[Signed]) -> float:
-    """Noticeable steps of a line: normal, with own cups as observations of it (conjugate, Bishop
-    2006, 2.3.6)."""
+    """Noticeable steps of a line: normal, with pairs of own pulls as observations of it, each as
+    sure as pulls and tasters are here (conjugate, Bishop 2006, 2.3.6)."""
     promises = [v.promise[line] for v in candidate.voices if line in v.promise]
     promise = PROMISED_STEPS * sum(promises) / len(promises) if promises else 0.0
     model = candidate.steps.get(line)
     prior = promise if model is None else (1 - MODEL_SHARE) * promise + MODEL_SHARE * model
-    seen = [sign * one.steps[line] for sign, one in tried if line in one.steps]
-    weight, each = PRIOR_SD**-2, TRIED_SD**-2
-    return (prior * weight + each * sum(seen)) / (weight + each * len(seen))
+    weights, sums = PRIOR_SD**-2, prior * PRIOR_SD**-2
+    for sign, one in tried:
+        if line in one.lines:
+            each = one.lines[line].steps_sd ** -2
+            weights, sums = weights + each, sums + each * sign * one.lines[line].steps
+    return sums / weights
 
 
 def _tasted(candidate: Candidate, tried: Sequence[Signed]) -> bool:
@@ -150,14 +152,29 @@ def _cups_to_see(steps: float) -> int | None:
     return int(cups) if cups <= MOST_CUPS else None
 
 
-def _cups(wanted: Mapping[Line, float], tried: Sequence[Signed]) -> tuple[int, int]:
-    """Own cups in which a change brought the lines that are off nearer, and further."""
-    pro = con = 0
+def _gains(wanted: Mapping[Line, float], tried: Sequence[Signed]) -> list[tuple[float, float]]:
+    """By how many noticeable steps each pair of own pulls brought the lines that are off nearer,
+    and the standard deviation of that where nothing was changed."""
+    found = []
     for sign, one in tried:
-        gained = sum(
-            math.copysign(1, steps) * sign * one.steps[line]
-            for line, steps in wanted.items()
-            if line in one.steps
-        )
-        pro, con = pro + (gained > 0), con + (gained < 0)
-    return pro, con
+        moved = [(steps, one.lines[line]) for line, steps in wanted.items() if line in one.lines]
+        if moved:
+            gained = sum(math.copysign(1, steps) * sign * line.steps for steps, line in moved)
+            found.append((gained, math.hypot(*(line.steps_sd for _, line in moved))))
+    return found
+
+
+def _pulls(wanted: Mapping[Line, float], tried: Sequence[Signed]) -> tuple[int, int]:
+    """Pairs of own pulls in which a change brought the lines that are off nearer, and further."""
+    gains = [gained for gained, _sd in _gains(wanted, tried)]
+    return sum(gained > 0 for gained in gains), sum(gained < 0 for gained in gains)
+
+
+def _odds(wanted: Mapping[Line, float], tried: Sequence[Signed]) -> Odds | None:
+    gains = _gains(wanted, tried)
+    if not gains:
+        return None
+    weights = [sd**-2 for _gained, sd in gains]
+    mean = sum(w * gained for w, (gained, _sd) in zip(weights, gains, strict=True)) / sum(weights)
+    df = min(line.pair.df for _sign, one in tried for line in one.lines.values())
+    return odds_of(PairEvidence(mean, sum(weights) ** -0.5, df, 1.0), GAIN_SD)

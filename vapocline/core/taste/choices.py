@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from itertools import combinations
 
 import numpy as np
@@ -11,17 +13,24 @@ import scipy  # its parts are imported where they are first used
 
 from vapocline.core.taste.descriptions import Drink
 from vapocline.core.taste.discrimination import (
-    ALPHA,
+    CAMPS,
+    FIRST_LOOK,
     HALF_TELL,
+    LATER_LOOKS,
     PLAIN_PREFERENCE,
+    Preference,
     answers_needed,
+    choice_evidence,
     preference,
     triangle,
+    triangle_evidence,
     two_sided_needed,
 )
-from vapocline.core.taste.ranking import LITTLE, bradley_terry, friedman
+from vapocline.core.taste.ranking import DRAWS, friedman
 from vapocline.core.taste.tasting import BY_FIELD
 from vapocline.core.taste.wording import listed
+
+MOST_OPEN = 3  # pairs that nothing is told of, put into words
 
 
 @dataclass(frozen=True)
@@ -36,29 +45,48 @@ class Choice:
     right: bool | None = None  # of an odd one out
 
 
-def odd_one_out(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]:
+def odd_one_out(
+    answers: Sequence[Choice], drinks: Sequence[Drink], earlier: Sequence[Choice] = ()
+) -> list[str]:
     """Whether two drinks can be told apart at all; where that was not shown, how many more answers
-    it would take."""
+    it would take. With answers of `earlier` tastings all are judged together, by a test that holds
+    however often one looks."""
     rights = [answer for answer in answers if answer.right is not None]
+    before = [answer for answer in earlier if answer.right is not None]
     if not rights:
         return ["No odd one was named."]
-    right = sum(bool(answer.right) for answer in rights)
-    found = triangle(right, len(rights))
+    every = [*before, *rights]
+    right = sum(bool(answer.right) for answer in every)
+    found = triangle(right, len(every))
     names = f"{drinks[0].name} and {drinks[1].name}"
-    said = f"The odd one was found {right} of {len(rights)} times; guessing does as well "
+    said = f"The odd one was found {right} of {len(every)} times; guessing does as well "
     said += f"{_once(found.p_value)}."
-    if found.believed:
+    if before:
+        told = triangle_evidence(right, len(every)) >= 1 / (LATER_LOOKS + CAMPS)
+        said += " " + _looked_again(len(before))
+    else:
+        told = found.p_value <= FIRST_LOOK
+    if told:
         share = f"About {found.discriminators:.0%} of the answers found it without guessing"
         between = f"({found.discriminators_low:.0%} to {found.discriminators_high:.0%})."
-        return [f"{names} can be told apart.", said, *_each_right(rights), f"{share} {between}"]
+        return [
+            f"The cups of {names} can be told apart.",
+            said,
+            *_each_right(rights),
+            f"{share} {between}",
+        ]
     needed = answers_needed(HALF_TELL)
-    more = max(1, (needed or 0) - len(rights))
+    more = max(1, (needed or 0) - len(every))
     return [
         f"{names}: no difference was shown.",
         said,
         *_each_right(rights),
         f"About {more} more answers would show a difference that half of the answers tell.",
     ]
+
+
+def _looked_again(before: int) -> str:
+    return f"{before} of them are of earlier tastings: looked at again, they have to say more."
 
 
 def _once(p_value: float) -> str:
@@ -76,48 +104,147 @@ def _each_right(answers: Sequence[Choice]) -> Iterator[str]:
         yield f"{', '.join(each)}."
 
 
-def chosen(answers: Sequence[Choice], drinks: Sequence[Drink], question: str) -> list[str]:
-    """Which of two or more drinks is chosen, by whom."""
-    wins = [[0.0] * len(drinks) for _ in drinks]
-    for answer in answers:
-        for one, other in combinations(answer.places, 2):
-            step = answer.places[one] - answer.places[other]
-            wins[one][other] += 0.5 if step == 0 else float(step < 0)
-            wins[other][one] += 0.5 if step == 0 else float(step > 0)
-    said = [
-        sentence
-        for first, second in combinations(range(len(drinks)), 2)
-        for sentence in _pair(answers, (first, second), drinks, question)
-    ]
-    return [*said, *_order(wins, drinks)] if len(drinks) > 2 else said
+@dataclass(frozen=True)
+class _Pair:
+    """Two drinks and one question: the answers that had both, and how they came out. `p_value` is
+    of no preference, over all pairs of the question together."""
+
+    question: str
+    pair: tuple[int, int]
+    answers: Sequence[Choice]
+    found: Preference
+    p_value: float
+    camps_p_value: float
+    evidence: float  # that of earlier tastings too
+
+    @property
+    def top(self) -> tuple[int, int]:
+        """The drink chosen more often, then the other."""
+        return self.pair if self.found.first >= self.found.second else (self.pair[1], self.pair[0])
 
 
-def _pair(
-    answers: Sequence[Choice], pair: tuple[int, int], drinks: Sequence[Drink], question: str
-) -> Iterator[str]:
-    own = [answer for answer in answers if set(answer.places) == set(pair)]
-    if not own:
-        return
-    first, second = pair
-    took = [_taken(answer, first, second) for answer in own]
-    found = preference(took.count(first), took.count(second), took.count(None))
-    top, least = (first, second) if found.first >= found.second else (second, first)
-    more = f"{drinks[top].name} {_chosen_over(question)} {drinks[least].name}"
-    total = found.first + found.second
-    ties = f", {found.ties} undecided" if found.ties else ""
-    times = f"{max(found.first, found.second)} of {total} times{ties}"
-    split = _split(own, took, pair, drinks, question)
-    if split:
-        yield f"{split} Overall, {more} {times}."
-    elif found.believed:
-        by_chance = f"Indifferent tasters would choose like that {_once(found.p_value)}."
-        yield f"{more}, {times}. {by_chance}"
+def chosen(
+    answers: Sequence[Choice],
+    drinks: Sequence[Drink],
+    questions: Sequence[str],
+    earlier: Sequence[Choice] = (),
+) -> list[str]:
+    """Which of two or more drinks is chosen, by whom, question by question. All questions and pairs
+    are tested together; with answers of `earlier` tastings, by a test that holds however often one
+    looks."""
+    every = [one for question in questions for one in _pairs(answers, drinks, question, earlier)]
+    if not every:
+        return ["Nothing was chosen."]
+    split = [one for one in every if one.camps_p_value <= CAMPS / len(every)]
+    if earlier:
+        told = [one for one in every if one.evidence >= len(every) / LATER_LOOKS]
     else:
-        needed = max(1, (two_sided_needed(PLAIN_PREFERENCE) or 0) - total)
-        yield (
-            f"{more} {times}, which is not enough: indifferent tasters would choose like that "
-            f"{_once(found.p_value)}. About {needed} more choices would show a plain preference."
+        told = _told(every)
+    said = [*(_split_words(one, drinks) for one in split)]
+    said += [_preferred(one, drinks) for one in told if one not in split]
+    left = [one for one in every if one not in told and one not in split]
+    if left:
+        said += _open(left, drinks, alone=not said)
+    return said
+
+
+def _pairs(
+    answers: Sequence[Choice], drinks: Sequence[Drink], question: str, earlier: Sequence[Choice]
+) -> list[_Pair]:
+    own = [answer for answer in answers if answer.question == question]
+    wins = [_wins(own, shot) for shot in range(len(drinks))]
+    two = list(combinations(range(len(drinks)), 2))
+    games = tuple(sum(set(answer.places) == set(pair) for answer in own) for pair in two)
+    found = []
+    for pair in two:
+        both = [answer for answer in own if set(answer.places) == set(pair)]
+        before = [a for a in earlier if a.question == question and set(a.places) == set(pair)]
+        if not both:
+            continue
+        took = [_taken(answer, *pair) for answer in both]
+        counted = preference(*(took.count(one) for one in (*pair, None)))
+        p_value = counted.p_value
+        if len(drinks) > 2:
+            p_value = range_chance(abs(wins[pair[0]] - wins[pair[1]]), games)
+        all_took = took + [_taken(answer, *pair) for answer in before]
+        found.append(
+            _Pair(
+                question,
+                pair,
+                both,
+                counted,
+                p_value,
+                _camps_of(both, took, pair),
+                choice_evidence(all_took.count(pair[0]), all_took.count(pair[1])),
+            )
         )
+    return found
+
+
+def _wins(answers: Sequence[Choice], shot: int) -> float:
+    """In how many answers a drink was chosen, ties as a half."""
+    return sum(
+        0.5 if len(set(answer.places.values())) == 1 else float(answer.places[shot] == 1)
+        for answer in answers
+        if shot in answer.places
+    )
+
+
+@cache
+def range_chance(apart: float, games: tuple[int, ...], seed: int = 1) -> float:
+    """How often, of drinks that are all chosen alike, the one chosen most and the one chosen least
+    lie so far apart, by random draws; `games` are the answers of every two drinks."""
+    drinks = round((1 + math.sqrt(1 + 8 * len(games))) / 2)
+    pairs = list(combinations(range(drinks), 2))
+    first = np.random.default_rng(seed).binomial(games, 0.5, (DRAWS, len(pairs)))
+    wins = np.zeros((DRAWS, drinks))
+    for at, (one, other) in enumerate(pairs):
+        wins[:, one] += first[:, at]
+        wins[:, other] += games[at] - first[:, at]
+    ranges = wins.max(axis=1) - wins.min(axis=1)
+    return float(((ranges >= apart - 1e-9).sum() + 1) / (DRAWS + 1))
+
+
+def _told(every: Sequence[_Pair]) -> list[_Pair]:
+    """Holm over questions by the surest pair of each; within one its pairs are tested together."""
+    questions: dict[str, list[_Pair]] = {}
+    for one in every:
+        questions.setdefault(one.question, []).append(one)
+    in_order = sorted(questions.values(), key=lambda pairs: min(one.p_value for one in pairs))
+    found: list[_Pair] = []
+    for rank, pairs in enumerate(in_order):
+        bound = FIRST_LOOK / (len(in_order) - rank)
+        believed = [one for one in pairs if one.p_value <= bound]
+        if not believed:
+            break
+        found += believed
+    return found
+
+
+def _preferred(one: _Pair, drinks: Sequence[Drink]) -> str:
+    return f"{_more(one, drinks)}, {_times(one)}."
+
+
+def _more(one: _Pair, drinks: Sequence[Drink]) -> str:
+    top, least = one.top
+    return f"{drinks[top].name} {_chosen_over(one.question)} {drinks[least].name}"
+
+
+def _times(one: _Pair) -> str:
+    found = one.found
+    ties = f", {found.ties} undecided" if found.ties else ""
+    return f"{max(found.first, found.second)} of {found.first + found.second} times{ties}"
+
+
+def _open(left: Sequence[_Pair], drinks: Sequence[Drink], *, alone: bool) -> Iterator[str]:
+    """What was chosen without its being enough to tell, and how many more answers would do."""
+    counted = [f"{_more(one, drinks)} {_times(one)}" for one in left[:MOST_OPEN]]
+    more = f", and {len(left) - MOST_OPEN} more" if len(left) > MOST_OPEN else ""
+    yield f"{'Not' if alone else 'The rest is not'} enough to tell: {'; '.join(counted)}{more}."
+    if alone:
+        fewest = min(one.found.first + one.found.second for one in left)
+        needed = max(1, (two_sided_needed(PLAIN_PREFERENCE) or 0) - fewest)
+        yield f"About {needed} more choices would show a plain preference."
 
 
 def _chosen_over(question: str) -> str:
@@ -133,28 +260,38 @@ def _taken(answer: Choice, first: int, second: int) -> int | None:
     return first if step < 0 else second
 
 
-def _split(
-    answers: Sequence[Choice],
-    took: Sequence[int | None],
-    pair: tuple[int, int],
-    drinks: Sequence[Drink],
-    question: str,
-) -> str | None:
-    """Two camps, with who prefers which; None where chance could well make such camps."""
+def _each_took(
+    answers: Sequence[Choice], took: Sequence[int | None], pair: tuple[int, int]
+) -> dict[str, list[int]]:
+    """How often each taster took either drink."""
     each: dict[str, list[int]] = {}
     for answer, shot in zip(answers, took, strict=True):
         if shot is not None:
             each.setdefault(answer.taster, [0, 0])[pair.index(shot)] += 1
+    return each
+
+
+def _camps_of(
+    answers: Sequence[Choice], took: Sequence[int | None], pair: tuple[int, int]
+) -> float:
+    """How often chance alone makes two such camps; 1 where all lean the same way."""
+    each = _each_took(answers, took, pair)
     if not {True, False} <= {a > b for a, b in each.values() if a != b}:
-        return None
-    split = camps_chance(list(each.values())) <= ALPHA
-    verb = "prefers" if question == "preferred" else f"calls {BY_FIELD[question].more}"
+        return 1.0
+    return camps_chance(list(each.values()))
+
+
+def _split_words(one: _Pair, drinks: Sequence[Drink]) -> str:
+    """Two camps, with who prefers which."""
+    took = [_taken(answer, *one.pair) for answer in one.answers]
+    verb = "prefers" if one.question == "preferred" else f"calls {BY_FIELD[one.question].more}"
     said = [
-        f"{who} {verb} {drinks[pair[0] if a > b else pair[1]].name} {max(a, b)} of {a + b} times"
-        for who, (a, b) in sorted(each.items())
+        f"{who} {verb} {drinks[one.pair[0] if a > b else one.pair[1]].name} "
+        f"{max(a, b)} of {a + b} times"
+        for who, (a, b) in sorted(_each_took(one.answers, took, one.pair).items())
         if a != b
     ]
-    return f"They are split: {listed(said)}." if split else None
+    return f"They are split: {listed(said)}."
 
 
 def camps_chance(each: Sequence[Sequence[int]], seed: int = 1) -> float:
@@ -171,32 +308,40 @@ def camps_chance(each: Sequence[Sequence[int]], seed: int = 1) -> float:
     return float(scipy.stats.fisher_exact(table, method=drawn).pvalue)
 
 
-def _order(wins: Sequence[Sequence[float]], drinks: Sequence[Drink]) -> Iterator[str]:
-    found = bradley_terry(wins)
-    order = sorted(range(len(drinks)), key=lambda shot: -found.worth[shot])
-    share = found.preferred(order[0], order[-1])
-    names = listed([drinks[shot].name for shot in order], "then")
-    sure = "" if found.believed(order[0], order[-1]) else ", which is not enough to be sure"
-    chosen_by = f"the first would be chosen over the last {share:.0%} of the time{sure}"
-    yield f"In order of preference: {names}; {chosen_by}."
-
-
 def ranked(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]:
     """Whether the tasters' rankings agree by more than chance, and who ranks which first."""
     if not answers:
         return ["Nothing was ranked."]
     shots = sorted(answers[0].places)
     found = friedman([[answer.places[shot] for shot in shots] for answer in answers])
-    order = sorted(range(len(shots)), key=lambda at: found.mean_places[at])
-    names = listed([drinks[shots[at]].name for at in order], "then")
     agree = f"agreement W {found.agreement:.2f}; by chance {_once(found.p_value)}"
     bests = _firsts(answers, drinks)
     if len(answers) == 1:
+        order = sorted(range(len(shots)), key=lambda at: found.mean_places[at])
+        names = listed([drinks[shots[at]].name for at in order], "then")
         return [f"{answers[0].taster} ranks {names}. A single ranking shows no difference."]
+    if found.told_apart:
+        return [*_apart(found.told_apart, [drinks[shot].name for shot in shots], agree), *bests]
     if found.believed:
-        return [f"They rank {names} ({agree}).", *bests]
-    far = "agree little" if found.agreement < LITTLE else "agree, but not enough to be sure"
-    return [f"Their rankings {far} ({agree}).", *bests]
+        said = "They rank them alike by more than chance, but no two cups are told apart"
+        return [f"{said} ({agree}).", *bests]
+    return [f"No order can be told ({agree}).", *bests]
+
+
+def _apart(pairs: Sequence[tuple[int, int]], names: Sequence[str], agree: str) -> Iterator[str]:
+    """Only what is told apart: cups with those they are ranked above."""
+    below: dict[int, tuple[int, ...]] = {}
+    for better, worse in pairs:
+        below[better] = (*below.get(better, ()), worse)
+    above: dict[tuple[int, ...], list[str]] = {}
+    for better, under in below.items():
+        above.setdefault(under, []).append(names[better])
+    for at, (under, over) in enumerate(sorted(above.items(), key=lambda item: -len(item[0]))):
+        how = f" ({agree})" if at == 0 else ""
+        verb = "is" if len(over) == 1 else "are"
+        yield f"{listed(over)} {verb} ranked above {listed([names[one] for one in under])}{how}."
+    if len(pairs) < len(names) * (len(names) - 1) // 2:
+        yield "No others are told apart."
 
 
 def _firsts(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]:

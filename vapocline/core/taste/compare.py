@@ -3,10 +3,10 @@ difference in taste is large enough to believe."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from statistics import fmean
-from typing import TypeAlias
+from typing import TypeAlias, get_args
 
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
@@ -18,8 +18,11 @@ from vapocline.core.taste.as_run import (
     hands_apart,
     stops_apart,
 )
-from vapocline.core.taste.believable import Believable
-from vapocline.core.taste.tasting import ATTRIBUTES, Served, Tasting, Warmth
+from vapocline.core.taste.conclusions import Conclusions, conclude
+from vapocline.core.taste.descriptions import NOT_RECIPES, PROBABLY, odds_sentence
+from vapocline.core.taste.panel import Panel, TasterScore
+from vapocline.core.taste.spreads import HouseSpreads
+from vapocline.core.taste.tasting import BY_FIELD, Served, Tasting, Warmth
 from vapocline.core.taste.wording import listed
 
 # More steps than these between two profiles of one name, or of two names, are no list to read.
@@ -82,15 +85,15 @@ class Difference:
 @dataclass(frozen=True)
 class Cups:
     """Both shots as one taster scored them, tasted the same way: every score given, by attribute
-    (the mean where several cups of a shot were scored), and the smallest difference to believe of
-    each."""
+    (the mean where several cups of a shot were scored), and the lines on which a difference may be
+    told, by all who tasted both that way."""
 
     taster: str
     warmth: Warmth
     served: Served
     first: dict[str, float]
     second: dict[str, float]
-    least: dict[str, float]
+    told: list[str]
 
 
 @dataclass(frozen=True)
@@ -125,18 +128,40 @@ class Comparison:
     caution: str | None
 
 
-def compare(first: ComparedShot, second: ComparedShot, smallest: Believable) -> Comparison:
+def compare(first: ComparedShot, second: ComparedShot, spreads: HouseSpreads) -> Comparison:
     """Name what differs between two shots, causes separate from results."""
     done = differences_as_run(first, second)
     alike = list(_alike(first.tastings, second.tastings))
+    recipes = [0, 1] if done else [0, 0]
+    found = {
+        served: conclude(_panels([first, second], served), spreads, recipes)
+        for served in dict.fromkeys(before.served for before, _ in alike)
+    }
     return Comparison(
         done=done,
         came=list(_results(first.result, second.result)),
-        tasted=list(_tastes(alike, smallest)),
-        cups=[_cups(before, after, smallest) for before, after in alike],
-        verdict=_verdict(first, second, alike, smallest),
+        tasted=list(_tastes(alike, found)),
+        cups=[_cups(before, after, found) for before, after in alike],
+        verdict=_verdict(first, second, alike, found),
         caution=_caution(done),
     )
+
+
+def scores_of(pulled: Sequence[ComparedShot], warmth: Warmth, served: Served) -> list[TasterScore]:
+    """The scores of shots at one warmth, served one way; shots by their place."""
+    return [
+        TasterScore(cup.taster, index, warmth, line, points, cup.age_s, cup.stirred)
+        for index, one in enumerate(pulled)
+        for cup in one.tastings
+        if (cup.tasting.warmth, cup.tasting.served) == (warmth, served)
+        for line, points in cup.tasting.scores().items()
+    ]
+
+
+def _panels(pulled: Sequence[ComparedShot], served: Served) -> list[Panel]:
+    """What was scored, served one way, warmth by warmth."""
+    given = [(warmth, scores_of(pulled, warmth, served)) for warmth in get_args(Warmth)]
+    return [Panel(scores, warmth) for warmth, scores in given if scores]
 
 
 def differences_as_run(first: ComparedShot, second: ComparedShot) -> list[Difference]:
@@ -149,17 +174,18 @@ def differences_as_run(first: ComparedShot, second: ComparedShot) -> list[Differ
     ]
 
 
-def _cups(before: _Tasted, after: _Tasted, smallest: Believable) -> Cups:
-    was, now = before.scores, after.scores
-    least = {line: smallest.of(before.taster, line).points for line in was.keys() & now.keys()}
-    return Cups(before.taster, before.warmth, before.served, was, now, least)
+def _cups(before: _Tasted, after: _Tasted, found: Mapping[Served, Conclusions]) -> Cups:
+    told = [one.line for one in found[before.served].differ if one.warmth == before.warmth]
+    return Cups(
+        before.taster, before.warmth, before.served, before.scores, after.scores, sorted(told)
+    )
 
 
 def _verdict(
     first: ComparedShot,
     second: ComparedShot,
     alike: Sequence[_Both],
-    smallest: Believable,
+    found: Mapping[Served, Conclusions],
 ) -> str:
     """Which of the two was liked more, by the cups tasted alike, and whether that can be told."""
     scores = [
@@ -174,18 +200,27 @@ def _verdict(
         f"{now:.3g} against {was:.3g}, {cup.warmth}{f' by {cup.taster}' if several else ''}"
         for was, now, cup in scores
     )
-    step = sum(now - was for was, now, _ in scores) / len(scores)
-    if step == 0:
-        return f"Both were liked as much: {cups}."
-    better = second if step > 0 else first
-    name = better.name
+    names = (first.name, second.name)
     if first.name == second.name:
-        name = f"The {'second' if better is second else 'first'}"
-    least = smallest.of_mean([cup.taster for _, _, cup in scores], "liking")
-    if abs(step) < least:
-        too_small = f"less than the {least:.1f} points that can be believed"
-        return f"Which is liked more cannot be told: {cups}, {too_small}."
-    return f"{name} was liked more: {cups}."
+        names = ("The first", "The second")
+    return _told_liking(cups, names, list(found.values()))
+
+
+def _told_liking(cups: str, names: tuple[str, str], ways: Sequence[Conclusions]) -> str:
+    """What may be told of liking, or else its odds; `cups` are the scores in words."""
+    if split := [one for way in ways for one in way.split if one.line == "liking"]:
+        return f"They are split on which is better, {split[0].warmth}: {cups}."
+    if told := [one for way in ways for one in way.differ if one.line == "liking"]:
+        name = names[told[0].points > 0]
+        if told[0].about == "cups":
+            return f"The cup of {name} was liked more: {cups}. {NOT_RECIPES}"
+        return f"{name} was liked more: {cups}."
+    said = f"Which is liked more cannot be told: {cups}."
+    odds = [one for way in ways for one in way.odds if one.odds.better >= PROBABLY]
+    if not odds:
+        return said
+    best = max(odds, key=lambda one: one.odds.better)
+    return f"{said} {odds_sentence(best.odds, names, best.pulls_to_settle)}"
 
 
 def _caution(done: Sequence[Difference]) -> str | None:
@@ -272,21 +307,23 @@ def _handling(alike: Sequence[_Both]) -> Iterator[Difference]:
             return
 
 
-def _tastes(alike: Sequence[_Both], smallest: Believable) -> Iterator[Difference]:
-    """Scores of cups tasted alike that differ by what can be believed."""
+def _tastes(alike: Sequence[_Both], found: Mapping[Served, Conclusions]) -> Iterator[Difference]:
+    """Lines on which cups tasted alike may be told apart, as the mean of those who scored both; and
+    the words that one cup got and the other did not."""
+    for served, way in found.items():
+        for one in way.differ:
+            both = [
+                (before.scores[one.line], after.scores[one.line])
+                for before, after in alike
+                if (before.served, before.warmth) == (served, one.warmth)
+                and one.line in before.scores
+                and one.line in after.scores
+            ]
+            was, now = fmean(a for a, _ in both), fmean(b for _, b in both)
+            digits = 0 if was.is_integer() and now.is_integer() else 1
+            name = BY_FIELD[one.line].name.lower()
+            yield from _number(f"{name}, {one.warmth}", "", was, now, digits, least=0.0)
     for before, after in alike:
-        was, now = before.scores, after.scores
-        for attribute in ATTRIBUTES:
-            if attribute.field in was and attribute.field in now:
-                both = was[attribute.field], now[attribute.field]
-                whole = all(score.is_integer() for score in both)
-                yield from _number(
-                    f"{attribute.name.lower()}, {before.warmth}",
-                    "",
-                    *both,
-                    0 if whole else 1,
-                    least=smallest.of(before.taster, attribute.field).points,
-                )
         yield from _words(before, after)
 
 

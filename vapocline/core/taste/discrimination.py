@@ -5,10 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
 import scipy  # its parts are imported where they are first used
 
 TRIANGLE_CHANCE, PAIR_CHANCE = 1 / 3, 1 / 2
-ALPHA = 0.05  # a difference is believed where guessing does as well at most once in twenty
+ALPHA = 0.05  # of everything a result tells, where there is nothing to tell
+# Parts of it: the first tasting of two drinks, whole; looking again with later ones; tasters who
+# differ.
+FIRST_LOOK, LATER_LOOKS, CAMPS = 0.04, 0.005, 0.005
 POWER = 0.8
 HALF_TELL = 0.5  # share of answers that tell a clear difference, rather than guess
 PLAIN_PREFERENCE = 0.8  # share of choices that makes a preference plain
@@ -27,11 +31,6 @@ class Discrimination:
     discriminators: float
     discriminators_low: float
     discriminators_high: float
-
-    @property
-    def believed(self) -> bool:
-        """Whether guessing explains it too seldom to be believed."""
-        return self.p_value <= ALPHA
 
 
 def triangle(right: int, of: int) -> Discrimination:
@@ -64,11 +63,6 @@ class Preference:
     share_low: float
     share_high: float
 
-    @property
-    def believed(self) -> bool:
-        """Whether indifference explains it too seldom to be believed."""
-        return self.p_value <= ALPHA
-
 
 def preference(first: int, second: int, ties: int = 0) -> Preference:
     """Which of two is chosen: exact binomial against one half, two-sided. Source: ISO 5495."""
@@ -82,7 +76,23 @@ def preference(first: int, second: int, ties: int = 0) -> Preference:
     return Preference(first, second, ties, p_value, share, float(bounds.low), float(bounds.high))
 
 
-def least_right(of: int, chance: float = TRIANGLE_CHANCE, alpha: float = ALPHA) -> int | None:
+def triangle_evidence(right: int, of: int) -> float:
+    """How much likelier so many right answers are where half of the answers tell than where none
+    does. However often one looks, guessing seldom reaches n: once in n. Source: A. Wald, Sequential
+    Analysis (1947); Ville's inequality."""
+    told = HALF_TELL + (1 - HALF_TELL) * TRIANGLE_CHANCE
+    wrong = of - right
+    return float((told / TRIANGLE_CHANCE) ** right * ((1 - told) / (1 - TRIANGLE_CHANCE)) ** wrong)
+
+
+def choice_evidence(first: int, second: int) -> float:
+    """How much likelier such choices are under some preference, Beta(2, 2), than under none; to be
+    read as above. Source: H. Robbins, Ann. Math. Stat. 41 (1970)."""
+    log = scipy.special.betaln(2 + first, 2 + second) - scipy.special.betaln(2, 2)
+    return float(np.exp(log + (first + second) * np.log(2)))
+
+
+def least_right(of: int, chance: float = TRIANGLE_CHANCE, alpha: float = FIRST_LOOK) -> int | None:
     """The fewest right answers that can be believed; None where not even all of them can."""
     least = int(scipy.stats.binom.isf(alpha, of, chance)) + 1
     return least if least <= of else None
@@ -114,7 +124,7 @@ def _numbers() -> Iterator[int]:
 
 def two_sided_power(of: int, share: float) -> float:
     """The chance that a test of `of` choices shows a preference of such a share."""
-    least = least_right(of, PAIR_CHANCE, ALPHA / 2)
+    least = least_right(of, PAIR_CHANCE, FIRST_LOOK / 2)
     return 0.0 if least is None else float(scipy.stats.binom.sf(least - 1, of, share))
 
 

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import assert_never
 
-from vapocline.core.taste.believable import Believable
+import scipy  # its parts are imported where they are first used
+
 from vapocline.core.taste.discrimination import (
     ALPHA,
+    FIRST_LOOK,
     HALF_TELL,
     PAIR_CHANCE,
     PLAIN_PREFERENCE,
+    POWER,
     answers_needed,
     least_right,
     power_of,
@@ -18,14 +22,17 @@ from vapocline.core.taste.discrimination import (
 )
 from vapocline.core.taste.ranking import friedman
 from vapocline.core.taste.sessions import MOST_TASTERS, SessionSetup, cups_of
+from vapocline.core.taste.spreads import LEAST_REPEATS, HouseSpreads, ScoreSpread, mean_of
+from vapocline.core.taste.tasting import DEFAULT_LINES
+from vapocline.core.taste.wording import listed
 
 
-def prospects(setup: SessionSetup, smallest: Believable) -> list[str]:
+def prospects(setup: SessionSetup, spreads: HouseSpreads) -> list[str]:
     """Sentences on what this tasting could show."""
     answers = len(setup.tasters) * setup.rounds
     match setup.kind:
         case "describe":
-            return _described(setup, smallest)
+            return _described(setup, spreads)
         case "triangle":
             return _odd(answers)
         case "pair":
@@ -36,15 +43,49 @@ def prospects(setup: SessionSetup, smallest: Believable) -> list[str]:
             assert_never(setup.kind)
 
 
-def _described(setup: SessionSetup, smallest: Believable) -> list[str]:
-    if len(setup.shot_ids) == 1:
+def _described(setup: SessionSetup, spreads: HouseSpreads) -> list[str]:
+    cups = len(setup.shot_ids)
+    if cups == 1:
         return ["One cup alone is described, not compared."]
-    points = smallest.of_mean(setup.tasters, "liking")
-    who = f"{setup.tasters[0]}’s" if len(setup.tasters) == 1 else "their average"
-    said = [f"A difference of {points:.1f} points or more in {who} liking can be believed."]
-    if not setup.duplicate and sum(smallest.repeats_of(one) for one in setup.tasters) == 0:
-        said.append("A hidden duplicate would measure how much one taster's scores vary.")
+    lines = setup.lines or DEFAULT_LINES
+    line = "liking" if "liking" in lines else lines[0]
+    said = []
+    pulls = spreads.of_pulls(setup.tasters, line)
+    if pulls is None:
+        own = [spreads.of_taster(taster, line) for taster in setup.tasters]
+        known = [one for one in own if one is not None]
+        if len(known) < len(own):
+            said.append(_unknown(setup, spreads))
+        else:
+            said.append(_tells(setup, mean_of(known), len(lines)))
+            said.append("How far pulls of one recipe differ is not known: it speaks of these cups.")
+    else:
+        said.append(_tells(setup, pulls, len(lines)))
+    if not setup.duplicate and any(spreads.of_taster(t, line) is None for t in setup.tasters):
+        said.append("A hidden duplicate measures how much one taster's scores vary.")
     return said
+
+
+def _unknown(setup: SessionSetup, spreads: HouseSpreads) -> str:
+    each = [
+        f"{taster} {spreads.repeats_of(taster)} of {LEAST_REPEATS}"
+        for taster in setup.tasters
+        if spreads.repeats_of(taster) < LEAST_REPEATS
+    ]
+    if not each:
+        each = [f"fewer than {LEAST_REPEATS} on some lines"]
+    return f"Differences will be shown and not judged: repeats so far {listed(each)}."
+
+
+def _tells(setup: SessionSetup, spread: ScoreSpread, lines: int) -> str:
+    """What difference on one line is found in four of five such tastings, all lines tested."""
+    pairs = len(setup.shot_ids) * (len(setup.shot_ids) - 1) // 2
+    tests = lines * pairs * len(setup.warmths)
+    level = scipy.stats.t.isf(ALPHA / 2 / tests, spread.df)
+    points = (level + scipy.stats.norm.isf(1 - POWER)) * spread.sd * math.sqrt(2)
+    return (
+        f"A difference of {points:.1f} points on one line is found in four of five such tastings."
+    )
 
 
 def _odd(answers: int) -> list[str]:
@@ -60,7 +101,7 @@ def _odd(answers: int) -> list[str]:
 
 
 def _pairs(answers: int) -> list[str]:
-    least = least_right(answers, PAIR_CHANCE, ALPHA / 2)
+    least = least_right(answers, PAIR_CHANCE, FIRST_LOOK / 2)
     if least is None:
         return [
             f"{_answers(answers)} for each pair would show no preference, however clear: it takes "

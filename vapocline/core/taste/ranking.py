@@ -1,12 +1,11 @@
-"""Rankings of several cups: whether there is an order at all, how far tasters agree, and how much
-one cup is preferred to another."""
+"""Rankings of several cups: whether there is an order at all, which cups are told apart in it, and
+how far tasters agree."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import permutations
-from typing import Any
+from itertools import combinations, permutations
 
 import numpy as np
 import scipy  # its parts are imported where they are first used
@@ -16,24 +15,36 @@ from vapocline.core.taste.discrimination import ALPHA
 
 EXACT_STEPS = 400_000  # sums of ranks times orders that are counted out; more are drawn
 DRAWS = 20_000
-LITTLE = 0.5  # Kendall's W, below which tasters hardly agree
 
 
 @dataclass(frozen=True)
 class Ranking:
-    """Friedman's test over rankings. `mean_places` of the cups, 1 for the best;
-    `agreement` is Kendall's W, 0 for none, 1 where all tasters rank alike."""
+    """Friedman's test over rankings. `mean_places` of the cups, 1 for the best; `agreement` is
+    Kendall's W, 0 for none, 1 where all tasters rank alike; `pair_p_values` how often the first and
+    the last of cups that are all alike lie as far apart as two of them do."""
 
     tasters: int
     mean_places: tuple[float, ...]
     q: float
     p_value: float
     agreement: float
+    pair_p_values: Mapping[tuple[int, int], float]
 
     @property
     def believed(self) -> bool:
         """Whether cups that are all alike are ranked so unlike too seldom to be believed."""
         return self.p_value <= ALPHA
+
+    @property
+    def told_apart(self) -> list[tuple[int, int]]:
+        """Pairs of cups that may be told apart, the better first; none where there is no order."""
+        if not self.believed:
+            return []
+        pairs = [pair for pair, p_value in self.pair_p_values.items() if p_value <= ALPHA]
+        return [pair if self._is_better(*pair) else (pair[1], pair[0]) for pair in pairs]
+
+    def _is_better(self, one: int, other: int) -> bool:
+        return self.mean_places[one] < self.mean_places[other]
 
 
 def friedman(places: Sequence[Sequence[float]], seed: int = 1) -> Ranking:
@@ -47,27 +58,37 @@ def friedman(places: Sequence[Sequence[float]], seed: int = 1) -> Ranking:
     tasters, cups = ranks.shape
     spread = float(((ranks - (cups + 1) / 2) ** 2).sum())
     mean = tuple(float(place) for place in ranks.mean(axis=0))
+    pairs = list(combinations(range(cups), 2))
     if spread == 0:  # everybody ties everything
-        return Ranking(tasters, mean, 0.0, 1.0, 0.0)
-    unlike = _unlike(ranks.sum(axis=0))
+        return Ranking(tasters, mean, 0.0, 1.0, 0.0, dict.fromkeys(pairs, 1.0))
+    sums = ranks.sum(axis=0)
+    unlike = float(_unlike(sums))
     q = (cups - 1) * unlike / spread
     agreement = q / (tasters * (cups - 1))
-    return Ranking(tasters, mean, q, _chance_of(unlike, ranks, seed), agreement)
+    drawn, shares = _sums_by_chance(ranks, seed)
+    ranges = drawn.max(axis=1) - drawn.min(axis=1)
+    apart = {
+        (one, other): float(shares[ranges >= abs(sums[one] - sums[other]) - 1e-9].sum())
+        for one, other in pairs
+    }
+    by_chance = float(shares[_unlike(drawn) >= unlike - 1e-9].sum())
+    return Ranking(tasters, mean, q, by_chance, agreement, apart)
 
 
-def _unlike(sums: Floats) -> float:
-    return float(((sums - sums.mean(axis=-1, keepdims=True)) ** 2).sum())
+def _unlike(sums: Floats) -> Floats:
+    found: Floats = ((sums - sums.mean(axis=-1, keepdims=True)) ** 2).sum(axis=-1)
+    return found
 
 
-def _chance_of(unlike: float, ranks: Floats, seed: int) -> float:
-    """How often rankings with the same ties, in any order, are at least so unlike."""
+def _sums_by_chance(ranks: Floats, seed: int) -> tuple[Floats, Floats]:
+    """(sums of ranks, how often each comes) of rankings with the same ties in any order."""
     sums: dict[tuple[float, ...], float] = {tuple(sorted(ranks[0])): 1.0}
     for row in ranks[1:]:
         orders = set(permutations(row.tolist()))
         if len(sums) * len(orders) > EXACT_STEPS:
-            return _drawn(unlike, ranks, seed)
+            return _drawn(ranks, seed)
         sums = _added(sums, np.array(sorted(orders)))
-    return sum(share for of, share in sums.items() if _unlike(np.array(of)) >= unlike - 1e-9)
+    return np.array(list(sums)), np.array(list(sums.values()))
 
 
 def _added(
@@ -83,60 +104,8 @@ def _added(
     return more
 
 
-def _drawn(unlike: float, ranks: Floats, seed: int) -> float:
+def _drawn(ranks: Floats, seed: int) -> tuple[Floats, Floats]:
     draw = np.random.default_rng(seed)
     shuffled = draw.permuted(np.broadcast_to(ranks, (DRAWS, *ranks.shape)), axis=2)
-    sums = shuffled.sum(axis=1)
-    each = ((sums - sums.mean(axis=1, keepdims=True)) ** 2).sum(axis=1)
-    return float(((each >= unlike - 1e-9).sum() + 1) / (DRAWS + 1))
-
-
-@dataclass(frozen=True)
-class Strengths:
-    """How much each cup is preferred, in logits about their mean, with standard errors."""
-
-    worth: tuple[float, ...]
-    errors: tuple[tuple[float, ...], ...]  # of each difference between two
-
-    def preferred(self, one: int, other: int) -> float:
-        """How probably the first of two is chosen over the second."""
-        return float(1 / (1 + np.exp(self.worth[other] - self.worth[one])))
-
-    def believed(self, one: int, other: int) -> bool:
-        """Whether the difference of two is beyond 1.96 of its errors."""
-        return abs(self.worth[one] - self.worth[other]) > 1.96 * self.errors[one][other]
-
-
-PRIOR_LOGITS = 2.0  # sd; keeps a cup that won every time from being infinitely better
-
-
-def bradley_terry(wins: Sequence[Sequence[float]], prior: float = PRIOR_LOGITS) -> Strengths:
-    """`wins[i][j]` is how often i was chosen over j, a tie half for each. Most probable worths
-    under a normal prior; errors from the curvature there.
-
-    Source: R. Bradley and M. Terry, Biometrika 39 (1952).
-    """
-    won = np.array(wins, dtype=float)
-    played = won + won.T
-
-    def worse(worth: Floats) -> tuple[float, Any]:
-        apart = worth[:, None] - worth[None, :]
-        share = 1 / (1 + np.exp(-apart))
-        loss = float((won * np.logaddexp(0, -apart)).sum() + (worth**2).sum() / (2 * prior**2))
-        return loss, (played * share - won).sum(axis=1) + worth / prior**2
-
-    found = scipy.optimize.minimize(
-        worse, np.zeros(len(won)), jac=True, method="BFGS", options={"gtol": 1e-8}
-    )
-    worth = found.x - found.x.mean()
-    return Strengths(tuple(worth.tolist()), _errors(worth, played, prior))
-
-
-def _errors(worth: Floats, played: Floats, prior: float) -> tuple[tuple[float, ...], ...]:
-    share = 1 / (1 + np.exp(worth[None, :] - worth[:, None]))
-    seen = played * share * (1 - share)
-    curvature = np.diag(seen.sum(axis=1)) - seen + np.eye(len(worth)) / prior**2
-    spread = np.linalg.inv(curvature)
-    own = np.diag(spread)
-    apart = np.sqrt(np.maximum(own[:, None] + own[None, :] - 2 * spread, 0))
-    return tuple(tuple(row) for row in apart.tolist())
+    sums: Floats = np.concatenate([ranks.sum(axis=0)[None], shuffled.sum(axis=1)])
+    return sums, np.full(len(sums), 1 / len(sums))

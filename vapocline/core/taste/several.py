@@ -10,9 +10,17 @@ from itertools import combinations
 import numpy as np
 
 from vapocline.core.taste.ages import age_warnings
-from vapocline.core.taste.believable import Believable
-from vapocline.core.taste.compare import ComparedShot, Difference, differences_as_run
-from vapocline.core.taste.panel import Panel, TasterScore
+from vapocline.core.taste.compare import (
+    ComparedShot,
+    Difference,
+    differences_as_run,
+    scores_of,
+)
+from vapocline.core.taste.conclusions import Conclusions, conclude
+from vapocline.core.taste.contrasts import Contrast
+from vapocline.core.taste.descriptions import Drink, verdict
+from vapocline.core.taste.panel import Panel
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import Served, Warmth
 from vapocline.core.taste.wording import listed
 
@@ -64,68 +72,81 @@ class Several:
 
 
 def compare_several(
-    pulled: Sequence[ComparedShot], smallest: Believable, warmth: Warmth, served: Served
+    pulled: Sequence[ComparedShot], spreads: HouseSpreads, warmth: Warmth, served: Served
 ) -> Several:
     """Set shots side by side as they were run, by cups tasted at one warmth, served one way."""
-    given = _given(pulled, warmth, served)
-    panel = Panel(given, smallest)
+    given = scores_of(pulled, warmth, served)
+    panel = Panel(given, warmth)
+    recipes = recipes_of(pulled)
+    found = conclude([panel], spreads, recipes)
     done = [differences_as_run(pulled[0], one) for one in pulled]
-    places = [_place(panel, index, done[index]) for index in range(len(pulled))]
+    places = [_place(panel, found, index, done[index]) for index in range(len(pulled))]
     places.sort(key=lambda one: (one.liking is None, -(one.centred or 0), -(one.liking or 0)))
     return Several(
         warmth=warmth,
         served=served,
         places=places,
-        spreads=_spreads(pulled),
-        says=_says(pulled, places, done),
+        spreads=_spreads(pulled, recipes),
+        says=_says(pulled, panel, found, done),
         warnings=age_warnings(given),
     )
 
 
-def _given(pulled: Sequence[ComparedShot], warmth: Warmth, served: Served) -> list[TasterScore]:
-    return [
-        TasterScore(cup.taster, index, warmth, line, points, cup.age_s, cup.stirred)
-        for index, one in enumerate(pulled)
-        for cup in one.tastings
-        if (cup.tasting.warmth, cup.tasting.served) == (warmth, served)
-        for line, points in cup.tasting.scores().items()
-    ]
+def recipes_of(pulled: Sequence[ComparedShot]) -> list[int]:
+    """A number for each shot's recipe: the first shot that nothing was done differently from."""
+    found: list[int] = []
+    for index, one in enumerate(pulled):
+        same = (at for at in found if not differences_as_run(pulled[at], one))
+        found.append(next(same, index))
+    return found
 
 
-def _place(panel: Panel, index: int, done: list[Difference]) -> RankedShot:
+def _place(panel: Panel, found: Conclusions, index: int, done: list[Difference]) -> RankedShot:
     liking = panel.mean(index, "liking")
     scores = {line: mean.points for line in panel.lines if (mean := panel.mean(index, line))}
-    apart = [one for line in scores if (one := panel.apart(0, index, line))] if index else []
-    beside = {
-        other: one
-        for other in panel.shots
-        if other != index and (one := panel.apart(other, index, "liking")) is not None
-    }
+    beside = [_seen_from(one, index) for one in found.contrasts if one.line == "liking"]
+    told = {other for other, above in _told_of(found, index, "liking") if above}
     return RankedShot(
         index=index,
         liking=None if liking is None else liking.points,
         centred=panel.centred_liking(index),
         tasters=0 if liking is None else liking.tasters,
-        beats=tuple(other for other, one in beside.items() if one.believed and one.points > 0),
-        too_close=tuple(other for other, one in beside.items() if not one.believed),
+        beats=tuple(sorted(told)),
+        too_close=tuple(
+            other
+            for others in beside
+            for other in others
+            if other not in told and index not in dict(_told_of(found, other, "liking"))
+        ),
         done=done,
         scores=scores,
-        noticeable=tuple(one.line for one in apart if one.believed),
+        noticeable=tuple(line for line in scores if 0 in dict(_told_of(found, index, line))),
     )
 
 
-def _spreads(pulled: Sequence[ComparedShot]) -> list[RepeatSpread]:
-    """Repeats: shots of one name between which nothing was done differently."""
-    groups: list[list[int]] = []
-    for index, one in enumerate(pulled):
-        same = next((g for g in groups if not differences_as_run(pulled[g[0]], one)), None)
-        if same is None:
-            groups.append([index])
-        else:
-            same.append(index)
+def _seen_from(one: Contrast, index: int) -> tuple[int, ...]:
+    """The shots on the other side of a contrast; none where the shot is in neither."""
+    if index in one.first:
+        return one.second
+    return one.first if index in one.second else ()
+
+
+def _told_of(found: Conclusions, index: int, line: str) -> Iterator[tuple[int, bool]]:
+    """The shots that one may be told from on a line, and whether it lies above."""
+    for one in found.differ:
+        if one.line == line:
+            above = (one.points > 0) == (index in one.second)
+            yield from ((other, above) for other in _seen_from(one, index))
+
+
+def _spreads(pulled: Sequence[ComparedShot], recipes: Sequence[int]) -> list[RepeatSpread]:
+    """Repeats: shots between which nothing was done differently."""
+    groups: dict[int, list[int]] = {}
+    for index, recipe in enumerate(recipes):
+        groups.setdefault(recipe, []).append(index)
     return [
         RepeatSpread(pulled[group[0]].name, tuple(group), _deviations([pulled[i] for i in group]))
-        for group in groups
+        for group in groups.values()
         if len(group) > 1
     ]
 
@@ -140,34 +161,34 @@ def _deviations(repeats: Sequence[ComparedShot]) -> dict[str, float]:
 
 
 def _says(
-    pulled: Sequence[ComparedShot], places: Sequence[RankedShot], done: Sequence[list[Difference]]
+    pulled: Sequence[ComparedShot],
+    panel: Panel,
+    found: Conclusions,
+    done: Sequence[list[Difference]],
 ) -> list[str]:
-    return [*_liking(pulled, places), *_causes(done)]
+    likings = [panel.mean(index, "liking") for index in range(len(pulled))]
+    if sum(one is not None for one in likings) < 2:
+        return [
+            "Which is better is unknown until they are scored for liking, tasted alike.",
+            *_causes(done),
+        ]
+    said = verdict(found, [panel], [Drink(one.name) for one in pulled])
+    return [*said, *_apart(pulled, panel), *_causes(done)]
 
 
-def _liking(pulled: Sequence[ComparedShot], places: Sequence[RankedShot]) -> Iterator[str]:
-    """Whether the shot liked best beats the others, of those that share a taster with it."""
-    known = [place for place in places if place.liking is not None]
-    if len(known) < 2:
-        yield "Which is better is unknown until they are scored for liking, tasted alike."
-        return
-    best, others = known[0], {place.index for place in known[1:]}
-    name = pulled[best.index].name
-    beaten, close = _names(pulled, best.beats), _names(pulled, best.too_close)
-    if beaten:
-        yield f"{name} is liked more than {beaten}."
-    if close:
-        yield (
-            f"Whether it is better than {close} is uncertain."
-            if beaten
-            else f"{name} was liked most, but not by enough to be sure that it beats {close}."
-        )
-    if apart := _names(pulled, sorted(others - {*best.beats, *best.too_close})):
-        yield f"No taster scored both {name} and {apart}: they cannot be compared."
-
-
-def _names(pulled: Sequence[ComparedShot], indexes: Sequence[int]) -> str:
-    return listed(list(dict.fromkeys(pulled[index].name for index in indexes)))
+def _apart(pulled: Sequence[ComparedShot], panel: Panel) -> Iterator[str]:
+    """Shots that nobody scored beside the first one scored."""
+    scored = [s for s in range(len(pulled)) if panel.mean(s, "liking") is not None]
+    for one in scored[1:]:
+        both = [
+            taster
+            for taster in panel.tasters
+            if all(panel.score(taster, s, "liking") is not None for s in (scored[0], one))
+        ]
+        if not both:
+            names = pulled[scored[0]].name, pulled[one].name
+            yield f"No taster scored both {names[0]} and {names[1]}: they cannot be compared."
+            return
 
 
 def _causes(done: Sequence[list[Difference]]) -> Iterator[str]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from vapocline.core.base.document import Document
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Line, Score, Words
 from vapocline.core.taste.wording import listed
 
@@ -20,8 +20,8 @@ class Target(Document):
 
 @dataclass(frozen=True)
 class Distance:
-    """How far a cup is from its target: on each line in points and in smallest believable
-    differences, and the flavour words that were not found."""
+    """How far a cup is from its target: on each line in points and in noticeable
+    steps, and the flavour words that were not found."""
 
     points: dict[str, float]
     steps: dict[str, float]
@@ -39,13 +39,13 @@ def distance_from(
     scores: Mapping[str, float],
     words: tuple[str, ...],
     taster: str,
-    smallest: Believable,
+    spreads: HouseSpreads,
 ) -> Distance:
     """A cup's distance from its target, as one taster scored it."""
     points: dict[str, float] = {
         line: scores[line] - aim for line, aim in target.scores.items() if line in scores
     }
-    steps = {line: off / smallest.of(taster, line).points for line, off in points.items()}
+    steps = {line: off / spreads.noticeable_points(taster, line) for line, off in points.items()}
     found = {word.casefold() for word in words}
     # A cup without any words is not described yet, rather than without flavour.
     missing = [word for word in target.words if found and word.casefold() not in found]

@@ -7,51 +7,72 @@ from collections.abc import Mapping, Sequence
 from statistics import fmean
 from typing import NamedTuple
 
-from vapocline.core.base.document import Answer
-from vapocline.core.taste.believable import TWICE, Believable
-from vapocline.core.trail.worked import WITHIN_90
+import scipy  # its parts are imported where they are first used
 
-SHRINK_CUPS = 1.0  # that the coffee's mean counts as: one lucky cup is no best
+from vapocline.core.base.document import Answer
+from vapocline.core.taste.spreads import HouseSpreads
+
+SHRINK_PULLS = 1.0  # that the coffee's mean counts as: one lucky cup is no best
 
 
 class Liking(Answer):
-    """Mean liking in points over cups, within `error` in nine of ten cases."""
+    """Mean liking in points over pulls; what the recipe is worth lies within `error` of it in nine
+    of ten cases, None where it is not known how far pulls of one recipe lie apart."""
 
     points: float
-    error: float
+    error: float | None
     cups: int
+    pulls: int
 
 
 class CupLiking(NamedTuple):
-    """A taster's liking of a cup, in points."""
+    """A taster's liking of a cup, in points, and the number of its pull."""
 
     taster: str
     points: float
+    pull: int = 0
 
 
-def liking_of(given: Sequence[CupLiking], smallest: Believable) -> Liking | None:
-    """Mean liking with the error that tasters' repeats have; None where nobody said."""
+def liking_of(given: Sequence[CupLiking], spreads: HouseSpreads) -> Liking | None:
+    """Mean liking with the error that pulls of one recipe have; None where nobody said."""
     if not given:
         return None
-    variances = [(smallest.of(one.taster, "liking").points / TWICE) ** 2 for one in given]
-    error = WITHIN_90 * math.sqrt(sum(variances)) / len(given)
+    pulls: dict[int, dict[str, list[float]]] = {}
+    for one in given:
+        pulls.setdefault(one.pull, {}).setdefault(one.taster, []).append(one.points)
+    means = [fmean(fmean(own) for own in tasters.values()) for tasters in pulls.values()]
+    known = [spreads.of_pulls(sorted(tasters), "liking") for tasters in pulls.values()]
+    sure = [one for one in known if one is not None]
+    error = None
+    if len(sure) == len(known):
+        sd = math.sqrt(sum(one.sd**2 for one in sure)) / len(sure)
+        error = float(scipy.stats.t.isf(0.05, min(one.df for one in sure))) * sd
     return Liking(
-        points=round(fmean(one.points for one in given), 2),
-        error=round(error, 2),
+        points=round(fmean(means), 2),
+        error=None if error is None else round(error, 2),
         cups=len(given),
+        pulls=len(pulls),
     )
 
 
 def best_of(given: Mapping[int, Sequence[CupLiking]]) -> int | None:
-    """The recipe that was liked best, by its key, each shrunk towards the mean of all cups; None
+    """The recipe that was liked best, by its key, each shrunk towards the mean of all pulls; None
     where nobody said."""
-    every = [one.points for cups in given.values() for one in cups]
+    pulls = {key: _by_pull(cups) for key, cups in given.items()}
+    every = [points for own in pulls.values() for points in own]
     if not every:
         return None
     mean = fmean(every)
 
     def worth(key: int) -> float:
-        points = [one.points for one in given[key]]
-        return (sum(points) + SHRINK_CUPS * mean) / (len(points) + SHRINK_CUPS)
+        own = pulls[key]
+        return (sum(own) + SHRINK_PULLS * mean) / (len(own) + SHRINK_PULLS)
 
-    return max((key for key in given if given[key]), key=worth)
+    return max((key for key, own in pulls.items() if own), key=worth)
+
+
+def _by_pull(cups: Sequence[CupLiking]) -> list[float]:
+    pulls: dict[int, list[float]] = {}
+    for one in cups:
+        pulls.setdefault(one.pull, []).append(one.points)
+    return [fmean(own) for own in pulls.values()]

@@ -100,6 +100,15 @@ def differences(one: PulledRecipe, other: PulledRecipe) -> set[int]:
     return found | {3 + int(at) for at in np.flatnonzero(_moved(*numbers)[0])}
 
 
+def recipes_of(pulled: Sequence[PulledRecipe]) -> list[int]:
+    """Each shot's recipe by a number: the first shot here that does not differ from it."""
+    found: list[int] = []
+    for at, one in enumerate(pulled):
+        same = (first for first in dict.fromkeys(found) if not differences(pulled[first], one))
+        found.append(next(same, at))
+    return found
+
+
 def _on_line(came_from: Sequence[int | None]) -> set[int]:
     """The newest shot and all it came from."""
     found: set[int] = set()

@@ -36,8 +36,10 @@ class NextChange(Answer):
     model: dict[Line, float]
     before: ShotSketch
     after: ShotSketch
-    cups_for: int
-    cups_against: int
+    pulls_for: int
+    pulls_against: int
+    chance_nearer: float | None
+    chance_further: float | None
     cups_to_see: int | None
     failed: bool
     purge_g: float
@@ -58,8 +60,10 @@ def change_of(one: Weighed, plan: Plan, row: ShotRow) -> NextChange:
         model=candidate.steps,
         before=candidate.before,
         after=candidate.after,
-        cups_for=one.cups_for,
-        cups_against=one.cups_against,
+        pulls_for=one.pulls_for,
+        pulls_against=one.pulls_against,
+        chance_nearer=one.chance_nearer,
+        chance_further=one.chance_further,
         cups_to_see=one.cups_to_see,
         failed=one.failed,
         purge_g=candidate.purge_g,

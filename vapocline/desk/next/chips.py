@@ -16,7 +16,7 @@ from vapocline.core.plan.goal import Want
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.pictures import gas_over_days
 from vapocline.core.read.findings import Finding
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.target import Target, distance_from
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.read.shots import Tasted, extraction_in, tastings_of
@@ -47,7 +47,7 @@ class Chip(Answer):
 
 
 def off_target(
-    session: Session, row: ShotRow, smallest: Believable
+    session: Session, row: ShotRow, spreads: HouseSpreads
 ) -> Iterator[tuple[Chip, LineOffTarget]]:
     """Lines that are noticeably off the coffee's target, by the newest tasting that has them."""
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
@@ -57,7 +57,7 @@ def off_target(
     seen: set[Trigger] = set()
     for tasted in reversed(tastings_of(row)):
         scores = scores_of(tasted)
-        off = distance_from(target, scores, tasted.words, tasted.taster, smallest)
+        off = distance_from(target, scores, tasted.words, tasted.taster, spreads)
         for name in off.off:
             line = cast(Line, name)
             trigger = OFF.get((line, 1 if off.points[name] > 0 else -1))
@@ -68,7 +68,7 @@ def off_target(
             yield _chip(trigger, said), LineOffTarget(line, -off.steps[name])
 
 
-def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[LineOffTarget]:
+def near_target(session: Session, row: ShotRow, spreads: HouseSpreads) -> list[LineOffTarget]:
     """Lines with a target that the newest tasting has, off it or not, and how far they should
     move."""
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
@@ -77,7 +77,7 @@ def near_target(session: Session, row: ShotRow, smallest: Believable) -> list[Li
         return []
     newest = tastings[-1]
     target: Target = TARGET.read(stored.document)
-    off = distance_from(target, scores_of(newest), newest.words, newest.taster, smallest)
+    off = distance_from(target, scores_of(newest), newest.words, newest.taster, spreads)
     return [LineOffTarget(cast(Line, line), -steps) for line, steps in off.steps.items()]
 
 

@@ -15,7 +15,7 @@ from vapocline.desk.bench.bench import Bench, BenchChange, change_bench, read_be
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import NewProfile, list_profiles, start_profile
 from vapocline.desk.plan.styles import SetupChange, fit_style
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import read_layout, settled_by, tasted_cups
 from vapocline.store import week
 from vapocline.store.database import transaction
@@ -140,9 +140,9 @@ def _changed_once(session: Session, coffee_id: int, cups: dict[int, TastedShot])
     taken = read_expectations(session, cups)
     if not taken:
         return None
-    layout, smallest = read_layout(session, coffee_id), believable_here(session)
+    layout, spreads = read_layout(session, coffee_id), spreads_here(session)
     for number in reversed(cups):
-        settled = settled_by(number, cups, layout, taken, smallest)
+        settled = settled_by(number, cups, layout, taken, spreads)
         if settled is not None and settled.outcome != "not made":
             return number
     return None

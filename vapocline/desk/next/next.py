@@ -10,17 +10,18 @@ from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
+from vapocline.core.advise.evidence import Tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.rules import RULES, Trigger
 from vapocline.core.advise.separating import separate
 from vapocline.core.advise.settling import Settled
-from vapocline.core.advise.weighing import LineOffTarget, Tried, weighed
+from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.formats.registry import CONDITIONS, PLAN
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan, knowing
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.bench.bench import read_bench
 from vapocline.desk.bench.known import known_together
@@ -38,7 +39,7 @@ from vapocline.desk.next.chips import (
 )
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import cup_of, read_layout, settled_by, tasted_cups, tried_on
 from vapocline.store import shots
 from vapocline.store.database import transaction
@@ -162,10 +163,10 @@ def _found(
     findings = read_reading(context, shot_id).reading.findings
     with transaction(context.sessions) as session:
         row = _by_plan(finished(shots.read_shot(session, shot_id)))
-        smallest = believable_here(session)
-        tastes = list(off_target(session, row, smallest))
-        near = near_target(session, row, smallest)
-        tried, settled, separating = _own_cups(session, row, smallest)
+        spreads = spreads_here(session)
+        tastes = list(off_target(session, row, spreads))
+        near = near_target(session, row, spreads)
+        tried, settled, separating = _own_cups(session, row, spreads)
         plan = _plan(session, row)
         line = line_of(row)
     goals = off_goals(row, read_bench(context).goals)
@@ -226,7 +227,7 @@ def _aims(
 
 
 def _own_cups(
-    session: Session, row: ShotRow, smallest: Believable
+    session: Session, row: ShotRow, spreads: HouseSpreads
 ) -> tuple[list[Tried], Settled | None, SeparatingShot | None]:
     """What changes did to the coffee up to a shot, what the shot says of one that was taken, and
     the shot that separates two that were made at once."""
@@ -236,11 +237,11 @@ def _own_cups(
     every = tasted_cups(session, row.coffee_id)
     cups = {number: cup for number, cup in every.items() if number <= row.id}
     taken = read_expectations(session, cups)
-    settled = settled_by(row.id, cups, layout, taken, smallest)
+    settled = settled_by(row.id, cups, layout, taken, spreads)
     origin = layout.came_from(row.id)
     made_as_taken = settled is not None and settled.outcome != "not made"
     separating = None if origin is None or made_as_taken else _separating(session, origin, row)
-    return tried_on(cups, layout, smallest), settled, separating
+    return tried_on(cups, layout, spreads), settled, separating
 
 
 def _separating(session: Session, origin: int, row: ShotRow) -> SeparatingShot | None:

@@ -18,7 +18,7 @@ from vapocline.core.taste.several import Several, compare_several
 from vapocline.core.taste.tasting import Served, Tasting, Warmth
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import Shot, ShotLine, ShotTraces, whole_of
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.store import shots
 from vapocline.store.database import transaction
 
@@ -38,9 +38,9 @@ def compare_shots(context: Context, first: int, second: int, clock: Clock = "pum
     with transaction(context.sessions) as session:
         rows = [shots.read_shot(session, number) for number in (first, second)]
         wholes = [whole_of(session, row) for row in rows]
-        smallest = believable_here(session)
+        spreads = spreads_here(session)
     pulled = [_pulled(whole, clock) for whole in wholes]
-    comparison = compare(pulled[0], pulled[1], smallest)
+    comparison = compare(pulled[0], pulled[1], spreads)
     return Compared(first=wholes[0], second=wholes[1], comparison=comparison)
 
 
@@ -67,12 +67,12 @@ def compare_several_shots(
         raise Refused([Problem("shots", got, f"2 to {MOST_COMPARED} shots, each once")])
     with transaction(context.sessions) as session:
         wholes = [whole_of(session, shots.read_shot(session, number)) for number in numbers]
-        smallest = believable_here(session)
+        spreads = spreads_here(session)
     pulled = [_pulled(whole, clock) for whole in wholes]
     return ComparedSeveral(
         shots=[ShotLine(**{n: getattr(one, n) for n in ShotLine.model_fields}) for one in wholes],
         traces=[one.traces for one in wholes],
-        comparison=compare_several(pulled, smallest, warmth, served),
+        comparison=compare_several(pulled, spreads, warmth, served),
     )
 
 

@@ -10,15 +10,17 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
 from vapocline.core.taste.ages import age_warnings
-from vapocline.core.taste.believable import Believable
-from vapocline.core.taste.choices import chosen, odd_one_out, ranked
-from vapocline.core.taste.descriptions import Drink, agreement, described, over_warmth, rests_on
-from vapocline.core.taste.panel import Leans, Panel
+from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
+from vapocline.core.taste.conclusions import Conclusions, LikingOdds, conclude
+from vapocline.core.taste.contrasts import About, Contrast
+from vapocline.core.taste.descriptions import Drink, odds_words, spreads_rest_on, verdict
+from vapocline.core.taste.panel import Panel
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Warmth
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import extraction_in
 from vapocline.desk.taste.answers import choices_in, scores_in
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import recipe_numbers, spreads_here
 from vapocline.desk.taste.table import names_of, shots_on
 from vapocline.desk.taste.target import off_target_in
 from vapocline.store import taste
@@ -29,25 +31,27 @@ MOST_OTHERS = 5  # sessions of choices between the same shots that are quoted
 
 
 class MeanOut(Answer):
-    """A shot's score on a line. Drawn with half of `least` to either side, two bars that do not
-    overlap differ by enough to believe."""
+    """A shot's score on a line, over so many tasters."""
 
     shot_id: int
     points: float
-    least: float
     tasters: int
 
 
-class ApartOut(Answer):
-    """How far the second shot lies above the first, and whether that can be believed."""
+class ContrastOut(Answer):
+    """How far the second shots lie above the first on a line, and where the true difference lies in
+    nineteen of twenty cases; None where nothing is known to judge it by. `told` is whether it may
+    be told, of recipes or of these cups alone; `steps` are each taster's."""
 
-    first: int
-    second: int
+    first: list[int]
+    second: list[int]
     points: float
-    least: float
-    believed: bool
+    low: float | None
+    high: float | None
+    about: About
+    told: bool
     split: bool
-    leans: dict[str, Leans]
+    steps: dict[str, float]
 
 
 class LineOut(Answer):
@@ -58,7 +62,7 @@ class LineOut(Answer):
     low: str
     high: str
     means: list[MeanOut]
-    apart: list[ApartOut]
+    contrasts: list[ContrastOut]
 
 
 class ViewOut(Answer):
@@ -69,14 +73,26 @@ class ViewOut(Answer):
     lines: list[LineOut]
 
 
+class OddsOut(Answer):
+    """How probably the second shots' recipe is liked more than the first's, alike, or less; `words`
+    is the same in a sentence."""
+
+    first: list[int]
+    second: list[int]
+    more: float
+    alike: float
+    less: float
+    words: str
+
+
 class ShotOut(Answer):
-    """A shot revealed: its codes, whose best it is, the words it got and how often, and how far it
-    is from its coffee's target."""
+    """A shot revealed: its codes, the words it got and how often, and how far it is from its
+    coffee's target. `liked_most` is of the scores as given, and claims nothing."""
 
     id: int
     name: str
     codes: list[str]
-    best_of: list[str]
+    liked_most: bool
     words: dict[str, int]
     shot_time_s: float | None
     yield_g: float | None
@@ -87,14 +103,15 @@ class ShotOut(Answer):
 
 class SessionResults(Answer):
     """What a closed session says: its sentences, and in `warnings` what weakens them. `rests_on` is
-    what the smallest believable differences are based on, `could_tell` how far the tasters agree
-    and what tests of choice between the same shots found."""
+    what differences are judged by, `could_tell` what tests of choice between the same shots
+    found."""
 
     session_id: int
     says: list[str]
     warnings: list[str]
     rests_on: str | None
     could_tell: list[str]
+    odds: list[OddsOut]
     shots: list[ShotOut]
     views: list[ViewOut]
 
@@ -116,49 +133,59 @@ def _results(session: Session, row: TastingSessionRow) -> SessionResults:
         raise ConflictError("Nothing is revealed before the tasting is closed.")
     on_table = shots_on(session, row)
     if row.kind == "describe":
-        return _described(session, row, on_table, believable_here(session))
+        return _described(session, row, on_table, spreads_here(session))
     return _chosen(session, row, on_table)
 
 
 def _described(
-    session: Session, row: TastingSessionRow, on_table: Sequence[ShotRow], smallest: Believable
+    session: Session, row: TastingSessionRow, on_table: Sequence[ShotRow], spreads: HouseSpreads
 ) -> SessionResults:
     given = scores_in(row, on_table)
     names = names_of(on_table)
     drinks = [Drink(names[shot.id], extraction_in(shot)) for shot in on_table]
-    panels = {
-        warmth: Panel([one for one in given if one.warmth == warmth], smallest)
+    panels = [
+        Panel([one for one in given if one.warmth == warmth], warmth)
         for warmth in cast("list[Warmth]", row.warmths)
         if any(one.warmth == warmth for one in given)
+    ]
+    recipes = recipe_numbers(on_table)
+    found = conclude(panels, spreads, recipes)
+    tasters = sorted({taster for panel in panels for taster in panel.tasters})
+    own = {
+        taster: conclude(panels, spreads, recipes, [taster])
+        for taster in (tasters if len(tasters) > 1 else ())
     }
-    says: list[str] = []
-    for warmth, panel in panels.items():
-        said = described(panel, drinks)
-        says += [f"{warmth.capitalize()}: {one}" for one in said] if len(panels) > 1 else said
-    if len(panels) > 1:
-        early, *_, late = panels
-        says += over_warmth(panels[early], panels[late], drinks, (early, late))
-    bests = _bests(panels, on_table)
+    numbers = [shot.id for shot in on_table]
+    most = _liked_most(panels, on_table)
     return SessionResults(
         session_id=row.id,
-        says=says or ["Nothing was scored."],
+        says=verdict(found, panels, drinks),
         warnings=age_warnings(given),
-        rests_on=rests_on(smallest, [seat.taster.name for seat in row.seats]),
-        could_tell=[
-            *(one for panel in panels.values() if (one := agreement(panel))),
-            *_choosing_between(session, row),
-        ],
+        rests_on=spreads_rest_on(found) if found.contrasts else None,
+        could_tell=_choosing_between(session, row),
+        odds=[_odds_out(one, drinks, numbers) for one in found.odds],
         shots=[
-            _shot_out(session, row, shot, names, smallest).model_copy(
-                update={"best_of": bests.get(shot.id, [])}
+            _shot_out(session, row, shot, names, spreads).model_copy(
+                update={"liked_most": shot.id == most}
             )
             for shot in on_table
         ],
         views=[
-            _view(panel, warmth, taster, [shot.id for shot in on_table])
-            for warmth, panel in panels.items()
-            for taster in (None, *(panel.tasters if len(panel.tasters) > 1 else ()))
+            _view(panel, taster, (found, conclusions), numbers)
+            for panel in panels
+            for taster, conclusions in [(None, found), *own.items()]
         ],
+    )
+
+
+def _odds_out(one: LikingOdds, drinks: Sequence[Drink], numbers: Sequence[int]) -> OddsOut:
+    return OddsOut(
+        first=[numbers[shot] for shot in one.first],
+        second=[numbers[shot] for shot in one.second],
+        more=round(one.odds.more, 2),
+        alike=round(one.odds.alike, 2),
+        less=round(one.odds.less, 2),
+        words=odds_words(one, drinks),
     )
 
 
@@ -170,24 +197,26 @@ def _choosing_between(session: Session, row: TastingSessionRow) -> list[str]:
     return [" ".join(said[:2]) for said in found]
 
 
-def _bests(panels: dict[Warmth, Panel], on_table: Sequence[ShotRow]) -> dict[int, list[str]]:
-    """Whose best each shot is, by the first warmth that tells it alone."""
-    bests: dict[int, list[str]] = {}
-    for panel in list(panels.values())[:1]:
-        for taster in panel.tasters:
-            best = panel.best_of(taster)
-            if len(best) == 1:
-                bests.setdefault(on_table[best[0]].id, []).append(taster)
-    return bests
+def _liked_most(panels: Sequence[Panel], on_table: Sequence[ShotRow]) -> int | None:
+    """The shot that was liked most at the first warmth, each taster's own average left out."""
+    likings = {} if not panels else {s: panels[0].centred_liking(s) for s in panels[0].shots}
+    known = {shot: above for shot, above in likings.items() if above is not None}
+    return on_table[max(known, key=lambda shot: known[shot])].id if len(known) > 1 else None
 
 
-def _view(panel: Panel, warmth: Warmth, taster: str | None, numbers: Sequence[int]) -> ViewOut:
+def _view(
+    panel: Panel,
+    taster: str | None,
+    found: tuple[Conclusions, Conclusions],
+    numbers: Sequence[int],
+) -> ViewOut:
+    """What one taster or all of them found; what is told of one is told of all, or splits them."""
+    together, own = found
     who = panel.tasters if taster is None else [taster]
     lines = []
     for field in panel.lines:
         attribute = BY_FIELD[field]
         means = [(shot, panel.mean(shot, field, who)) for shot in panel.shots]
-        apart = [one for one in panel.every_apart(who) if one.line == field]
         lines.append(
             LineOut(
                 field=field,
@@ -196,29 +225,41 @@ def _view(panel: Panel, warmth: Warmth, taster: str | None, numbers: Sequence[in
                 high=attribute.high,
                 means=[
                     MeanOut(
-                        shot_id=numbers[shot],
-                        points=round(mean.points, 2),
-                        least=round(mean.least, 2),
-                        tasters=mean.tasters,
+                        shot_id=numbers[shot], points=round(mean.points, 2), tasters=mean.tasters
                     )
                     for shot, mean in means
                     if mean is not None
                 ],
-                apart=[
-                    ApartOut(
-                        first=numbers[one.first],
-                        second=numbers[one.second],
-                        points=round(one.points, 2),
-                        least=round(one.least, 2),
-                        believed=one.believed,
-                        split=one.split,
-                        leans=one.leans,
+                contrasts=[
+                    _contrast_out(one, own, numbers).model_copy(
+                        update={"told": own.tells(one) and _told_of_all(one, together)}
                     )
-                    for one in apart
+                    for one in own.contrasts
+                    if (one.warmth, one.line) == (panel.warmth, field)
                 ],
             )
         )
-    return ViewOut(warmth=warmth, taster=taster, lines=lines)
+    return ViewOut(warmth=panel.warmth, taster=taster, lines=lines)
+
+
+def _told_of_all(one: Contrast, together: Conclusions) -> bool:
+    """Whether all tasters together tell it, or are split on it."""
+    return together.tells(one) or together.splits_on(one)
+
+
+def _contrast_out(one: Contrast, found: Conclusions, numbers: Sequence[int]) -> ContrastOut:
+    low, high = (None, None) if one.estimate is None else one.estimate.range()
+    return ContrastOut(
+        first=[numbers[shot] for shot in one.first],
+        second=[numbers[shot] for shot in one.second],
+        points=round(one.points, 2),
+        low=None if low is None else round(low, 2),
+        high=None if high is None else round(high, 2),
+        about=one.about,
+        told=found.tells(one),
+        split=found.splits_on(one),
+        steps={taster: round(step, 2) for taster, step in one.steps.items()},
+    )
 
 
 def _shot_out(
@@ -226,20 +267,20 @@ def _shot_out(
     row: TastingSessionRow,
     shot: ShotRow,
     names: dict[int, str],
-    smallest: Believable | None,
+    spreads: HouseSpreads | None,
 ) -> ShotOut:
     extraction = extraction_in(shot)
     return ShotOut(
         id=shot.id,
         name=names[shot.id],
         codes=[cup.code for cup in row.cups if cup.shot_id == shot.id and cup.code],
-        best_of=[],
+        liked_most=False,
         words=_words(row, shot.id),
         shot_time_s=shot.shot_time_s,
         yield_g=shot.yield_g,
         extraction_yield_pct=extraction and round(extraction.value_pct, 1),
         extraction_error_pct=extraction and round(extraction.error_pct, 2),
-        off_target=off_target_in(session, shot, smallest, session_id=row.id) if smallest else [],
+        off_target=off_target_in(session, shot, spreads, session_id=row.id) if spreads else [],
     )
 
 
@@ -264,6 +305,7 @@ def _chosen(
         warnings=[],
         rests_on=None,
         could_tell=[],
+        odds=[],
         shots=[_shot_out(session, row, shot, names, None) for shot in on_table],
         views=[],
     )
@@ -272,19 +314,26 @@ def _chosen(
 def _chosen_says(
     session: Session, row: TastingSessionRow, on_table: Sequence[ShotRow]
 ) -> list[str]:
-    """The sentences of a session of choices."""
+    """The sentences of a session of choices; with the answers of earlier ones between the same
+    shots, since looking again must not find more than there is."""
     names = names_of(on_table)
     drinks = [Drink(names[shot.id]) for shot in on_table]
-    answers = choices_in(
-        row, taste.read_choices(session, row.id), taste.read_servings(session, row.id), on_table
-    )
-    if row.kind == "triangle":
-        return odd_one_out(answers, drinks)
+    answers = _choices(session, row, on_table)
     if row.kind == "rank":
         return ranked(answers, drinks)
-    said = [
-        sentence
-        for question in row.questions
-        for sentence in chosen([a for a in answers if a.question == question], drinks, question)
-    ]
-    return said or ["Nothing was chosen."]
+    shots = {shot.id for shot in on_table}
+    earlier = [
+        answer
+        for other in taste.read_choosing_between(session, shots, limit=MOST_OTHERS)
+        if other.kind == row.kind and other.id < row.id
+        and {cup.shot_id for cup in other.cups} == shots
+        for answer in _choices(session, other, on_table)
+    ]  # fmt: skip
+    if row.kind == "triangle":
+        return odd_one_out(answers, drinks, earlier)
+    return chosen(answers, drinks, row.questions, earlier)
+
+
+def _choices(session: Session, row: TastingSessionRow, on_table: Sequence[ShotRow]) -> list[Choice]:
+    stored = taste.read_choices(session, row.id)
+    return choices_in(row, stored, taste.read_servings(session, row.id), on_table)

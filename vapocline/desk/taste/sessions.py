@@ -25,7 +25,7 @@ from vapocline.core.taste.sessions import (
 from vapocline.core.taste.tasting import LINES
 from vapocline.core.taste.wording import listed
 from vapocline.desk.context import Context
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.taste.table import (
     SessionLine,
     TastingSession,
@@ -86,7 +86,7 @@ def preview_session(context: Context, setup: SessionSetup) -> SessionPreview:
         ]
         return SessionPreview(
             cups=len(drawn.cups),
-            prospects=prospects(setup, believable_here(session)),
+            prospects=prospects(setup, spreads_here(session)),
             warnings=warnings_of(context, on_table, poured),
             caffeine=caffeine_of(served, poured, sharers),
         )

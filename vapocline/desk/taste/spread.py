@@ -1,22 +1,95 @@
-"""How much a taster's scores of the same drink vary, from everything scored in the house."""
+"""How far a house's tasters and pulls lie apart, from everything that was scored."""
 
 from __future__ import annotations
 
-from typing import cast
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from statistics import fmean
+from typing import cast, get_args
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.taste.believable import Believable, believable
 from vapocline.core.taste.panel import TasterScore, repeats_in
-from vapocline.core.taste.tasting import Warmth
+from vapocline.core.taste.spreads import HouseSpreads, RepeatedPulls, house_spreads
+from vapocline.core.taste.tasting import Served, Warmth
+from vapocline.core.trail.line import PulledRecipe, recipes_of
 from vapocline.store import taste
+from vapocline.store.tables import ScoreRow, ShotRow
+from vapocline.store.taste import TastedPull
+
+MOST_PULLS = 2000  # tasted ones, the newest, that repeats are looked for among
 
 
-def believable_here(session: Session) -> Believable:
-    """The smallest believable differences of the house, from everything scored so far."""
+def spreads_here(session: Session) -> HouseSpreads:
+    """What the house knows of its tasters and of its pulls."""
     alike: dict[str, list[TasterScore]] = {}  # what was in milk repeats nothing straight
     for name, score, shot_id in taste.read_repeated_scores(session):
         warmth = cast("Warmth", score.warmth)
         given = TasterScore(name, shot_id, warmth, score.line, score.points)
         alike.setdefault(score.served, []).append(given)
-    return believable(one for way in alike.values() for one in repeats_in(way))
+    repeats = (one for way in alike.values() for one in repeats_in(way))
+    return house_spreads(repeats, _repeated_pulls(session))
+
+
+def _repeated_pulls(session: Session) -> list[RepeatedPulls]:
+    """Recipes that were pulled and tasted more than once, of one bag, untouched by a hand."""
+    together: dict[tuple[int | None, ...], list[TastedPull]] = {}
+    for pull in taste.read_untouched_pulls(session, limit=MOST_PULLS):
+        key = pull.coffee_id, pull.bag_id, pull.machine_id, pull.grinder_id, pull.version_id
+        together.setdefault(key, []).append(pull)
+    repeated = [group for pulls in together.values() for group in _repeats(pulls)]
+    scores: dict[int, list[tuple[str, ScoreRow]]] = {}
+    numbers = [number for group in repeated for number in group]
+    for shot_id, name, score in taste.read_scores_of(session, numbers):
+        scores.setdefault(shot_id, []).append((name, score))
+    return [
+        one
+        for group in repeated
+        for one in _tasted_alike([scores.get(number, []) for number in group])
+    ]
+
+
+def _repeats(pulls: Sequence[TastedPull]) -> Iterator[list[int]]:
+    groups: dict[int, list[int]] = {}
+    recipes = recipes_of([_recipe(one) for one in pulls])
+    for pull, recipe in zip(pulls, recipes, strict=True):
+        groups.setdefault(recipe, []).append(pull.id)
+    return (group for group in groups.values() if len(group) > 1)
+
+
+def _tasted_alike(pulls: Sequence[Sequence[tuple[str, ScoreRow]]]) -> Iterator[RepeatedPulls]:
+    """For each way of serving the warmth that most pulls were tasted at: a pull is one observation,
+    however often its cup was scored as it cooled."""
+    for served in get_args(Served):
+        ways = [[_means(pull, served, warmth) for pull in pulls] for warmth in get_args(Warmth)]
+        best = max(ways, key=lambda way: sum(map(bool, way)))
+        tasted = tuple(pull for pull in best if pull)
+        if len(tasted) > 1:
+            yield RepeatedPulls(tasted)
+
+
+def _means(
+    scores: Iterable[tuple[str, ScoreRow]], served: Served, warmth: Warmth
+) -> Mapping[tuple[str, str], float]:
+    given: dict[tuple[str, str], list[float]] = {}
+    for name, score in scores:
+        if (score.served, score.warmth) == (served, warmth):
+            given.setdefault((name, score.line), []).append(score.points)
+    return {key: fmean(points) for key, points in given.items()}
+
+
+def _recipe(pull: TastedPull | ShotRow) -> PulledRecipe:
+    return PulledRecipe(
+        machine=str(pull.machine_id),
+        grinder=str(pull.grinder_id),
+        phases=str(pull.version_id),
+        grind_setting=math.nan if pull.grind_setting is None else pull.grind_setting,
+        dose_g=pull.dose_g,
+        water_c=pull.water_c,
+        yield_g=pull.target_yield_g,
+    )
+
+
+def recipe_numbers(rows: Sequence[ShotRow]) -> list[int]:
+    """Each shot's recipe by a number: what was pulled alike has the same."""
+    return recipes_of([_recipe(row) for row in rows])

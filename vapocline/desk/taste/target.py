@@ -6,11 +6,11 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import TARGET
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.target import Target, distance_from, off_target_words
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import tastings_of
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.store import shelf, shots, taste
 from vapocline.store.database import transaction
 from vapocline.store.tables import CoffeeRow, ShotRow, TargetRow
@@ -35,11 +35,11 @@ def read_off_target(context: Context, shot_id: int) -> OffTarget:
     """A shot's distance from its coffee's target, tasting by tasting. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         row = shots.read_shot(session, shot_id)
-        return OffTarget(said=off_target_in(session, row, believable_here(session)))
+        return OffTarget(said=off_target_in(session, row, spreads_here(session)))
 
 
 def off_target_in(
-    session: Session, row: ShotRow, smallest: Believable, session_id: int | None = None
+    session: Session, row: ShotRow, spreads: HouseSpreads, session_id: int | None = None
 ) -> list[str]:
     """The same for a stored shot, by its tastings in one session or in all."""
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
@@ -49,7 +49,7 @@ def off_target_in(
     for tasted in tastings_of(row):
         if session_id in (None, tasted.session_id):
             scores = {line: float(points) for line, points in tasted.scores().items()}
-            off = distance_from(aim, scores, tasted.words, tasted.taster, smallest)
+            off = distance_from(aim, scores, tasted.words, tasted.taster, spreads)
             said += [f"{tasted.taster}, {tasted.warmth}: {w}" for w in off_target_words(off)]
     return list(dict.fromkeys(said))
 

@@ -9,12 +9,11 @@ from typing import cast
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.evidence import TastedShot, tried
+from vapocline.core.advise.evidence import TastedShot, Tried, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled, settled
-from vapocline.core.advise.weighing import Tried
 from vapocline.core.formats.registry import CONDITIONS, PLAN
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import Line
 from vapocline.core.trail.line import Place, PulledRecipe, places_of
 from vapocline.desk.read.shots import tastings_of
@@ -93,10 +92,10 @@ def tasted_cups(session: Session, coffee_id: int) -> dict[int, TastedShot]:
 
 
 def tried_on(
-    cups: Mapping[int, TastedShot], layout: TrailLayout, smallest: Believable
+    cups: Mapping[int, TastedShot], layout: TrailLayout, spreads: HouseSpreads
 ) -> list[Tried]:
     """Every change that was made alone between two tasted shots, one after the other."""
-    return tried(_pairs(cups, layout), smallest)
+    return tried(_pairs(cups, layout), spreads)
 
 
 def _pairs(
@@ -121,7 +120,7 @@ def settled_by(
     cups: Mapping[int, TastedShot],
     layout: TrailLayout,
     taken: Mapping[int, ExpectationRow],
-    smallest: Believable,
+    spreads: HouseSpreads,
 ) -> Settled | None:
     """What a tasted shot says of a change that was taken: after the tasted one that it came from,
     or else after the one tasted just before it."""
@@ -135,7 +134,7 @@ def settled_by(
         if row is not None and row.move in MOVE:
             expected = {cast(Line, line): float(steps) for line, steps in row.expected.items()}
             pair = (cups[number], cups[shot_id])
-            return settled(row.move, expected, pair, smallest, regrind=row.regrind)
+            return settled(row.move, expected, pair, spreads, regrind=row.regrind)
     return None
 
 
@@ -148,4 +147,5 @@ def cup_of(row: ShotRow) -> TastedShot:
         }
         for one in tastings_of(row)
     }
-    return TastedShot(plan.model_copy(update={"setup": tamped}), scores)
+    blind = bool(scores) and all(one.blind for one in tastings_of(row))
+    return TastedShot(plan.model_copy(update={"setup": tamped}), scores, row.id, blind)

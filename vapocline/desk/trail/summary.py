@@ -9,12 +9,13 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.odds import effect_sd
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.trail.best import CupLiking, Liking, best_of, liking_of
-from vapocline.core.trail.worked import SummedChange, summed_changes
+from vapocline.core.trail.worked import SummedChange, liking_effects, summed_changes
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import MOST_CUPS, TrailLayout, read_layout, tasted_cups, tried_on
 from vapocline.desk.trail.trail import likings_of
 from vapocline.store import shots, trail
@@ -114,20 +115,21 @@ def pin_baseline(context: Context, coffee_id: int, said: BaselineSaid) -> TrailS
 
 def _summary(context: Context, session: Session, coffee_id: int) -> TrailSummary:
     coffee = trail.read_coffee(session, coffee_id)
-    layout, smallest = read_layout(session, coffee_id), believable_here(session)
+    layout, spreads = read_layout(session, coffee_id), spreads_here(session)
+    tried = tried_on(tasted_cups(session, coffee_id), layout, spreads)
     return TrailSummary(
         coffee_id=coffee_id,
         coffee=coffee.name,
         shots=len(layout.numbers),
-        best=_best(session, coffee_id, layout, smallest),
+        best=_best(session, coffee_id, layout, spreads),
         baseline=_baseline(context, session, coffee_id, layout),
-        worked=summed_changes(tried_on(tasted_cups(session, coffee_id), layout, smallest)),
+        worked=summed_changes(tried, effect_sd(liking_effects(tried))),
         choices=_choices(session, coffee_id),
     )
 
 
 def _best(
-    session: Session, coffee_id: int, layout: TrailLayout, smallest: Believable
+    session: Session, coffee_id: int, layout: TrailLayout, spreads: HouseSpreads
 ) -> Best | None:
     given: dict[int, list[CupLiking]] = {}
     pulls: dict[int, list[ShotRow]] = {}
@@ -136,7 +138,7 @@ def _best(
         given.setdefault(first, []).extend(likings_of(row))
         pulls.setdefault(first, []).append(row)
     key = best_of(given)
-    if key is None or (liking := liking_of(given[key], smallest)) is None:
+    if key is None or (liking := liking_of(given[key], spreads)) is None:
         return None
     return Best(shot=line_of(pulls[key][-1]), liking=liking, shots=len(layout.pulls_of(key)))
 

@@ -16,11 +16,11 @@ from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import PLAN
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
-from vapocline.core.taste.believable import Believable
+from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.trail.best import CupLiking, Liking, liking_of
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, line_of, tastings_of
-from vapocline.desk.taste.spread import believable_here
+from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import TrailLayout, cup_of, read_layout, settled_by, tasted_cups
 from vapocline.store import trail
 from vapocline.store.database import transaction
@@ -103,7 +103,7 @@ class _PageContext(NamedTuple):
     origins: Mapping[int, ShotRow]
     settled: Mapping[int, Settled]
     curves: Mapping[int, SmallCurve]
-    smallest: Believable
+    spreads: HouseSpreads
 
 
 def read_trail(context: Context, coffee_id: int, asked: TrailQuery) -> TrailPage:
@@ -124,10 +124,10 @@ def read_trail(context: Context, coffee_id: int, asked: TrailQuery) -> TrailPage
 
 
 def _page_context(session: Session, coffee_id: int, rows: Sequence[ShotRow]) -> _PageContext:
-    layout, smallest = read_layout(session, coffee_id), believable_here(session)
+    layout, spreads = read_layout(session, coffee_id), spreads_here(session)
     cups = tasted_cups(session, coffee_id)
     taken = trail.read_expectations(session, cups)
-    settled = {row.id: settled_by(row.id, cups, layout, taken, smallest) for row in rows}
+    settled = {row.id: settled_by(row.id, cups, layout, taken, spreads) for row in rows}
     origins = {row.id: row for row in rows}
     wanted = {layout.came_from(row.id) for row in rows} - {None, *origins}
     for row in trail.read_with_plans(session, [one for one in wanted if one is not None]):
@@ -138,7 +138,7 @@ def _page_context(session: Session, coffee_id: int, rows: Sequence[ShotRow]) -> 
         origins=origins,
         settled={number: one for number, one in settled.items() if one is not None},
         curves={number: _thinned(*columns) for number, columns in curves.items()},
-        smallest=smallest,
+        spreads=spreads,
     )
 
 
@@ -158,7 +158,7 @@ def _node(row: ShotRow, page: _PageContext) -> TrailNode:
         begins=place is None or place.begins,
         passing=list(place.passing) if place else [],
         joining=list(place.joining) if place else [],
-        liking=liking_of(likings_of(row), page.smallest),
+        liking=liking_of(likings_of(row), page.spreads),
         findings=row.findings,
         settled=page.settled.get(row.id),
         curve=page.curves[row.id],
@@ -168,7 +168,7 @@ def _node(row: ShotRow, page: _PageContext) -> TrailNode:
 def likings_of(row: ShotRow) -> list[CupLiking]:
     """How tasters liked a shot, straight."""
     return [
-        CupLiking(one.taster, float(one.liking))
+        CupLiking(one.taster, float(one.liking), row.id)
         for one in tastings_of(row)
         if one.liking is not None and one.served == "straight"
     ]

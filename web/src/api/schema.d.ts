@@ -2614,28 +2614,6 @@ export interface components {
             high?: number | null;
         };
         /**
-         * ApartOut
-         * @description How far the second shot lies above the first, and whether that can be believed.
-         */
-        ApartOut: {
-            /** First */
-            first: number;
-            /** Second */
-            second: number;
-            /** Points */
-            points: number;
-            /** Least */
-            least: number;
-            /** Believed */
-            believed: boolean;
-            /** Split */
-            split: boolean;
-            /** Leans */
-            leans: {
-                [key: string]: -1 | 0 | 1;
-            };
-        };
-        /**
          * Attribute
          * @description One line of the form: its field, its name, the words at the scale's two ends, and how a cup
          *     with more or less of it is called beside another.
@@ -3503,6 +3481,37 @@ export interface components {
             refractometer: string;
         };
         /**
+         * ContrastOut
+         * @description How far the second shots lie above the first on a line, and where the true difference lies in
+         *     nineteen of twenty cases; None where nothing is known to judge it by. `told` is whether it may
+         *     be told, of recipes or of these cups alone; `steps` are each taster's.
+         */
+        ContrastOut: {
+            /** First */
+            first: number[];
+            /** Second */
+            second: number[];
+            /** Points */
+            points: number;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "recipes" | "cups";
+            /** Told */
+            told: boolean;
+            /** Split */
+            split: boolean;
+            /** Steps */
+            steps: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Correction
          * @description The corrections made during the shot as the next version; `newest` is what it follows.
          */
@@ -3565,8 +3574,8 @@ export interface components {
         /**
          * Cups
          * @description Both shots as one taster scored them, tasted the same way: every score given, by attribute
-         *     (the mean where several cups of a shot were scored), and the smallest difference to believe of
-         *     each.
+         *     (the mean where several cups of a shot were scored), and the lines on which a difference may be
+         *     told, by all who tasted both that way.
          */
         Cups: {
             /** Taster */
@@ -3589,10 +3598,8 @@ export interface components {
             second: {
                 [key: string]: number;
             };
-            /** Least */
-            least: {
-                [key: string]: number;
-            };
+            /** Told */
+            told: string[];
         };
         /**
          * DeclineStart
@@ -4910,15 +4917,18 @@ export interface components {
         };
         /**
          * Liking
-         * @description Mean liking in points over cups, within `error` in nine of ten cases.
+         * @description Mean liking in points over pulls; what the recipe is worth lies within `error` of it in nine
+         *     of ten cases, None where it is not known how far pulls of one recipe lie apart.
          */
         Liking: {
             /** Points */
             points: number;
             /** Error */
-            error: number;
+            error: number | null;
             /** Cups */
             cups: number;
+            /** Pulls */
+            pulls: number;
         };
         /**
          * Limit
@@ -4945,8 +4955,8 @@ export interface components {
             high: string;
             /** Means */
             means: components["schemas"]["MeanOut"][];
-            /** Apart */
-            apart: components["schemas"]["ApartOut"][];
+            /** Contrasts */
+            contrasts: components["schemas"]["ContrastOut"][];
         };
         /**
          * Loosened
@@ -5187,16 +5197,13 @@ export interface components {
         };
         /**
          * MeanOut
-         * @description A shot's score on a line. Drawn with half of `least` to either side, two bars that do not
-         *     overlap differ by enough to believe.
+         * @description A shot's score on a line, over so many tasters.
          */
         MeanOut: {
             /** Shot Id */
             shot_id: number;
             /** Points */
             points: number;
-            /** Least */
-            least: number;
             /** Tasters */
             tasters: number;
         };
@@ -5400,10 +5407,14 @@ export interface components {
             };
             before: components["schemas"]["ShotSketch"];
             after: components["schemas"]["ShotSketch"];
-            /** Cups For */
-            cups_for: number;
-            /** Cups Against */
-            cups_against: number;
+            /** Pulls For */
+            pulls_for: number;
+            /** Pulls Against */
+            pulls_against: number;
+            /** Chance Nearer */
+            chance_nearer: number | null;
+            /** Chance Further */
+            chance_further: number | null;
             /** Cups To See */
             cups_to_see: number | null;
             /** Failed */
@@ -5540,6 +5551,25 @@ export interface components {
             puck_holes?: boolean | null;
             /** Puck Cracks */
             puck_cracks?: boolean | null;
+        };
+        /**
+         * OddsOut
+         * @description How probably the second shots' recipe is liked more than the first's, alike, or less; `words`
+         *     is the same in a sentence.
+         */
+        OddsOut: {
+            /** First */
+            first: number[];
+            /** Second */
+            second: number[];
+            /** More */
+            more: number;
+            /** Alike */
+            alike: number;
+            /** Less */
+            less: number;
+            /** Words */
+            words: string;
         };
         /**
          * OffCommand
@@ -7336,8 +7366,8 @@ export interface components {
         /**
          * SessionResults
          * @description What a closed session says: its sentences, and in `warnings` what weakens them. `rests_on` is
-         *     what the smallest believable differences are based on, `could_tell` how far the tasters agree
-         *     and what tests of choice between the same shots found.
+         *     what differences are judged by, `could_tell` what tests of choice between the same shots
+         *     found.
          */
         SessionResults: {
             /** Session Id */
@@ -7350,6 +7380,8 @@ export interface components {
             rests_on: string | null;
             /** Could Tell */
             could_tell: string[];
+            /** Odds */
+            odds: components["schemas"]["OddsOut"][];
             /** Shots */
             shots: components["schemas"]["ShotOut"][];
             /** Views */
@@ -7445,7 +7477,9 @@ export interface components {
         /**
          * Settled
          * @description What came of a change, named in `words`: `line` is what it was for, `expected` and `steps`
-         *     noticeable steps of that, None where no taster scored it both times.
+         *     noticeable steps of that, None where no taster scored it both times. `chance` is how probably it
+         *     moved as expected; it is only told where pulls that are alike would differ so much at most once
+         *     in twenty.
          */
         Settled: {
             /** Move */
@@ -7463,6 +7497,8 @@ export interface components {
             expected: number;
             /** Steps */
             steps: number | null;
+            /** Chance */
+            chance: number | null;
         };
         /**
          * Setup
@@ -8301,8 +8337,8 @@ export interface components {
         };
         /**
          * ShotOut
-         * @description A shot revealed: its codes, whose best it is, the words it got and how often, and how far it
-         *     is from its coffee's target.
+         * @description A shot revealed: its codes, the words it got and how often, and how far it is from its
+         *     coffee's target. `liked_most` is of the scores as given, and claims nothing.
          */
         ShotOut: {
             /** Id */
@@ -8311,8 +8347,8 @@ export interface components {
             name: string;
             /** Codes */
             codes: string[];
-            /** Best Of */
-            best_of: string[];
+            /** Liked Most */
+            liked_most: boolean;
             /** Words */
             words: {
                 [key: string]: number;
@@ -8951,27 +8987,39 @@ export interface components {
         };
         /**
          * SummedChange
-         * @description One change over all its cups: in how many it was liked more and less, by how many noticeable
-         *     steps on average, within `low` and `high` in nine of ten cases; None where none was liked or
-         *     not. `lines` are other lines that moved by a noticeable step on average.
+         * @description One change over all its pairs of pulls: in how many it was liked more and less, by how many
+         *     points on average, and where the true effect lies in nineteen of twenty cases; None where none
+         *     was liked or not, or where the spread between pulls is not known.
+         *
+         *     `more`, `alike` and `less` are the chances that it is liked more, alike, less; `lines` are other
+         *     lines that it moved, in points; `blind` whether only blind cups were weighed, as where there are
+         *     any. `said` is what may be said of it.
          */
         SummedChange: {
             /** Move */
             move: string;
             /** Words */
             words: string;
-            /** Cups For */
-            cups_for: number;
-            /** Cups Against */
-            cups_against: number;
-            /** Cups */
-            cups: number;
-            /** Steps */
-            steps: number | null;
+            /** Pulls For */
+            pulls_for: number;
+            /** Pulls Against */
+            pulls_against: number;
+            /** Pulls */
+            pulls: number;
+            /** Blind */
+            blind: boolean;
+            /** Points */
+            points: number | null;
             /** Low */
             low: number | null;
             /** High */
             high: number | null;
+            /** More */
+            more: number | null;
+            /** Alike */
+            alike: number | null;
+            /** Less */
+            less: number | null;
             /** Lines */
             lines: {
                 [key: string]: number;
@@ -8981,6 +9029,8 @@ export interface components {
              * @enum {string}
              */
             verdict: "helps" | "hurts" | "too few to tell";
+            /** Said */
+            said: string;
         };
         /**
          * Switched

@@ -104,8 +104,8 @@ export function ChangeColumn(props: {
         </section>
       ))}
       <p className="text-small text-quiet">
-        Dotted boxes: the smallest difference that one can tell. Bars: the school's promise and the
-        model together{change.cups_for + change.cups_against > 0 && ", with your own cups"}.
+        Dotted boxes: a step that one notices. Bars: the school's promise and the model together
+        {change.pulls_for + change.pulls_against > 0 && ", with your own pulls"}.
       </p>
       <WhyThis next={next} />
       <GoesBack change={change} regrind={regrind} />

@@ -1,4 +1,5 @@
 import type { NextChange } from "../../api/client";
+import { OddsBar } from "../../ui/OddsBar";
 import { cn } from "../../ui/styles";
 import { BeforeAfter } from "./BeforeAfter";
 
@@ -58,7 +59,7 @@ export function ChangeRow(props: {
           </span>
         ))}
         <span className="max-narrow:hidden">
-          <Cups change={change} />
+          <Pulls change={change} />
         </span>
         <span className="max-narrow:hidden">
           {change.cups_to_see === null
@@ -114,29 +115,19 @@ function Steps({ name, steps }: { name: string; steps: number | undefined }) {
   );
 }
 
-const MOST_DOTS = 7;
-
-/** Own cups for and against. */
-function Cups({ change }: { change: NextChange }) {
-  const { cups_for: pro, cups_against: con } = change;
-  if (pro + con === 0) return <span className="text-quiet">no cups yet</span>;
-  const dots = [...Array(pro).fill(true), ...Array(con).fill(false)].slice(0, MOST_DOTS);
+/** Own pulls for and against, and how probably it brings nearer what is off. */
+function Pulls({ change }: { change: NextChange }) {
+  const { pulls_for: pro, pulls_against: con, chance_nearer, chance_further } = change;
+  if (chance_nearer === null || chance_further === null)
+    return <span className="text-quiet">not tried yet</span>;
+  const chances = {
+    more: chance_nearer,
+    alike: Math.max(0, 1 - chance_nearer - chance_further),
+    less: chance_further,
+  };
   return (
     <span>
-      <svg width="86" height="12" aria-hidden="true">
-        {dots.map((yes, i) => (
-          <circle
-            // biome-ignore lint/suspicious/noArrayIndexKey: dots have no names
-            key={i}
-            cx={6 + 12 * i}
-            cy="6"
-            r="4.5"
-            fill={yes ? "var(--action)" : "none"}
-            stroke={yes ? "var(--action)" : "var(--edge)"}
-            strokeWidth="1.5"
-          />
-        ))}
-      </svg>
+      <OddsBar chances={chances} width={86} what={["nearer", "no change", "further"]} />
       <span className="block">
         {pro} for, {con} against
       </span>

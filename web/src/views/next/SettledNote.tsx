@@ -1,5 +1,5 @@
 import type { Settled } from "../../api/client";
-import { OUTCOMES } from "../../shots/outcomes";
+import { chanceWords, OUTCOMES } from "../../shots/outcomes";
 import { LINES } from "./ChangeRow";
 
 /** What came of the change that was taken after the shot before. */
@@ -19,7 +19,7 @@ export function SettledNote({ settled }: { settled: Settled }) {
           {steps > 0 ? "up" : "down"}
         </>
       )}
-      .
+      {chanceWords(settled)}.
     </p>
   );
 }

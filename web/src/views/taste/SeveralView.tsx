@@ -25,7 +25,7 @@ type Served = "straight" | "milk";
 
 const MOST = 12;
 
-/** Compare several shots as they were run, sorted by liking; differences too small to believe are pale. */
+/** Compare several shots as they were run, sorted by liking; what cannot be told apart is pale. */
 export function SeveralView() {
   const [asked, setAsked] = useSearchParams();
   const [warmth, setWarmth] = useState<Warmth>("hot");
@@ -178,8 +178,8 @@ function SideBySide({ compared }: { compared: ComparedSeveral }) {
         </table>
       </div>
       <p className="mt-1.5 text-small text-quiet">
-        Sorted by liking, each taster compared with their own average. Pale scores do not noticeably
-        differ from the first shot’s.
+        Sorted by liking, each taster compared with their own average. Pale scores cannot be told
+        from the first shot’s.
       </p>
     </>
   );
@@ -221,7 +221,7 @@ function Head({ place, shot, traces }: Column) {
   );
 }
 
-/** A score, pale where it does not noticeably differ from the first shot's. */
+/** A score, pale where it cannot be told from the first shot's. */
 function Scored({ place, field }: { place: Place; field: string }) {
   const points = place.scores[field];
   const noticeable = place.index === 0 || place.noticeable.includes(field);
@@ -255,7 +255,7 @@ function Liking({ place, compared }: { place: Place; compared: ComparedSeveral }
       )}
       {close.length > 0 && (
         <span className="block max-w-36 text-small text-quiet">
-          too close to shot {close.join(", ")}
+          not told from shot {close.join(", ")}
         </span>
       )}
     </>

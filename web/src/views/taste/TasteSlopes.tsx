@@ -36,7 +36,7 @@ export function TasteSlopes({
       )}
       <p className="text-[13px] text-quiet">
         {every.length === 1 && `${cupsWords(cups)}. `}
-        Pale where the difference is too small to believe.
+        Pale where no difference can be told.
       </p>
       <ul>
         {attributes
@@ -47,7 +47,7 @@ export function TasteSlopes({
               name={attribute.name}
               from={cups.first[attribute.field] ?? null}
               to={cups.second[attribute.field] ?? null}
-              least={cups.least[attribute.field] ?? 0}
+              told={cups.told.includes(attribute.field)}
             />
           ))}
       </ul>
@@ -71,30 +71,24 @@ function Slope(props: {
   name: string;
   from: number | null;
   to: number | null;
-  /** The smallest difference to believe. */
-  least: number;
+  /** Whether the difference may be told. */
+  told: boolean;
 }) {
-  const { name, from, to, least } = props;
+  const { name, from, to, told } = props;
   const y = (score: number) => 18 - score * 1.6;
-  const moved = from !== null && to !== null && Math.abs(to - from) >= least;
   return (
     <li
       className={cn(
         "grid grid-cols-[84px_22px_96px_22px] items-center gap-x-2",
         name === "Liking" && "font-semibold",
-        !moved && "text-quiet",
+        !told && "text-quiet",
       )}
       data-attribute={name}
-      data-noticeable={moved}
+      data-noticeable={told}
     >
       <span>{name}</span>
       <span className="text-right tabular-nums">{scoreWords(from)}</span>
-      <svg
-        width={WIDTH}
-        height="20"
-        aria-hidden="true"
-        className={moved ? "text-ink" : "text-edge"}
-      >
+      <svg width={WIDTH} height="20" aria-hidden="true" className={told ? "text-ink" : "text-edge"}>
         {from !== null && to !== null && (
           <path
             d={`M6 ${y(from)}L${WIDTH - 6} ${y(to)}`}

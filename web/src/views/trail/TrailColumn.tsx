@@ -179,8 +179,9 @@ function Best({ summary }: { summary: TrailSummary }) {
           <b>
             {best.shot.profile_name} v{best.shot.number}
           </b>{" "}
-          liked {Number(best.liking.points.toFixed(1))} ± {best.liking.error.toFixed(1)} in{" "}
-          {best.liking.cups === 1 ? "one cup" : `${best.liking.cups} cups`}
+          liked {Number(best.liking.points.toFixed(1))}
+          {best.liking.error !== null && ` ± ${best.liking.error.toFixed(1)}`} in{" "}
+          {best.liking.pulls === 1 ? "one pull" : `${best.liking.pulls} pulls`}
           {best.shots > 1 && `, pulled ${best.shots} times`}; newest shot {best.shot.id}.
         </p>
       ) : (

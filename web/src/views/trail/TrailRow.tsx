@@ -1,7 +1,7 @@
 import { memo } from "react";
 import type { TrailNode } from "../../api/client";
 import { useTimeFigure } from "../../profile/ClockChoice";
-import { OUTCOMES } from "../../shots/outcomes";
+import { chanceWords, OUTCOMES } from "../../shots/outcomes";
 import { SmallCurve } from "../../shots/SmallCurve";
 import { moment } from "../../ui/format";
 import { cn } from "../../ui/styles";
@@ -71,7 +71,10 @@ export const TrailRow = memo(function TrailRow(props: {
             shot.extraction_yield_pct === null ? "" : `EY ${shot.extraction_yield_pct.toFixed(1)}`
           }
         />
-        <span className="tabular-nums max-narrow:col-start-3" title="Liking, mean of its cups">
+        <span
+          className="tabular-nums max-narrow:col-start-3"
+          title="Liking of this pull; ± holds the recipe’s in nine of ten cases"
+        >
           <span className="narrow:hidden">
             {seconds === null ? shot.state : `${seconds.toFixed(1)} s`}
             {shot.yield_g !== null && `, ${shot.yield_g.toFixed(1)} g, `}
@@ -79,7 +82,9 @@ export const TrailRow = memo(function TrailRow(props: {
           {liking ? (
             <>
               liked <b>{plainPoints(liking.points)}</b>{" "}
-              <span className="text-quiet">± {liking.error.toFixed(1)}</span>
+              {liking.error !== null && (
+                <span className="text-quiet">± {liking.error.toFixed(1)}</span>
+              )}
             </>
           ) : (
             <span className="text-quiet">not tasted</span>
@@ -161,6 +166,7 @@ function Change({ node, below }: { node: TrailNode; below: number | undefined })
             <>
               , {settled.line} {settled.steps > 0 ? "+" : "−"}
               {Math.abs(settled.steps).toFixed(1)} noticeable steps
+              {chanceWords(settled)}
             </>
           )}
         </span>

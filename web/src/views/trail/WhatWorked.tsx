@@ -1,8 +1,6 @@
 import type { SummedChange } from "../../api/client";
+import { OddsBar } from "../../ui/OddsBar";
 import { cn } from "../../ui/styles";
-
-const WIDTH = 96;
-const MOST = 3;
 
 /** Changes that were made alone on this coffee, and how the cups after them were liked. */
 export function WhatWorked({ worked }: { worked: SummedChange[] }) {
@@ -19,7 +17,12 @@ export function WhatWorked({ worked }: { worked: SummedChange[] }) {
             <li key={one.move} data-move={one.move} data-verdict={one.verdict}>
               <span className="flex items-center justify-between gap-2">
                 <b>{one.words}</b>
-                <Interval worked={one} />
+                {one.more !== null && one.alike !== null && one.less !== null && (
+                  <OddsBar
+                    chances={{ more: one.more, alike: one.alike, less: one.less }}
+                    width={96}
+                  />
+                )}
               </span>
               <span className="text-quiet">
                 <span
@@ -28,17 +31,18 @@ export function WhatWorked({ worked }: { worked: SummedChange[] }) {
                     one.verdict === "hurts" && "text-warn",
                   )}
                 >
-                  {one.verdict}
+                  {one.said}
                 </span>
-                : {said(one)}
+                : {pairsSaid(one)}
               </span>
             </li>
           ))}
         </ul>
       )}
-      {worked.some((one) => one.steps !== null) && (
+      {worked.some((one) => one.more !== null) && (
         <p className="pt-1 text-small text-quiet">
-          Bars: liking in noticeable steps, less to more; nine times in ten it lies within.
+          Bars: how probably it is liked less (left) and more (right); open between them: no
+          difference. What helps or hurts here is false once in twenty.
         </p>
       )}
     </section>
@@ -47,33 +51,21 @@ export function WhatWorked({ worked }: { worked: SummedChange[] }) {
 
 const times = (count: number) => (count === 0 ? "never" : count === 1 ? "once" : `${count} times`);
 
-function said(one: SummedChange) {
+function pairsSaid(one: SummedChange) {
   const lines = Object.entries(one.lines as Record<string, number>).map(
-    ([line, steps]) => `${steps > 0 ? "more" : "less"} ${line}`,
+    ([line, points]) => `${points > 0 ? "more" : "less"} ${line}`,
   );
-  const pairs = one.cups === 1 ? "1 pair of cups" : `${one.cups} pairs of cups`;
-  const cups =
-    one.steps === null
-      ? `${pairs}, liking not given`
-      : `${pairs}, liked more ${times(one.cups_for)}, less ${times(one.cups_against)}`;
-  return [cups, ...lines].join("; ");
+  const kind = one.blind ? " tasted blind" : "";
+  const pairs = `${one.pulls === 1 ? "1 pair" : `${one.pulls} pairs`} of pulls${kind}`;
+  const liked = `liked more ${times(one.pulls_for)}, less ${times(one.pulls_against)}`;
+  return [one.points === null ? pairs : `${pairs}, ${liked}${pointsSaid(one)}`, ...lines].join(
+    "; ",
+  );
 }
 
-function Interval({ worked }: { worked: SummedChange }) {
-  const { steps, low, high } = worked;
-  if (steps === null || low === null || high === null) return null;
-  const x = (value: number) =>
-    WIDTH / 2 + (WIDTH / 2) * (Math.min(MOST, Math.max(-MOST, value)) / MOST);
-  return (
-    <svg
-      width={WIDTH}
-      height="14"
-      role="img"
-      aria-label={`liking ${steps.toFixed(1)} noticeable steps, from ${low.toFixed(1)} to ${high.toFixed(1)}`}
-    >
-      <line x1={x(0)} x2={x(0)} y2="14" stroke="var(--edge)" />
-      <line x1={x(low)} x2={x(high)} y1="7" y2="7" stroke="var(--ink)" />
-      <circle cx={x(steps)} cy="7" r="3.5" fill={steps < 0 ? "var(--warn)" : "var(--action)"} />
-    </svg>
-  );
+function pointsSaid({ points, low, high }: SummedChange) {
+  if (points === null) return "";
+  const signed = (value: number) => `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(1)}`;
+  const range = low === null || high === null ? "" : ` (${signed(low)} to ${signed(high)})`;
+  return `, ${signed(points)} points${range}`;
 }

@@ -12,10 +12,11 @@ import { DataTable } from "../../../ui/DataTable";
 import { fixed, listed, moment } from "../../../ui/format";
 import { Key } from "../../../ui/Key";
 import { Loading, PageError } from "../../../ui/Messages";
+import { OddsBar } from "../../../ui/OddsBar";
 import { Segments } from "../../../ui/Segments";
 import { cn, styles } from "../../../ui/styles";
 import { CupMarkIcon } from "../marks";
-import { IntervalDots } from "./IntervalDots";
+import { type Pair, ScoreDots } from "./ScoreDots";
 import { RemoveSession } from "./SessionView";
 import { adviceFor, cupsWord, sessionWords } from "./words";
 
@@ -25,7 +26,7 @@ type View = SessionResults["views"][number];
 export function Closed({ session }: { session: TastingSession }) {
   const results = useQuery(tastingResultsQuery(session.id));
   const navigate = useNavigate();
-  const best = results.data?.shots.find((shot) => shot.best_of.length > 0);
+  const best = results.data?.shots.find((shot) => shot.liked_most);
   const to = session.shots.find((shot) => shot.id === best?.id) ?? session.shots.at(-1);
   const plan = `/plan/${to?.profile_id ?? ""}`;
   const again = `/taste/together?shots=${session.shots.map((shot) => shot.id).join(",")}`;
@@ -111,6 +112,7 @@ function Says({ results }: { results: SessionResults }) {
       <p className="mt-1 max-w-[820px] text-lead leading-5.5">
         <b>{first}</b> {rest.join(" ")}
       </p>
+      <Odds results={results} />
       {results.warnings.map((words) => (
         <p key={words} className="mt-1 flex gap-1.5 text-warn">
           <TriangleAlert size={15} className="mt-px shrink-0" aria-hidden="true" />
@@ -118,6 +120,28 @@ function Says({ results }: { results: SessionResults }) {
         </p>
       ))}
     </>
+  );
+}
+
+/** How probably each recipe is liked more than another, before it may be told. */
+function Odds({ results }: { results: SessionResults }) {
+  const names = new Map(results.shots.map((shot) => [shot.id, shot.name]));
+  return (
+    <ul aria-label="Odds" className="mt-1.5 grid gap-1">
+      {results.odds.map((one) => {
+        const [first, second] = [one.first, one.second].map((side) => names.get(side[0] ?? 0));
+        return (
+          <li
+            key={`${one.first}-${one.second}`}
+            className="flex flex-wrap items-center gap-x-2 text-small text-quiet"
+          >
+            <span>{first} liked more</span>
+            <OddsBar chances={one} />
+            <span>{second}</span>
+          </li>
+        );
+      })}
+    </ul>
   );
 }
 
@@ -143,9 +167,6 @@ function RevealedCup({ shot, cup }: { shot: SessionResults["shots"][number]; cup
         </p>
         {shot.codes.length > 0 && <p className="text-small text-quiet">{codes}</p>}
         <p className="text-small text-quiet tabular-nums">{figures.join(" · ")}</p>
-        {shot.best_of.length > 0 && (
-          <p className="font-semibold text-action">Best of {listed(shot.best_of)}</p>
-        )}
         {words.length > 0 && <p className="text-small">{words.join(", ")}</p>}
         {shot.off_target.map((off) => (
           <p key={off} className="text-small text-warn">
@@ -197,7 +218,6 @@ function Picture({ results }: { results: SessionResults }) {
             onChange={setWho}
           />
         )}
-        <span className="text-small text-quiet">bar: smallest believable difference</span>
         {shown && (
           <span className="ml-auto flex items-center gap-2 text-small">
             {pairs.length > 1 ? (
@@ -206,19 +226,17 @@ function Picture({ results }: { results: SessionResults }) {
                 value={shown.id}
                 options={pairs.map((one) => ({
                   value: one.id,
-                  words: `${names.get(one.second)} less ${names.get(one.first)}`,
+                  words: lessWords(one, names),
                 }))}
                 onChange={setPair}
               />
             ) : (
-              <span className="text-quiet">
-                {names.get(shown.second)} less {names.get(shown.first)}
-              </span>
+              <span className="text-quiet">{lessWords(shown, names)}</span>
             )}
           </span>
         )}
       </div>
-      <IntervalDots
+      <ScoreDots
         view={view}
         shots={results.shots.map((shot) => shot.id)}
         names={names}
@@ -232,15 +250,24 @@ function Picture({ results }: { results: SessionResults }) {
   );
 }
 
-/** Every mean with its smallest believable difference, on demand. */
+const nameOf = (side: number[], names: Map<number, string>) => names.get(side[0] ?? 0) ?? "";
+const lessWords = (pair: Pair, names: Map<number, string>) =>
+  `${nameOf(pair.second, names)} less ${nameOf(pair.first, names)}`;
+
+/** Every mean, and every difference with its range, on demand. */
 function Numbers({ view, results }: { view: View; results: SessionResults }) {
+  const names = new Map(results.shots.map((shot) => [shot.id, shot.name]));
+  const pairs = pairsIn(view);
   return (
     <details className="border-t border-rule px-3.5 py-2">
       <summary className="cursor-pointer font-medium">Numbers</summary>
       <div className="mt-1 overflow-x-auto">
         <DataTable
           what="Line"
-          heads={[...results.shots.map((shot) => shot.name), "believable"]}
+          heads={[
+            ...results.shots.map((shot) => shot.name),
+            ...pairs.map((pair) => lessWords(pair, names)),
+          ]}
           className="w-full text-left [&_td]:tabular-nums [&_td]:pr-3 [&_th]:pr-3 [&_th]:font-normal [&_thead]:text-quiet"
           lines={view.lines.map((line) => ({
             id: line.field,
@@ -250,31 +277,43 @@ function Numbers({ view, results }: { view: View; results: SessionResults }) {
                 const mean = line.means.find((one) => one.shot_id === shot.id);
                 return mean ? `${mean.points.toFixed(1)} (${mean.tasters})` : "–";
               }),
-              (line.means[0]?.least ?? 0).toFixed(1),
+              ...pairs.map((pair) => differenceWords(line, pair.id)),
             ],
           }))}
         />
       </div>
       <p className="mt-1 text-small text-quiet">
-        Means, with the number of tasters in brackets; last, the smallest believable difference.
+        Means, with the number of tasters in brackets; then differences, with the range of the true
+        one in nineteen of twenty cases. * may be told.
       </p>
     </details>
   );
 }
 
+function differenceWords(line: View["lines"][number], id: string) {
+  const one = line.contrasts.find((contrast) => pairId(contrast) === id);
+  if (!one) return "–";
+  const step = one.points.toFixed(1);
+  if (one.low === null || one.high === null) return `${step} (not known)`;
+  return `${step} (${one.low.toFixed(1)} to ${one.high.toFixed(1)})${one.told ? " *" : ""}`;
+}
+
+const pairId = (pair: Pair) => `${pair.first.join("+")}-${pair.second.join("+")}`;
+
 /** The pair that differs on the most lines. */
 function telling(pairs: ReturnType<typeof pairsIn>, view: View | undefined) {
-  const told = (first: number, second: number) =>
-    view?.lines.filter((line) =>
-      line.apart.some((one) => one.first === first && one.second === second && one.believed),
-    ).length ?? 0;
-  return pairs.toSorted((a, b) => told(b.first, b.second) - told(a.first, a.second))[0];
+  const told = (id: string) =>
+    view?.lines.filter((line) => line.contrasts.some((one) => pairId(one) === id && one.told))
+      .length ?? 0;
+  return pairs.toSorted((a, b) => told(b.id) - told(a.id))[0];
 }
 
 function pairsIn(view: View | undefined) {
-  const seen = new Map<string, { id: string; first: number; second: number }>();
+  const seen = new Map<string, Pair & { id: string }>();
   for (const line of view?.lines ?? [])
-    for (const { first, second } of line.apart)
-      seen.set(`${first}-${second}`, { id: `${first}-${second}`, first, second });
+    for (const { first, second } of line.contrasts) {
+      const id = pairId({ first, second });
+      seen.set(id, { id, first, second });
+    }
   return [...seen.values()];
 }

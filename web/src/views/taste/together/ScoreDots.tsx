@@ -1,25 +1,28 @@
 import type { SessionResults } from "../../../api/client";
 import { useSize } from "../../../ui/useSize";
-import { CupMark, colourOf } from "../marks";
+import { CupMark } from "../marks";
 
 type View = SessionResults["views"][number];
 type Line = View["lines"][number];
+type Contrast = Line["contrasts"][number];
+/** Two sides that are compared: the shots of each. */
+export type Pair = Pick<Contrast, "first" | "second">;
 
 const ROW = 36;
 const TOP = 24;
 const TICKS = [0, 2, 4, 6, 8, 10];
-const WIDE = { name: 84, low: 84, high: 84, step: 116 };
-const NARROW = { name: 78, low: 0, high: 0, step: 66 };
+const WIDE = { name: 84, low: 84, high: 84, step: 150 };
+const NARROW = { name: 78, low: 0, high: 0, step: 88 };
 
 /**
- * Each line of the form on its scale: every cup's mean, with half of the smallest difference to
- * believe to either side, so that bars that do not overlap differ. Lines where none does are pale.
+ * Each line of the form on its scale: every cup's mean, and between two of them how far they lie
+ * apart, with the range of the true difference. Lines on which nothing may be told are pale.
  */
-export function IntervalDots(props: {
+export function ScoreDots(props: {
   view: View;
   shots: number[];
   names: Map<number, string>;
-  pair: { first: number; second: number } | undefined;
+  pair: Pair | undefined;
 }) {
   const { view, shots, names, pair } = props;
   const [ref, size] = useSize<HTMLDivElement>();
@@ -53,7 +56,7 @@ export function IntervalDots(props: {
         ))}
         {view.lines.map((line, i) => (
           <g key={line.field} transform={`translate(0 ${TOP + ROW * i + ROW / 2})`}>
-            <Row line={line} shots={shots} names={names} x={x} />
+            <Row line={line} shots={shots} names={names} x={x} pair={pair} />
             <Ends line={line} room={room} width={width} left={left} right={right} pair={pair} />
           </g>
         ))}
@@ -62,38 +65,44 @@ export function IntervalDots(props: {
   );
 }
 
-/** Whether any two cups differ by what can be believed. */
-function tells(line: Line) {
-  return line.apart.length === 0 || line.apart.some((one) => one.believed || one.split);
-}
+/** Whether anything may be told on a line. */
+const tells = (line: Line) =>
+  line.contrasts.length === 0 || line.contrasts.some((one) => one.told || one.split);
+
+const same = (one: Pair, other: Pair | undefined) =>
+  one.first.join() === other?.first.join() && one.second.join() === other?.second.join();
 
 function Row(props: {
   line: Line;
   shots: number[];
   names: Map<number, string>;
   x: (points: number) => number;
+  pair: Pair | undefined;
 }) {
-  const { line, shots, names, x } = props;
+  const { line, shots, names, x, pair } = props;
   const spread = line.means.length > 1 ? 6 : 0;
+  const contrast = line.contrasts.find((one) => same(one, pair));
+  const ends = [contrast?.first, contrast?.second].map((side) =>
+    mean(line.means.filter((one) => side?.includes(one.shot_id)).map((one) => one.points)),
+  );
   return (
-    <g opacity={tells(line) ? 1 : 0.4}>
+    <g opacity={tells(line) ? 1 : 0.45}>
       <line x1={x(0)} x2={x(10)} stroke="var(--rule)" />
+      {ends[0] !== undefined && ends[1] !== undefined && (
+        <line
+          x1={x(ends[0])}
+          x2={x(ends[1])}
+          stroke={contrast?.told ? "var(--ink)" : "var(--edge)"}
+          strokeWidth={contrast?.told ? 3 : 1.5}
+          strokeDasharray={contrast?.told ? undefined : "2 3"}
+        />
+      )}
       {line.means.map((mean) => {
         const cup = shots.indexOf(mean.shot_id);
         const y = (cup - (shots.length - 1) / 2) * spread;
-        const half = mean.least / 2;
         return (
           <g key={mean.shot_id}>
             <title>{`${names.get(mean.shot_id)}: ${mean.points.toFixed(1)}`}</title>
-            <line
-              x1={x(Math.max(0, mean.points - half))}
-              x2={x(Math.min(10, mean.points + half))}
-              y1={y}
-              y2={y}
-              stroke={colourOf(cup)}
-              strokeWidth="5"
-              opacity="0.25"
-            />
             <CupMark cup={cup} x={x(mean.points)} y={y} />
           </g>
         );
@@ -102,16 +111,19 @@ function Row(props: {
   );
 }
 
+const mean = (points: number[]) =>
+  points.length ? points.reduce((sum, one) => sum + one, 0) / points.length : undefined;
+
 function Ends(props: {
   line: Line;
   room: typeof WIDE;
   width: number;
   left: number;
   right: number;
-  pair: { first: number; second: number } | undefined;
+  pair: Pair | undefined;
 }) {
   const { line, room, width, left, right, pair } = props;
-  const apart = line.apart.find((one) => one.first === pair?.first && one.second === pair?.second);
+  const contrast = line.contrasts.find((one) => same(one, pair));
   const told = tells(line);
   return (
     <>
@@ -128,24 +140,27 @@ function Ends(props: {
           </text>
         </>
       )}
-      {apart && (
+      {contrast && (
         <text
           x={width}
           y={4}
           textAnchor="end"
           fontSize="13"
-          fill={apart.believed ? "var(--ink)" : "var(--quiet)"}
-          className={apart.believed ? "font-mono font-medium" : ""}
+          fill={contrast.told ? "var(--ink)" : "var(--quiet)"}
+          className={contrast.told ? "font-mono font-medium" : ""}
         >
-          {stepWords(apart, room === NARROW)}
+          {stepWords(contrast, room === NARROW)}
         </text>
       )}
     </>
   );
 }
 
-function stepWords(apart: Line["apart"][number], short: boolean) {
-  if (apart.split) return "split";
-  if (apart.believed) return `${apart.points > 0 ? "+" : "−"}${Math.abs(apart.points).toFixed(1)}`;
-  return short ? "too small" : "too small to tell";
+const signed = (points: number) => `${points < 0 ? "−" : "+"}${Math.abs(points).toFixed(1)}`;
+
+function stepWords(one: Contrast, short: boolean) {
+  if (one.split) return "split";
+  if (one.low === null || one.high === null) return short ? "not known" : "not known yet";
+  const range = `${signed(one.low)} to ${signed(one.high)}`;
+  return short || !one.told ? range : `${signed(one.points)}, ${range}`;
 }

@@ -1,0 +1,177 @@
+"""What scored cups allow to say: one list, from which sentences, table and picture are drawn.
+
+Where nothing differs, at most one result in twenty says anything: all lines, pairs and warmths of a
+result are tested together (Holm).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import combinations
+
+from vapocline.core.taste.contrasts import (
+    Contrast,
+    Shots,
+    Split,
+    WarmthChange,
+    contrasts,
+    splits,
+    told,
+    warmth_changes,
+)
+from vapocline.core.taste.discrimination import ALPHA
+from vapocline.core.taste.odds import (
+    EFFECT_SD,
+    Odds,
+    PairEvidence,
+    odds_of,
+    pair_spread,
+    pulls_to_settle,
+)
+from vapocline.core.taste.panel import Panel
+from vapocline.core.taste.spreads import LEAST_REPEATS, HouseSpreads
+from vapocline.core.taste.tasting import Warmth
+
+SPLIT_SHARE = 0.1  # of what may be told wrongly: tasters called split
+WARMTH_SHARE = 0.2  # and, where there is more than one, changes from warmth to warmth
+WORTH = 1.0  # points of liking that matter: closer than this is as good as alike
+
+
+@dataclass(frozen=True)
+class LikingOdds:
+    """How probably the second recipe is liked more than the first, and how many more pulls of each,
+    if they go on alike, would make that nine in ten."""
+
+    first: Shots
+    second: Shots
+    odds: Odds
+    pulls_to_settle: int | None
+
+
+@dataclass(frozen=True)
+class Conclusions:
+    """Everything that was compared, and what of it may be told.
+
+    `unknown` are tasters who have not repeated enough, by the most repeats of any line; `alike` are
+    those liked within what matters of each other.
+    """
+
+    contrasts: Sequence[Contrast]
+    differ: Sequence[Contrast] = ()
+    split: Sequence[Split] = ()
+    changed: Sequence[WarmthChange] = ()
+    alike: Sequence[Contrast] = ()
+    odds: Sequence[LikingOdds] = ()
+    unknown: Mapping[str, int] = field(default_factory=dict)
+
+    def tells(self, one: Contrast) -> bool:
+        """Whether a difference may be told."""
+        return _key(one) in map(_key, self.differ)
+
+    def splits_on(self, one: Contrast) -> bool:
+        """Whether tasters are split on it."""
+        return _key(one) in map(_key, self.split)
+
+
+def _key(one: Contrast | Split) -> tuple[Shots, Shots, Warmth, str]:
+    return one.first, one.second, one.warmth, one.line
+
+
+def conclude(
+    panels: Sequence[Panel],
+    spreads: HouseSpreads,
+    recipes: Sequence[int],
+    tasters: Collection[str] | None = None,
+    effect_sd: float = EFFECT_SD,
+) -> Conclusions:
+    """Compare what was scored, warmth by warmth, by some of its tasters or all. `recipes` names
+    each shot's recipe by a number; `effect_sd` is how far this house's changes moved liking."""
+    every = {taster for panel in panels for taster in panel.tasters}
+    who = sorted(every if tasters is None else every.intersection(tasters))
+    compared = [one for panel in panels for one in contrasts(panel, spreads, recipes, who)]
+    alpha = ALPHA * (1 - WARMTH_SHARE) if len(panels) > 1 else ALPHA
+    split_alpha = SPLIT_SHARE * alpha if len(who) > 1 else 0.0
+    split = told([one for panel in panels for one in splits(panel, spreads, compared)], split_alpha)
+    camps = {_key(one) for one in split if one.opposed}
+    judged = [one for one in compared if one.estimate is not None]
+    return Conclusions(
+        contrasts=compared,
+        differ=[one for one in told(judged, alpha - split_alpha) if _key(one) not in camps],
+        split=[one for one in split if one.opposed],
+        changed=_changed(panels, spreads, ALPHA - alpha),
+        alike=[one for one in judged if one.line == "liking" and _is_alike(one)],
+        odds=_odds(panels, spreads, recipes, who, effect_sd),
+        unknown=_unknown(panels, spreads, who),
+    )
+
+
+def _changed(panels: Sequence[Panel], spreads: HouseSpreads, alpha: float) -> list[WarmthChange]:
+    if len(panels) < 2:
+        return []
+    return told(list(warmth_changes(panels[0], panels[-1], spreads)), alpha)
+
+
+def _is_alike(one: Contrast) -> bool:
+    """Two one-sided tests at 5 %: the 90 % range lies within what matters."""
+    if one.estimate is None:
+        return False
+    low, high = one.estimate.range(0.9)
+    return low > -WORTH and high < WORTH
+
+
+def _unknown(panels: Sequence[Panel], spreads: HouseSpreads, who: Sequence[str]) -> dict[str, int]:
+    lines = {line for panel in panels for line in panel.lines}
+    return {
+        taster: spreads.repeats_of(taster)
+        for taster in who
+        if any(spreads.repeats_of(taster, line) < LEAST_REPEATS for line in lines)
+    }
+
+
+def _odds(
+    panels: Sequence[Panel],
+    spreads: HouseSpreads,
+    recipes: Sequence[int],
+    who: Sequence[str],
+    effect_sd: float,
+) -> list[LikingOdds]:
+    """By liking, hot, warm and cool of a cup taken together as one observation."""
+    liked: dict[tuple[str, int], list[float]] = {}
+    for panel in panels:
+        for taster in who:
+            for shot in panel.shots:
+                if (points := panel.score(taster, shot, "liking")) is not None:
+                    liked.setdefault((taster, shot), []).append(points)
+    means = {key: sum(given) / len(given) for key, given in liked.items()}
+    pulls: dict[int, list[int]] = {}
+    for shot in sorted({shot for _, shot in means}):
+        pulls.setdefault(recipes[shot], []).append(shot)
+    found = []
+    for first, second in combinations([tuple(group) for group in pulls.values()], 2):
+        evidence = _evidence(means, spreads, (first, second), who)
+        if evidence is not None:
+            more = pulls_to_settle(evidence, effect_sd)
+            found.append(LikingOdds(first, second, odds_of(evidence, effect_sd), more))
+    return found
+
+
+def _evidence(
+    means: Mapping[tuple[str, int], float],
+    spreads: HouseSpreads,
+    sides: tuple[Shots, Shots],
+    who: Sequence[str],
+) -> PairEvidence | None:
+    steps: dict[str, float] = {}
+    for taster in who:
+        own = [[means[taster, s] for s in side if (taster, s) in means] for side in sides]
+        if all(own):
+            steps[taster] = sum(own[1]) / len(own[1]) - sum(own[0]) / len(own[0])
+    if not steps:
+        return None
+    spread = pair_spread(
+        spreads.of_pulls(list(steps), "liking"),
+        [spreads.of_taster(taster, "liking") for taster in steps],
+    )
+    pairs = 2 / (1 / len(sides[0]) + 1 / len(sides[1]))
+    return PairEvidence(sum(steps.values()) / len(steps), spread.sd, spread.df, pairs)

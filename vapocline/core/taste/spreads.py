@@ -1,0 +1,186 @@
+"""How far scores of the same thing lie apart: one drink twice by one taster, and two pulls of one
+recipe by the same tasters. Nothing is assumed: what was not repeated often enough is not known."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+import numpy as np
+import scipy  # its parts are imported where they are first used
+
+LEAST_REPEATS = 4  # below, neither a taster nor a recipe has a spread of its own
+LEAST_SD = 0.3  # scores in whole points cannot vary less
+TWICE = 2.77  # 1.96 times the root of two: 95 % of the differences of one taster's repeats
+USUAL_STEP = 2.0  # points
+MOST_BORROWED = 1  # degrees of freedom that other lines lend, for each own one
+
+
+class ScoreSpread(NamedTuple):
+    """A standard deviation, in points, and the degrees of freedom it is known with."""
+
+    sd: float
+    df: float
+
+
+@dataclass(frozen=True)
+class Repeated:
+    """One drink scored more than once by the same taster in the same way: the scores given."""
+
+    taster: str
+    line: str
+    scores: tuple[float, ...]
+
+
+ScoresOfPull = Mapping[tuple[str, str], float]  # by taster and line, several cups averaged
+
+
+@dataclass(frozen=True)
+class RepeatedPulls:
+    """One recipe pulled more than once, alike and untouched, and tasted in the same way."""
+
+    pulls: tuple[ScoresOfPull, ...]
+
+
+@dataclass(frozen=True)
+class HouseSpreads:
+    """What a house knows of its tasters' and its pulls' spreads."""
+
+    _tasters: Mapping[tuple[str, str], ScoreSpread] = field(default_factory=dict)
+    _repeats: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    _recipes: Sequence[RepeatedPulls] = ()
+    _panels: dict[tuple[str, ...], dict[str, ScoreSpread]] = field(default_factory=dict)
+
+    def of_taster(self, taster: str, line: str) -> ScoreSpread | None:
+        """Of a taster's single scores of the same drink; None before four repeats."""
+        return self._tasters.get((taster, line))
+
+    def repeats_of(self, taster: str, line: str | None = None) -> int:
+        """How many repeats a taster gave on a line; without one, on the line with the most."""
+        if line is not None:
+            return self._repeats.get((taster, line), 0)
+        return max((n for (who, _), n in self._repeats.items() if who == taster), default=0)
+
+    def noticeable_points(self, taster: str, line: str) -> float:
+        """A step that one taster would notice between two cups: a unit to reckon in, where nothing
+        is claimed by it. The usual one where the taster is not known."""
+        own = self.of_taster(taster, line)
+        return USUAL_STEP if own is None else TWICE * own.sd
+
+    def of_pulls(self, tasters: Sequence[str], line: str) -> ScoreSpread | None:
+        """Of the tasters' mean score between pulls of one recipe, their own spread included; None
+        before four repeats.
+
+        Where they did not taste enough repeats together, the mean of their own variances bounds
+        that of their mean: as if all that differs were the pull.
+        """
+        together = self._between_pulls(tasters, line)
+        if together is not None or len(tasters) < 2:
+            return together
+        own = [self._between_pulls([taster], line) for taster in tasters]
+        known = [one for one in own if one is not None]
+        if len(known) < len(own):
+            return None
+        variance = float(np.mean([one.sd**2 for one in known]))
+        return ScoreSpread(float(np.sqrt(variance)), min(one.df for one in known))
+
+    def _between_pulls(self, tasters: Sequence[str], line: str) -> ScoreSpread | None:
+        return self._of_panel(tuple(tasters)).get(line)
+
+    def _of_panel(self, tasters: tuple[str, ...]) -> dict[str, ScoreSpread]:
+        """Of every line that these tasters scored on enough repeats."""
+        if tasters not in self._panels:
+            own = {
+                line: ScoreSpread(max(LEAST_SD, float(np.sqrt(squares / df))), df)
+                for line in {line for one in self._recipes for p in one.pulls for _, line in p}
+                for squares, df in [self._squares(tasters, line)]
+                if df >= LEAST_REPEATS
+            }
+            self._panels[tasters] = steadied(own)
+        return self._panels[tasters]
+
+    def _squares(self, tasters: tuple[str, ...], line: str) -> tuple[float, int]:
+        """The sum of squares about each recipe's mean, and its degrees of freedom."""
+        squares, df = 0.0, 0
+        for recipe in self._recipes:
+            means = [
+                float(np.mean([pull[taster, line] for taster in tasters]))
+                for pull in recipe.pulls
+                if all((taster, line) in pull for taster in tasters)
+            ]
+            if len(means) > 1:
+                squares += float(np.var(means)) * len(means)
+                df += len(means) - 1
+        return squares, df
+
+
+def mean_of(spreads: Sequence[ScoreSpread]) -> ScoreSpread:
+    """Of a mean of independent values; degrees of freedom after Satterthwaite (1946)."""
+    squares = [one.sd**2 for one in spreads]
+    whole = sum(squares)
+    df = whole**2 / sum(square**2 / one.df for square, one in zip(squares, spreads, strict=True))
+    return ScoreSpread(float(np.sqrt(whole)) / len(spreads), df)
+
+
+def house_spreads(
+    repeats: Iterable[Repeated], recipes: Iterable[RepeatedPulls] = ()
+) -> HouseSpreads:
+    """Spreads within tasters, pooled by degrees of freedom over drinks scored twice or more, each
+    line's steadied by the taster's other lines; and the pulls that spreads between pulls come
+    from."""
+    squares: dict[tuple[str, str], float] = defaultdict(float)
+    counts: dict[tuple[str, str], int] = defaultdict(int)
+    for one in repeats:
+        if len(one.scores) > 1:
+            squares[one.taster, one.line] += float(np.var(one.scores)) * len(one.scores)
+            counts[one.taster, one.line] += len(one.scores) - 1
+    found: dict[tuple[str, str], ScoreSpread] = {}
+    for taster in {taster for taster, _line in counts}:
+        enough = {
+            line: ScoreSpread(max(LEAST_SD, float(np.sqrt(squares[taster, line] / count))), count)
+            for (who, line), count in counts.items()
+            if who == taster and count >= LEAST_REPEATS
+        }
+        found |= {(taster, line): spread for line, spread in steadied(enough).items()}
+    return HouseSpreads(found, dict(counts), tuple(recipes))
+
+
+def steadied(own: Mapping[str, ScoreSpread]) -> dict[str, ScoreSpread]:
+    """Variances drawn up towards what they have in common, by how alike they are.
+
+    Source: G. K. Smyth, Stat. Appl. Genet. Mol. Biol. 3 (2004), 3: moderated variances. What the
+    others lend is bounded, since a taster's lines do not err independently, and none is drawn down:
+    lines that differ in how well they repeat are then not told too soon.
+    """
+    if len(own) < 3:
+        return dict(own)
+    psi, trigamma = scipy.special.digamma, scipy.special.polygamma
+    half = np.array([one.df / 2 for one in own.values()])
+    logs = np.log([one.sd**2 for one in own.values()]) - psi(half) + np.log(half)
+    excess = float(np.var(logs, ddof=1) - np.mean(trigamma(1, half)))
+    least = float(min(one.df for one in own.values()))
+    lent = MOST_BORROWED * least
+    if excess > 0:
+        lent = min(lent, 2 * _inverse_trigamma(excess))
+    common = float(np.exp(np.mean(logs)))
+    if excess > 0:
+        common *= float(np.exp(psi(lent / 2) - np.log(lent / 2)))
+    found = {}
+    for line, one in own.items():
+        variance = max(one.sd**2, (one.df * one.sd**2 + lent * common) / (one.df + lent))
+        found[line] = ScoreSpread(float(np.sqrt(variance)), one.df + lent)
+    return found
+
+
+def _inverse_trigamma(value: float) -> float:
+    """Newton's method as in the source above, its appendix."""
+    x = 0.5 + 1 / value
+    for _ in range(30):
+        tri = float(scipy.special.polygamma(1, x))
+        step = tri * (1 - tri / value) / float(scipy.special.polygamma(2, x))
+        x += step
+        if abs(step) < 1e-8 * x:
+            break
+    return float(x)
