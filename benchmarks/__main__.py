@@ -11,6 +11,7 @@ import sys
 from collections.abc import Callable
 
 from benchmarks.advising import advising_rows
+from benchmarks.claims import claims_rows
 from benchmarks.core import core_rows
 from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
@@ -34,6 +35,7 @@ LONG: dict[str, Callable[[], None]] = {
     "read": lambda: printed(reading_rows()),
     "advise": lambda: printed(advising_rows()),
     "learn": lambda: printed(learning_rows()),
+    "claims": lambda: printed(claims_rows()),
 }
 
 

@@ -63,7 +63,7 @@ def taste_together(context: Context) -> None:
     """Make the tastings, once: one that was removed stays removed."""
     if INES not in list_tasters(context):
         for at, apart in enumerate(EARLIER):
-            _described(_ago(context, minutes=150 - 10 * at), (SOAK,), apart)
+            _described(_ago(context, minutes=1200 - 10 * at), (SOAK,), apart)
         _odd_one_out(_ago(context, minutes=95))
         _described(_ago(context, minutes=80), (STEADY, SOAK, FALL), AGAIN)
 

@@ -38,6 +38,16 @@ def paired(
     return found
 
 
+def ranks(draw: np.random.Generator, tasters: int, worse: float) -> list[Choice]:
+    """Places of four cups, the last liked less by so many standard deviations."""
+    found = []
+    for taster in range(tasters):
+        liked = draw.normal(0, 1, 4) - np.array([0, 0, 0, worse])
+        places = (-liked).argsort().argsort() + 1
+        found.append(Choice(f"T{taster}", 1, "rank", dict(enumerate(places.tolist()))))
+    return found
+
+
 def tells(said: list[str]) -> bool:
     return not said[0].startswith("Not enough to tell")
 
@@ -54,14 +64,14 @@ class NothingToFind(unittest.TestCase):
                         DRINKS[:drinks],
                         QUESTIONS[:questions],
                     )
-                    for _ in range(examples(200))
+                    for _ in range(examples(150))
                 ]
                 self.assertLessEqual(sum(map(tells, many)) / len(many), 0.08)
 
     @more_cases
     def test_looking_again_and_again_finds_no_more(self) -> None:
         """A fresh tasting of four choices after every other, up to six of them."""
-        draw, told, runs = np.random.default_rng(6), 0, examples(200)
+        draw, told, runs = np.random.default_rng(6), 0, examples(150)
         for _ in range(runs):
             looks = [paired(draw, 2, 8, 1) for _ in range(5)]
             told += any(
@@ -72,7 +82,7 @@ class NothingToFind(unittest.TestCase):
 
     @more_cases
     def test_odd_ones_guessed_again_and_again_are_found_at_most_once_in_twenty(self) -> None:
-        draw, told, runs = np.random.default_rng(7), 0, examples(200)
+        draw, told, runs = np.random.default_rng(7), 0, examples(150)
         for _ in range(runs):
             looks = [[odd(n, draw.random() < 1 / 3) for n in range(6)] for _ in range(6)]
             told += any(
@@ -84,22 +94,13 @@ class NothingToFind(unittest.TestCase):
     @more_cases
     def test_cups_that_are_alike_are_put_in_order_at_most_once_in_twenty(self) -> None:
         draw = np.random.default_rng(8)
-        many = [ranked(self.ranks(draw, 5, 0.0), DRINKS)[0] for _ in range(examples(200))]
+        many = [ranked(ranks(draw, 5, 0.0), DRINKS)[0] for _ in range(examples(150))]
         told = [not words.startswith("No order can be told") for words in many]
         self.assertLessEqual(sum(told) / len(told), 0.08)
 
-    def ranks(self, draw: np.random.Generator, tasters: int, worse: float) -> list[Choice]:
-        """Places of four cups, the last liked less by so many standard deviations."""
-        found = []
-        for taster in range(tasters):
-            liked = draw.normal(0, 1, 4) - np.array([0, 0, 0, worse])
-            places = (-liked).argsort().argsort() + 1
-            found.append(Choice(f"T{taster}", 1, "rank", dict(enumerate(places.tolist()))))
-        return found
-
     def test_one_worse_cup_of_four_is_told_and_no_whole_order(self) -> None:
         draw = np.random.default_rng(9)
-        many = [ranked(self.ranks(draw, 8, 4.0), DRINKS) for _ in range(20)]
+        many = [ranked(ranks(draw, 8, 4.0), DRINKS) for _ in range(20)]
         self.assertGreater(sum("ranked above Tide v2" in " ".join(one) for one in many), 18)
         self.assertGreater(sum("No others are told apart." in one for one in many), 15)
 

@@ -146,3 +146,16 @@ def concluded(
     spreads = evening.spreads()
     recipes = [evening.recipe()] * (cups - 1) + [evening.recipe(apart)]
     return conclude(evening.table(recipes, warmths), spreads, range(cups))
+
+
+def liked_twice(house: House, seed: int, pairs: int) -> tuple[float, bool]:
+    """(the odds of the recipe that is probably liked more, whether it truly is), of two recipes
+    pulled so often each; half of such pairs do not differ at all."""
+    evening = Evening(house, seed)
+    effect = 0.0 if evening.draw.random() < 0.5 else float(evening.draw.normal(0, 1.0))
+    spreads = evening.spreads()
+    recipes = [evening.recipe()] * pairs + [evening.recipe({"liking": effect})] * pairs
+    numbers = [0] * pairs + [1] * pairs
+    [found] = conclude(evening.table(recipes), spreads, numbers).odds
+    more = found.odds.more >= found.odds.less
+    return found.odds.better, effect != 0 and (effect > 0) == more

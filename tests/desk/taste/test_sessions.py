@@ -149,9 +149,9 @@ class Blind(AtTable):
             table, {FIRST: {"sweetness": 3, "liking": 4}, SECOND: {"sweetness": 8, "liking": 8}}
         )
         found = self.close(table)
-        words = " ".join(found.says)
-        self.assertIn("Long soak v1 is sweeter and liked more than Steady nine v1", words)
-        self.assertIn("nothing of the recipes yet", words)
+        words = " ".join([*found.says, *found.notes])
+        self.assertIn("Long soak v1 is liked more and sweeter than Steady nine v1", words)
+        self.assertIn("of the recipes there are only odds", words)
         revealed = next(shot for shot in found.shots if shot.id == SECOND)
         self.assertTrue(revealed.liked_most)
         self.assertEqual(len(revealed.codes), 1)
@@ -180,7 +180,7 @@ class Blind(AtTable):
         self.assertEqual(len(self.seat(table, 0).cups), 3)
         self.score_all(table, {FIRST: {"liking": 5}, SECOND: {"liking": 6}})
         found = self.close(table)
-        self.assertIn("Anna (1 of 4)", " ".join(found.says))
+        self.assertIn("Anna (1 of 4)", " ".join(found.notes))
         self.assertIn("Nothing is judged", found.rests_on or "")
         self.assertEqual(len(found.views[0].lines[0].means), 2)
         [contrast] = found.views[0].lines[0].contrasts

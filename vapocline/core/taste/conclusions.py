@@ -53,8 +53,8 @@ class LikingOdds:
 class Conclusions:
     """Everything that was compared, and what of it may be told.
 
-    `unknown` are tasters who have not repeated enough, by the most repeats of any line; `alike` are
-    those liked within what matters of each other.
+    `unknown` are tasters who have not repeated enough, by their repeats of the least known line;
+    `alike` are those liked within what matters of each other.
     """
 
     contrasts: Sequence[Contrast]
@@ -102,7 +102,7 @@ def conclude(
         changed=_changed(panels, spreads, ALPHA - alpha),
         alike=[one for one in judged if one.line == "liking" and _is_alike(one)],
         odds=_odds(panels, spreads, recipes, who, effect_sd),
-        unknown=_unknown(panels, spreads, who),
+        unknown=_unknown(compared, panels, spreads),
     )
 
 
@@ -120,13 +120,38 @@ def _is_alike(one: Contrast) -> bool:
     return low > -WORTH and high < WORTH
 
 
-def _unknown(panels: Sequence[Panel], spreads: HouseSpreads, who: Sequence[str]) -> dict[str, int]:
-    lines = {line for panel in panels for line in panel.lines}
-    return {
-        taster: spreads.repeats_of(taster)
-        for taster in who
-        if any(spreads.repeats_of(taster, line) < LEAST_REPEATS for line in lines)
-    }
+def _unknown(
+    compared: Sequence[Contrast], panels: Sequence[Panel], spreads: HouseSpreads
+) -> dict[str, int]:
+    """Who would be judged and is not: the fewest repeats on a line they scored."""
+    if not any(one.about == "cups" and not _whole(one, panels) for one in compared):
+        return {}
+    fewest: dict[str, int] = {}
+    for panel in panels:
+        for taster in panel.tasters:
+            lines = [line for line in panel.lines if _scored(panel, taster, line)]
+            counts = [spreads.repeats_of(taster, line) for line in lines]
+            if counts and min(counts) < LEAST_REPEATS:
+                fewest[taster] = min(counts)
+    return fewest
+
+
+def _whole(one: Contrast, panels: Sequence[Panel]) -> bool:
+    """Whether everybody who scored both counts in a contrast, and it is judged."""
+    panel = next(panel for panel in panels if panel.warmth == one.warmth)
+    both = [
+        taster
+        for taster in panel.tasters
+        if all(
+            any(panel.score(taster, shot, one.line) is not None for shot in side)
+            for side in (one.first, one.second)
+        )
+    ]
+    return one.estimate is not None and len(one.steps) == len(both)
+
+
+def _scored(panel: Panel, taster: str, line: str) -> bool:
+    return any(panel.score(taster, shot, line) is not None for shot in panel.shots)
 
 
 def _odds(

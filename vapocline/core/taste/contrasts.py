@@ -42,7 +42,8 @@ class StepEstimate(NamedTuple):
 @dataclass(frozen=True)
 class Contrast:
     """How far the second lies above the first on a line: the mean of `steps`, by taster, over those
-    who scored both. About recipes it compares their pulls; about cups only what was in them.
+    who scored both and are known, if any is. About recipes it compares their pulls; about cups only
+    what was in them.
     `estimate` is None where no spread is known to judge it by."""
 
     first: Shots
@@ -156,9 +157,11 @@ class _OnLine:
         }
         if not steps:
             return None
-        points = float(np.mean(list(steps.values())))
         if pulls is not None and len(steps) < len(tasters):
             pulls = self.spreads.of_pulls(list(steps), self.line)
+        if pulls is None:
+            steps = self._judged(steps)
+        points = float(np.mean(list(steps.values())))
         about: About = "cups" if pulls is None else "recipes"
         if pulls is not None:
             error = pulls.sd * math.sqrt(1 / len(first) + 1 / len(second))
@@ -167,6 +170,15 @@ class _OnLine:
             known = self.step_spreads((first, second), list(steps))
             estimate = _of_known(points, known) or _between_tasters(points, list(steps.values()))
         return Contrast(first, second, self.panel.warmth, self.line, about, points, steps, estimate)
+
+    def _judged(self, steps: dict[str, float]) -> dict[str, float]:
+        """Those of tasters who are known, if any is; of all where they judge among themselves."""
+        known = {
+            taster: step
+            for taster, step in steps.items()
+            if self.spreads.of_taster(taster, self.line) is not None
+        }
+        return steps if not known or len(steps) > LEAST_REPEATS else known
 
     def _mean(self, taster: str, shots: Shots) -> float | None:
         """A taster's mean over the pulls they scored."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds
 from vapocline.core.taste.contrasts import About, Contrast, Shots
@@ -16,9 +17,10 @@ from vapocline.core.taste.wording import listed, number_word
 
 MOST_PAIRS = 2  # pairs of drinks put into words; the table has them all
 PROBABLY = 0.7083  # nearer to three in four than to two in three
+MOST_LINES = 3  # on which a pair is said to differ, in a sentence
 NOT_RECIPES = (
-    "This is about these cups: how far two pulls of one recipe differ is not known here, so it "
-    "says nothing of the recipes yet."
+    "This is about these cups: how far two pulls of one recipe differ is not known here, so of the "
+    "recipes there are only odds."
 )
 
 
@@ -30,24 +32,33 @@ class Drink:
     extraction: Extraction | None = None
 
 
-def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]) -> list[str]:
-    """What may be told, the most important first; a few sentences."""
+class Verdict(NamedTuple):
+    """What may be told, the most important first, and in `notes` what it does not say."""
+
+    says: list[str]
+    notes: list[str]
+
+
+def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]) -> Verdict:
+    """A few sentences; the table has the rest."""
     shots = {shot for panel in panels for shot in panel.shots}
     if not shots:
-        return ["Nothing was scored."]
+        return Verdict(["Nothing was scored."], [])
     if len(shots) == 1:
         name = drinks[shots.pop()].name
-        return [f"{name} was tasted alone: there is nothing to compare it with."]
+        alone = f"{name} was tasted alone: there is nothing to compare it with."
+        return Verdict([alone], [])
     said = [
         *_splits(found, drinks),
         *_differences(found, drinks, several=len(panels) > 1),
         *_changes(found, drinks, [panel.warmth for panel in panels]),
         *_unexplained(found, drinks),
     ]
-    if not said:
-        said = ["No difference can be told."]
     alike = [*_alike(found, drinks)]
-    return [*said, *alike, *_probably(found, drinks, alike=bool(alike)), *_unknown(found)]
+    said = [*(said or ["No difference can be told."]), *alike]
+    said += _probably(found, drinks, alike=bool(alike))
+    cups = any(one.about == "cups" for one in found.differ) or bool(found.split)
+    return Verdict(said, [*([NOT_RECIPES] if cups else []), *_unknown(found)])
 
 
 def _differences(found: Conclusions, drinks: Sequence[Drink], *, several: bool) -> Iterator[str]:
@@ -57,18 +68,22 @@ def _differences(found: Conclusions, drinks: Sequence[Drink], *, several: bool) 
         pairs.setdefault((one.warmth, one.first, one.second, one.about), []).append(one)
     most = sorted(pairs.items(), key=lambda item: -len(item[1]))
     for (warmth, first, second, _about), apart in most[:MOST_PAIRS]:
-        words = listed([_comparative(one) for one in sorted(apart, key=_liking_last)])
+        words = _comparatives(apart)
         at = f"{warmth.capitalize()}, " if several else ""
         yield f"{at}{_name(second, drinks)} is {words} than {_name(first, drinks)}."
     left = len(pairs) - MOST_PAIRS
     if left > 0:
-        yield f"{left} more {'pair differs' if left == 1 else 'pairs differ'}: see the table."
-    if any(about == "cups" for *_, about in pairs):
-        yield NOT_RECIPES
+        yield f"{left} more {'pair differs' if left == 1 else 'pairs differ'}."
 
 
-def _liking_last(one: Contrast) -> tuple[bool, float]:
-    return one.line == "liking", one.p_value
+def _comparatives(apart: Sequence[Contrast]) -> str:
+    """Liking first, then the surest of the other lines."""
+    in_order = sorted(apart, key=lambda one: (one.line != "liking", one.p_value))
+    words = [_comparative(one) for one in in_order[:MOST_LINES]]
+    more = len(in_order) - MOST_LINES
+    if more > 0:
+        words.append(f"otherwise on {number_word(more)} more {'line' if more == 1 else 'lines'}")
+    return listed(words)
 
 
 def _comparative(one: Contrast) -> str:
@@ -160,13 +175,13 @@ def odds_sentence(odds: Odds, names: tuple[str, str], more: int | None) -> str:
 
 def _unknown(found: Conclusions) -> Iterator[str]:
     """Whose repeats are missing, and how to give them."""
-    if not found.unknown or all(one.estimate is not None for one in found.contrasts):
-        return  # judged by the pulls, or by how far enough tasters differ
-    each = [f"{who} ({count} of {LEAST_REPEATS})" for who, count in found.unknown.items()]
-    yield (
-        f"Not known yet is how well {listed(each)} {'repeats' if len(each) == 1 else 'repeat'}: "
-        "hide a duplicate among the cups."
-    )
+    if not found.unknown:
+        return
+    each = listed([f"{who} ({count} of {LEAST_REPEATS})" for who, count in found.unknown.items()])
+    repeat = "repeats" if len(found.unknown) == 1 else "repeat"
+    said = f"Not known yet is how well {each} {repeat}: hide a duplicate among the cups."
+    judged = any(one.estimate is not None for one in found.contrasts)
+    yield f"{said} Until then only the others count." if judged else said
 
 
 def spreads_rest_on(found: Conclusions) -> str:

@@ -61,13 +61,14 @@ class RepeatSpread:
 @dataclass(frozen=True)
 class Several:
     """Shots sorted by liking, unknown last; the spread of repeats among them, what is said of them
-    in words, and what their comparison suffers from."""
+    in words and what not, and what their comparison suffers from."""
 
     warmth: Warmth
     served: Served
     places: list[RankedShot]
     spreads: list[RepeatSpread]
     says: list[str]
+    notes: list[str]
     warnings: list[str]
 
 
@@ -88,6 +89,7 @@ def compare_several(
         places=places,
         spreads=_spreads(pulled, recipes),
         says=_says(pulled, panel, found, done),
+        notes=verdict(found, [panel], [Drink(one.name) for one in pulled]).notes,
         warnings=age_warnings(given),
     )
 
@@ -173,7 +175,7 @@ def _says(
             *_causes(done),
         ]
     said = verdict(found, [panel], [Drink(one.name) for one in pulled])
-    return [*said, *_apart(pulled, panel), *_causes(done)]
+    return [*said.says, *_apart(pulled, panel), *_causes(done)]
 
 
 def _apart(pulled: Sequence[ComparedShot], panel: Panel) -> Iterator[str]:

@@ -102,12 +102,14 @@ class ShotOut(Answer):
 
 
 class SessionResults(Answer):
-    """What a closed session says: its sentences, and in `warnings` what weakens them. `rests_on` is
+    """What a closed session says: its sentences, in `notes` what they do not say, and in `warnings`
+    what weakens them. `rests_on` is
     what differences are judged by, `could_tell` what tests of choice between the same shots
     found."""
 
     session_id: int
     says: list[str]
+    notes: list[str]
     warnings: list[str]
     rests_on: str | None
     could_tell: list[str]
@@ -157,9 +159,11 @@ def _described(
     }
     numbers = [shot.id for shot in on_table]
     most = _liked_most(panels, on_table)
+    told = verdict(found, panels, drinks)
     return SessionResults(
         session_id=row.id,
-        says=verdict(found, panels, drinks),
+        says=told.says,
+        notes=told.notes,
         warnings=age_warnings(given),
         rests_on=spreads_rest_on(found) if found.contrasts else None,
         could_tell=_choosing_between(session, row),
@@ -302,6 +306,7 @@ def _chosen(
     return SessionResults(
         session_id=row.id,
         says=_chosen_says(session, row, on_table),
+        notes=[],
         warnings=[],
         rests_on=None,
         could_tell=[],

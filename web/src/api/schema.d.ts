@@ -7365,7 +7365,8 @@ export interface components {
         };
         /**
          * SessionResults
-         * @description What a closed session says: its sentences, and in `warnings` what weakens them. `rests_on` is
+         * @description What a closed session says: its sentences, in `notes` what they do not say, and in `warnings`
+         *     what weakens them. `rests_on` is
          *     what differences are judged by, `could_tell` what tests of choice between the same shots
          *     found.
          */
@@ -7374,6 +7375,8 @@ export interface components {
             session_id: number;
             /** Says */
             says: string[];
+            /** Notes */
+            notes: string[];
             /** Warnings */
             warnings: string[];
             /** Rests On */
@@ -7652,7 +7655,7 @@ export interface components {
         /**
          * Several
          * @description Shots sorted by liking, unknown last; the spread of repeats among them, what is said of them
-         *     in words, and what their comparison suffers from.
+         *     in words and what not, and what their comparison suffers from.
          */
         Several: {
             /**
@@ -7671,6 +7674,8 @@ export interface components {
             spreads: components["schemas"]["RepeatSpread"][];
             /** Says */
             says: string[];
+            /** Notes */
+            notes: string[];
             /** Warnings */
             warnings: string[];
         };

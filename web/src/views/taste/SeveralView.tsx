@@ -146,6 +146,11 @@ function SideBySide({ compared }: { compared: ComparedSeveral }) {
       <p className="max-w-[860px] text-lead leading-5.5">
         <b>{first}</b> {rest.join(" ")}
       </p>
+      {comparison.notes.map((words) => (
+        <p key={words} className="mt-1 max-w-[860px] text-quiet">
+          {words}
+        </p>
+      ))}
       {comparison.warnings.map((words) => (
         <p key={words} className="mt-1 flex gap-1.5 text-warn">
           <TriangleAlert size={15} className="mt-px shrink-0" aria-hidden="true" />

@@ -20,6 +20,11 @@ export function Revealed({ seat, join }: { seat: Seat; join: string }) {
               {words}
             </p>
           ))}
+          {results.data.notes.map((words) => (
+            <p key={words} className="text-body text-quiet">
+              {words}
+            </p>
+          ))}
           {results.data.warnings.map((words) => (
             <p key={words} className="text-warn">
               {words}

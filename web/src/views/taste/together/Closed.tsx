@@ -112,6 +112,11 @@ function Says({ results }: { results: SessionResults }) {
       <p className="mt-1 max-w-[820px] text-lead leading-5.5">
         <b>{first}</b> {rest.join(" ")}
       </p>
+      {results.notes.map((words) => (
+        <p key={words} className="mt-1 max-w-[820px] text-quiet">
+          {words}
+        </p>
+      ))}
       <Odds results={results} />
       {results.warnings.map((words) => (
         <p key={words} className="mt-1 flex gap-1.5 text-warn">
@@ -125,23 +130,27 @@ function Says({ results }: { results: SessionResults }) {
 
 /** How probably each recipe is liked more than another, before it may be told. */
 function Odds({ results }: { results: SessionResults }) {
+  if (results.odds.length === 0) return null;
   const names = new Map(results.shots.map((shot) => [shot.id, shot.name]));
   return (
-    <ul aria-label="Odds" className="mt-1.5 grid gap-1">
-      {results.odds.map((one) => {
-        const [first, second] = [one.first, one.second].map((side) => names.get(side[0] ?? 0));
-        return (
+    <section aria-label="Odds" className="mt-2 text-small text-quiet">
+      <h2 className="sr-only">Which is probably liked more</h2>
+      <ul className="grid w-fit grid-cols-[auto_auto_auto] gap-x-2 gap-y-1">
+        {results.odds.map((one) => (
           <li
             key={`${one.first}-${one.second}`}
-            className="flex flex-wrap items-center gap-x-2 text-small text-quiet"
+            className="col-span-3 grid grid-cols-subgrid items-center"
           >
-            <span>{first} liked more</span>
+            <span className="text-right">{nameOf(one.first, names)}</span>
             <OddsBar chances={one} />
-            <span>{second}</span>
+            <span>{nameOf(one.second, names)}</span>
           </li>
-        );
-      })}
-    </ul>
+        ))}
+      </ul>
+      <p className="mt-1">
+        Bars: how probably each side’s recipe is liked more; open: no difference.
+      </p>
+    </section>
   );
 }
 
