@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from tests.core.taste.worlds import Evening, House, concluded, liked_twice
-from tests.marks import examples, more_cases
+from tests.marks import examples, exhaustive, more_cases
 from vapocline.core.taste.ages import PROMPTS, age_warnings
 from vapocline.core.taste.conclusions import Conclusions, conclude
 from vapocline.core.taste.descriptions import NOT_RECIPES, Drink, Verdict, spreads_rest_on, verdict
@@ -92,7 +92,7 @@ class NothingToFind(unittest.TestCase):
 
 
 class Odds(unittest.TestCase):
-    @more_cases
+    @exhaustive
     def test_of_what_is_called_three_in_four_about_three_in_four_are_so(self) -> None:
         every = [
             liked_twice(House(tasters, sd, pull_sd, 0, again), seed, pairs)
@@ -102,11 +102,11 @@ class Odds(unittest.TestCase):
                 (2, 1.5, 0.7, 6),
             )
             for pairs in (4,)
-            for seed in range(examples(150))
+            for seed in range(400)
         ]
         so = [true for chance, true in every if 0.65 <= chance < 0.85]
-        self.assertGreater(len(so), 20)
-        self.assertAlmostEqual(sum(so) / len(so), 0.75, delta=0.2 if len(so) < 200 else 0.1)
+        self.assertGreater(len(so), 60)
+        self.assertAlmostEqual(sum(so) / len(so), 0.75, delta=0.1)
 
     def test_they_fill_as_pulls_come_and_say_what_would_settle_it(self) -> None:
         evidence = [PairEvidence(2.0, 1.7, 8, pairs) for pairs in (1, 3, 6)]
