@@ -27,6 +27,11 @@ ShelfRowT = TypeVar("ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow)
 NOUNS = {CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket"}
 
 
+def find_basket(session: Session, name: str) -> BasketRow | None:
+    """A basket by its name; None where there is none of it any more."""
+    return session.scalars(select(BasketRow).where(BasketRow.name == name)).first()
+
+
 def read_all(session: Session, table: type[ShelfRowT]) -> Sequence[ShelfRowT]:
     """Everything of one kind, by name."""
     return session.scalars(select(table).order_by(table.name)).all()

@@ -123,7 +123,7 @@ class FormAndMore(InBrowser):
         page.get_by_role("checkbox").nth(5).click()
         page.keyboard.press("Escape")
         expect(page.get_by_role("heading", level=1)).to_contain_text("1, 4, 5")
-        expect(page.get_by_role("main")).to_contain_text("liked more than Steady nine v1")
+        expect(page.get_by_role("main")).to_contain_text("Quay fall v3 is liked more")
         heads = page.get_by_role("columnheader")
         expect(heads.first).to_contain_text("Quay fall v3")
         body = page.get_by_role("row", name="Body")

@@ -7,6 +7,7 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from vapocline.core.advise.bounds import UNBOUNDED, Bounds, stays_within
 from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
 from vapocline.core.advise.rules import Rule, SchoolName, Trigger, rules_for
@@ -85,8 +86,11 @@ class _Moved(NamedTuple):
     plan: Plan
 
 
-def candidates_for(plan: Plan, triggers: Sequence[Trigger]) -> list[Candidate]:
-    """Every move that answers a trigger, that this machine takes and that changes the plan.
+def candidates_for(
+    plan: Plan, triggers: Sequence[Trigger], bounds: Bounds = UNBOUNDED
+) -> list[Candidate]:
+    """Every move that answers a trigger, that this machine takes, that changes the plan and that
+    leads past no bound.
 
     Raises Refused where the plan itself cannot run, Cancelled.
     """
@@ -97,11 +101,13 @@ def candidates_for(plan: Plan, triggers: Sequence[Trigger]) -> list[Candidate]:
     return [
         _candidate(before, each, shot)
         for each, shot in zip(moved, shots, strict=True)
-        if shot is not None
+        if shot is not None and stays_within(one, each.plan, shot, bounds)
     ]
 
 
-def refitted_candidate(plan: Plan, triggers: Sequence[Trigger], move: str) -> Candidate | None:
+def refitted_candidate(
+    plan: Plan, triggers: Sequence[Trigger], move: str, bounds: Bounds = UNBOUNDED
+) -> Candidate | None:
     """A change with the grind refitted so that the shot takes as long as before; None where it is
     no candidate, or where nothing has to be refitted. Raises Refused, Cancelled."""
     one = plan.model_copy(update={"members": 1})
@@ -109,7 +115,9 @@ def refitted_candidate(plan: Plan, triggers: Sequence[Trigger], move: str) -> Ca
     rules = [rule for rule in rules_for(frozenset(triggers)) if rule.move == move]
     for each in _moved(before, rules):
         refitted = None if each.move.where == "grind" else with_time_kept(one, each.plan)
-        if refitted is not None and (shot := _predicted(refitted)) is not None:
+        if refitted is None or (shot := _predicted(refitted)) is None:
+            continue
+        if stays_within(one, refitted, shot, bounds):
             found = _candidate(before, each._replace(plan=refitted), shot)
             return found.model_copy(update={"purge_g": PURGE_G})
     return None

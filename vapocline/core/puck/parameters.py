@@ -220,7 +220,7 @@ def _nominal(setup: Setup, constants: Constants) -> Parameters:
     roast, process = ROASTS[setup.roast], PROCESSES[setup.process]
     decaf = DECAF if setup.decaf else dict.fromkeys(DECAF, 1.0)
     fineness = REFERENCE_GRIND_UM / setup.grind_um
-    density = _density_g_ml(setup)
+    density = density_g_ml(setup)
     gas = gas_left_ml_g(setup.roast, setup.rest_days) * decaf["gas"]
     crema = crema_ml_per_g(gas) if setup.crema_ml_per_g is None else setup.crema_ml_per_g
     numbers = dict(
@@ -320,7 +320,7 @@ def _fines_share(setup: Setup, k: Constants, fineness: float) -> float:
     return min(MOST_FINES, share)
 
 
-def _density_g_ml(setup: Setup) -> float:
+def density_g_ml(setup: Setup) -> float:
     """Of the dry bed: the coffee's own where it is known, else its roast's."""
     decaf = DECAF["density"] if setup.decaf else 1.0
     return setup.density_g_ml or ROASTS[setup.roast]["density"] * decaf
@@ -329,7 +329,7 @@ def _density_g_ml(setup: Setup) -> float:
 def head_free_ml(setup: Setup) -> float:
     """Room above the bed: the machine's with a reference dose, less what more coffee takes up."""
     basket = REFERENCE_BASKET_ML if setup.basket_volume_ml is None else setup.basket_volume_ml
-    more_room = basket - setup.dose_g / _density_g_ml(setup)
+    more_room = basket - setup.dose_g / density_g_ml(setup)
     reference_room = REFERENCE_BASKET_ML - REFERENCE_DOSE_G / REFERENCE_DENSITY_G_ML
     return max(LEAST_HEAD_ML, setup.machine.head_free_ml + more_room - reference_room)
 

@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
+from vapocline.core.advise.bounds import Bounds
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
 from vapocline.core.advise.evidence import Tried
 from vapocline.core.advise.moves import MOVE
@@ -41,7 +42,7 @@ from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import cup_of, read_layout, settled_by, tasted_cups, tried_on
-from vapocline.store import shots
+from vapocline.store import shelf, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import ExpectationRow, ShotRow
 from vapocline.store.trail import read_expectations
@@ -108,6 +109,7 @@ class _Found(NamedTuple):
     tried: list[Tried]
     settled: Settled | None
     separating: SeparatingShot | None
+    bounds: Bounds
 
     @property
     def on(self) -> list[Trigger]:
@@ -124,7 +126,7 @@ def read_next(
     too. Raises NotFoundError, ConflictError while it runs, for a dry run
     and for a recording without its plan, Refused where the plan cannot run."""
     found = _found(context, shot_id, off, wished)
-    candidates = candidates_for(found.plan, found.on)
+    candidates = candidates_for(found.plan, found.on, found.bounds)
     return Next(
         shot=found.line,
         coffee_id=found.row.coffee_id,
@@ -150,7 +152,7 @@ def read_refitted(
     """A change with the grind refitted so that the shot takes as long as before; None where that
     is kept anyway, or no grind does it. Raises as read_next."""
     found = _found(context, shot_id, off, wished)
-    candidate = refitted_candidate(found.plan, found.on, move)
+    candidate = refitted_candidate(found.plan, found.on, move, found.bounds)
     if candidate is None:
         return None
     [one] = weighed([candidate], found.aims, found.tried, found.near)
@@ -169,13 +171,14 @@ def _found(
         tried, settled, separating = _own_cups(session, row, spreads)
         plan = _plan(session, row)
         line = line_of(row)
+        bounds = _bounds(session, row)
     goals = off_goals(row, read_bench(context).goals)
     measured = [*goals, *of_pressure(row, plan.profile)]
     said = [*(chip for chip, _aim in tastes), *measured, *found_in(findings), *of_coffee(row)]
     chips = chips_of(said, off, wished)
     on = [chip.trigger for chip in chips if chip.on]
     aims = _aims([(chip.trigger, aim) for chip, aim in tastes], on)
-    return _Found(row, line, plan, chips, aims, near, tried, settled, separating)
+    return _Found(row, line, plan, chips, aims, near, tried, settled, separating, bounds)
 
 
 def _by_plan(row: ShotRow) -> ShotRow:
@@ -210,6 +213,15 @@ def _plan(session: Session, row: ShotRow) -> Plan:
     if row.coffee is not None and row.grinder is not None:
         _number, known = known_together(session, row.coffee, row.grinder, row.machine)
     return knowing(plan.model_copy(update={"setup": tamped}), known)
+
+
+def _bounds(session: Session, row: ShotRow) -> Bounds:
+    """How far the shot's grinder and basket allow a change to go."""
+    sizes = None if row.grinder is None else (min(row.grinder.grind_um), max(row.grinder.grind_um))
+    name = CONDITIONS.read(row.conditions).basket
+    basket = None if name is None else shelf.find_basket(session, name)
+    doses = None if basket is None else (basket.least_g, basket.most_g)
+    return Bounds(grind_um=sizes, dose_g=doses)
 
 
 def _aims(

@@ -1,0 +1,63 @@
+"""How far a change may be repeated. Past these bounds it harms, whatever it promises."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from vapocline.core.puck.answer import Prediction
+from vapocline.core.puck.parameters import REFERENCE_BASKET_ML, density_g_ml
+from vapocline.core.puck.plan import Plan
+
+# Coffee swells and needs room below the screen: a dry bed that takes more of the basket touches it.
+MOST_FILL = 0.92
+WATER_C = 78.0, 97.0  # cooler is under-extracted whatever the roast, hotter flashes at the group
+RATIO = 1.0, 5.0  # drink to dose: below nothing is washed out, above it is no espresso
+SIZE_UM = 150.0, 600.0  # finer chokes any pump, coarser holds no pressure
+LATE_SHARE = 0.97  # of the stop time: what comes later is cut off
+
+
+class Bounds(NamedTuple):
+    """What the bench adds: the sizes its grinder is calibrated for, µm, the doses its basket is
+    made for, g, and what the cup holds, g; None where that is not known."""
+
+    grind_um: tuple[float, float] | None = None
+    dose_g: tuple[float, float] | None = None
+    cup_g: float | None = None
+
+
+UNBOUNDED = Bounds()
+
+
+def stays_within(before: Plan, after: Plan, shot: Prediction, bounds: Bounds = UNBOUNDED) -> bool:
+    """Whether a change leads past no bound; what lies past one already may come back to it."""
+    further = any(
+        not low <= now <= high and abs(now - was) > 0 and (now > was) == (now > high)
+        for was, now, (low, high) in _bounded(before, after, bounds)
+    )
+    return not further and _in_time(before, after, shot)
+
+
+def _bounded(
+    before: Plan, after: Plan, bounds: Bounds
+) -> Iterator[tuple[float, float, tuple[float, float]]]:
+    """Each number as it was and will be, and where it may lie."""
+    was, now = before.setup, after.setup
+    yield was.water_c, now.water_c, WATER_C
+    sizes = bounds.grind_um or SIZE_UM
+    yield was.grind_um, now.grind_um, (max(sizes[0], SIZE_UM[0]), min(sizes[1], SIZE_UM[1]))
+    full_g = MOST_FILL * (now.basket_volume_ml or REFERENCE_BASKET_ML) * density_g_ml(now)
+    yield was.dose_g, now.dose_g, bounds.dose_g or (0.0, full_g)
+    cups = before.profile.stop.cup_g, after.profile.stop.cup_g
+    if cups[0] is not None and cups[1] is not None:
+        low, high = (ratio * now.dose_g for ratio in RATIO)
+        yield cups[0], cups[1], (low, high if bounds.cup_g is None else min(high, bounds.cup_g))
+
+
+def _in_time(before: Plan, after: Plan, shot: Prediction) -> bool:
+    """Whether the drink is there before the stop time cuts it off; a plan that is to end by its
+    time keeps doing so."""
+    if after.profile.stop.cup_g is None or before.profile.stop.cup_g is None:
+        return True
+    time_s = shot.shot_time_s.value
+    return time_s is not None and time_s <= LATE_SHARE * after.profile.stop.time_s
