@@ -7,19 +7,19 @@ import unittest
 from tests.core.advise.test_candidates import before
 from tests.core.read.recordings import styled
 from tests.marks import more_cases, some_of
-from vapocline.core.advise.bounds import RATIO, WATER_C, Bounds
+from vapocline.core.advise.bounds import RATIO, WATER_C, BenchBounds
 from vapocline.core.advise.candidates import candidates_for
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.rules import RULES, Trigger
 from vapocline.core.puck.plan import Plan
 
 REPEATS = 40
-BENCH = Bounds(grind_um=(240.0, 420.0), dose_g=(16.0, 20.0))
+BENCH = BenchBounds(grind_um=(240.0, 420.0), dose_g=(16.0, 20.0))
 TRIGGERS: dict[str, Trigger] = {rule.move: rule.trigger for rule in RULES}
 
 
 class Repeated(unittest.TestCase):
-    def repeated(self, key: str, move: str, bounds: Bounds = BENCH) -> list[Plan]:
+    def repeated(self, key: str, move: str, bounds: BenchBounds = BENCH) -> list[Plan]:
         """The plans that one change comes to, made as often as it is offered."""
         plans = [styled(key)]
         for _ in range(REPEATS):
@@ -50,7 +50,7 @@ class Repeated(unittest.TestCase):
     def test_dose_stops_at_the_basket_and_the_drink_at_what_is_one(self) -> None:
         most = self.repeated("steady-nine", "more_coffee")[-1]
         self.assertEqual(most.setup.dose_g, 20)
-        unmade = self.repeated("steady-nine", "more_coffee", Bounds())[-1]
+        unmade = self.repeated("steady-nine", "more_coffee", BenchBounds())[-1]
         self.assertLess(unmade.setup.dose_g, 21, "the basket is full")
         shortest = self.repeated("steady-nine", "shorter_drink")[-1]
         self.assertGreaterEqual(shortest.profile.stop.cup_g or 0, RATIO[0] * shortest.setup.dose_g)

@@ -10,7 +10,13 @@ from tests.core.taste.worlds import Evening, House, concluded, liked_twice
 from tests.marks import examples, exhaustive, more_cases
 from vapocline.core.taste.ages import PROMPTS, age_warnings
 from vapocline.core.taste.conclusions import Conclusions, conclude
-from vapocline.core.taste.descriptions import NOT_RECIPES, Drink, Verdict, spreads_rest_on, verdict
+from vapocline.core.taste.descriptions import (
+    NOT_RECIPES,
+    Drink,
+    TasteVerdict,
+    spreads_rest_on,
+    verdict,
+)
 from vapocline.core.taste.extraction import Extraction, extraction_alike, extraction_of
 from vapocline.core.taste.odds import (
     PairEvidence,
@@ -36,7 +42,7 @@ def says(
     return words_of(verdict(conclude(panels, spreads, [0, 1]), panels, drinks))
 
 
-def words_of(said: Verdict) -> str:
+def words_of(said: TasteVerdict) -> str:
     return " ".join([*said.says, *said.notes])
 
 

@@ -17,7 +17,7 @@ SIZE_UM = 150.0, 600.0  # finer chokes any pump, coarser holds no pressure
 LATE_SHARE = 0.97  # of the stop time: what comes later is cut off
 
 
-class Bounds(NamedTuple):
+class BenchBounds(NamedTuple):
     """What the bench adds: the sizes its grinder is calibrated for, µm, the doses its basket is
     made for, g, and what the cup holds, g; None where that is not known."""
 
@@ -26,10 +26,12 @@ class Bounds(NamedTuple):
     cup_g: float | None = None
 
 
-UNBOUNDED = Bounds()
+UNBOUNDED = BenchBounds()
 
 
-def stays_within(before: Plan, after: Plan, shot: Prediction, bounds: Bounds = UNBOUNDED) -> bool:
+def stays_within(
+    before: Plan, after: Plan, shot: Prediction, bounds: BenchBounds = UNBOUNDED
+) -> bool:
     """Whether a change leads past no bound; what lies past one already may come back to it."""
     further = any(
         not low <= now <= high and abs(now - was) > 0 and (now > was) == (now > high)
@@ -39,7 +41,7 @@ def stays_within(before: Plan, after: Plan, shot: Prediction, bounds: Bounds = U
 
 
 def _bounded(
-    before: Plan, after: Plan, bounds: Bounds
+    before: Plan, after: Plan, bounds: BenchBounds
 ) -> Iterator[tuple[float, float, tuple[float, float]]]:
     """Each number as it was and will be, and where it may lie."""
     was, now = before.setup, after.setup

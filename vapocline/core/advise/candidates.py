@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from vapocline.core.advise.bounds import UNBOUNDED, Bounds, stays_within
+from vapocline.core.advise.bounds import UNBOUNDED, BenchBounds, stays_within
 from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
 from vapocline.core.advise.rules import Rule, SchoolName, Trigger, rules_for
@@ -87,7 +87,7 @@ class _Moved(NamedTuple):
 
 
 def candidates_for(
-    plan: Plan, triggers: Sequence[Trigger], bounds: Bounds = UNBOUNDED
+    plan: Plan, triggers: Sequence[Trigger], bounds: BenchBounds = UNBOUNDED
 ) -> list[Candidate]:
     """Every move that answers a trigger, that this machine takes, that changes the plan and that
     leads past no bound.
@@ -106,7 +106,7 @@ def candidates_for(
 
 
 def refitted_candidate(
-    plan: Plan, triggers: Sequence[Trigger], move: str, bounds: Bounds = UNBOUNDED
+    plan: Plan, triggers: Sequence[Trigger], move: str, bounds: BenchBounds = UNBOUNDED
 ) -> Candidate | None:
     """A change with the grind refitted so that the shot takes as long as before; None where it is
     no candidate, or where nothing has to be refitted. Raises Refused, Cancelled."""

@@ -32,22 +32,22 @@ class Drink:
     extraction: Extraction | None = None
 
 
-class Verdict(NamedTuple):
+class TasteVerdict(NamedTuple):
     """What may be told, the most important first, and in `notes` what it does not say."""
 
     says: list[str]
     notes: list[str]
 
 
-def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]) -> Verdict:
+def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]) -> TasteVerdict:
     """A few sentences; the table has the rest."""
     shots = {shot for panel in panels for shot in panel.shots}
     if not shots:
-        return Verdict(["Nothing was scored."], [])
+        return TasteVerdict(["Nothing was scored."], [])
     if len(shots) == 1:
         name = drinks[shots.pop()].name
         alone = f"{name} was tasted alone: there is nothing to compare it with."
-        return Verdict([alone], [])
+        return TasteVerdict([alone], [])
     said = [
         *_splits(found, drinks),
         *_differences(found, drinks, several=len(panels) > 1),
@@ -58,7 +58,7 @@ def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]
     said = [*(said or ["No difference can be told."]), *alike]
     said += _probably(found, drinks, alike=bool(alike))
     cups = any(one.about == "cups" for one in found.differ) or bool(found.split)
-    return Verdict(said, [*([NOT_RECIPES] if cups else []), *_unknown(found)])
+    return TasteVerdict(said, [*([NOT_RECIPES] if cups else []), *_unknown(found)])
 
 
 def _differences(found: Conclusions, drinks: Sequence[Drink], *, several: bool) -> Iterator[str]:

@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
-from vapocline.core.advise.bounds import Bounds
+from vapocline.core.advise.bounds import BenchBounds
 from vapocline.core.advise.candidates import candidates_for, refitted_candidate
 from vapocline.core.advise.evidence import Tried
 from vapocline.core.advise.moves import MOVE
@@ -109,7 +109,7 @@ class _Found(NamedTuple):
     tried: list[Tried]
     settled: Settled | None
     separating: SeparatingShot | None
-    bounds: Bounds
+    bounds: BenchBounds
 
     @property
     def on(self) -> list[Trigger]:
@@ -215,13 +215,13 @@ def _plan(session: Session, row: ShotRow) -> Plan:
     return knowing(plan.model_copy(update={"setup": tamped}), known)
 
 
-def _bounds(session: Session, row: ShotRow) -> Bounds:
+def _bounds(session: Session, row: ShotRow) -> BenchBounds:
     """How far the shot's grinder and basket allow a change to go."""
     sizes = None if row.grinder is None else (min(row.grinder.grind_um), max(row.grinder.grind_um))
     name = CONDITIONS.read(row.conditions).basket
     basket = None if name is None else shelf.find_basket(session, name)
     doses = None if basket is None else (basket.least_g, basket.most_g)
-    return Bounds(grind_um=sizes, dose_g=doses)
+    return BenchBounds(grind_um=sizes, dose_g=doses)
 
 
 def _aims(
