@@ -41,6 +41,23 @@ class BringingIn(InBrowser):
         expect(page.get_by_text("brought in from a table")).to_be_visible()
         expect(page.locator("[data-part=verdict]")).to_contain_text("A shot at up to 8")
 
+    def test_numbers_that_are_no_shots_are_asked_about_and_put_right_by_a_press(self) -> None:
+        page = self.page
+        page.goto("/read/bring-in")
+        rows = [f"{n / 10:.1f},{14.5 * min(9, n / 10):.2f},{max(0, n - 90) / 6 - 250:.2f}"
+                for n in range(300)]  # fmt: skip
+        page.get_by_label("Table as text").fill("\n".join(["time,pressure,cup", *rows]))
+        page.get_by_role("button", name="Read the table").click()
+        asked = page.get_by_role("list", name="Does this fit?")
+        expect(asked).to_contain_text("which is no shot's; in psi it would be 9 bar")
+        page.get_by_role("button", name="Read it in psi").click()
+        row = page.locator("[data-column=pressure]")
+        expect(row.get_by_role("button", name="pressure, unit: in psi")).to_be_visible()
+        expect(asked).to_contain_text("The cup begins at -250.0 g")
+        page.get_by_role("button", name="Take it off").click()
+        expect(asked).to_have_count(0)
+        self.assertEqual(self.violations(page), [])
+
     def test_a_table_that_is_none_says_what_is_wrong(self) -> None:
         self.provokes_refusals = True
         page = self.page

@@ -19,11 +19,15 @@ ImportedColumn = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "gr
 # By channel, every unit that is taken: ours is factor times theirs plus a constant.
 UNITS: dict[ImportedColumn, dict[str, tuple[float, float]]] = {
     "time_s": {"s": (1, 0), "ms": (0.001, 0), "min": (60, 0)},
-    "pressure_bar": {"bar": (1, 0), "psi": (0.0689476, 0), "kPa": (0.01, 0), "MPa": (10, 0)},
+    "pressure_bar": {
+        "bar": (1, 0), "psi": (0.0689476, 0), "kPa": (0.01, 0), "MPa": (10, 0), "mbar": (0.001, 0),
+    },
     "water_in_ml_s": {"mL/s": (1, 0), "g/s": (1, 0), "mL/min": (1 / 60, 0), "L/h": (1 / 3.6, 0)},
-    "cup_g": {"g": (1, 0), "kg": (1000, 0), "oz": (28.3495, 0)},
+    "cup_g": {
+        "g": (1, 0), "kg": (1000, 0), "oz": (28.3495, 0), "−g": (-1, 0), "−oz": (-28.3495, 0),
+    },
     "group_c": {"°C": (1, 0), "°F": (5 / 9, -160 / 9)},
-}
+}  # fmt: skip
 # What a column's header says it is; the first that fits counts.
 GUESSES: tuple[tuple[ImportedColumn, tuple[str, ...]], ...] = (
     ("time_s", ("time", "elapsed", "seconds", "sec")),
@@ -133,8 +137,11 @@ def _unit_in(name: str, channel: ImportedColumn) -> str:
     return max(said, key=len) if said else units[0]
 
 
-def mapped(text: str, columns: Sequence[Column], begins_s: float = 0.0) -> Traces:
-    """The traces of a sheet by its columns; `begins_s` of its clock becomes pump on.
+def mapped(
+    text: str, columns: Sequence[Column], begins_s: float = 0.0, ends_s: float | None = None
+) -> Traces:
+    """The traces of a sheet by its columns; `begins_s` of its clock becomes pump on, and what comes
+    after `ends_s` is left out.
 
     Raises Refused naming the line and column of what is no number, and what is missing.
     """
@@ -148,7 +155,7 @@ def mapped(text: str, columns: Sequence[Column], begins_s: float = 0.0) -> Trace
         values[one.channel] = read * factor + constant + one.offset
     if problems:
         raise Refused(problems[:MOST_PROBLEMS])
-    return _traces(values, begins_s)
+    return _traces(values, begins_s, ends_s)
 
 
 def _refuse_bad_columns(columns: Sequence[Column], headers: Sequence[str]) -> None:
@@ -187,7 +194,12 @@ def _column(
     return found
 
 
-def _traces(values: dict[ImportedColumn, Floats], begins_s: float) -> Traces:
+def _traces(
+    values: dict[ImportedColumn, Floats], begins_s: float, ends_s: float | None = None
+) -> Traces:
+    if ends_s is not None:
+        within = values["time_s"] <= ends_s
+        values = {name: column[within] for name, column in values.items()}
     time_s = values["time_s"] - begins_s
     # A clock told in whole seconds repeats itself: of one moment the last counts.
     kept = (time_s >= -1e-9) & np.append(np.diff(time_s) > 0, True)
@@ -198,7 +210,8 @@ def _traces(values: dict[ImportedColumn, Floats], begins_s: float) -> Traces:
         raise Refused([Problem("columns", "a time that falls back", "a time that rises")])
     lasted = float(time_s[kept][-1])
     if lasted > LONGEST_S:
-        raise Refused([Problem("columns", f"{lasted:g} s in all", f"at most {LONGEST_S:g} s")])
+        taken = f"at most {LONGEST_S:g} s; a clock in ms has to be read in ms"
+        raise Refused([Problem("columns", f"{lasted:g} s in all", taken)])
     told = {name: column[kept] for name, column in values.items()}
     clock = time_s[kept]
     unknown = np.full(clock.size, np.nan)

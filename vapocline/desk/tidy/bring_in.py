@@ -19,6 +19,7 @@ from vapocline.core.read.record import record_of
 from vapocline.core.shot.result import result_of
 from vapocline.core.shot.traces import CHANNELS, Traces
 from vapocline.core.tidy.bring_in import Column, Picture, Sheet, mapped, sheet_of, traced
+from vapocline.core.tidy.doubts import ImportDoubt, doubts_of
 from vapocline.core.tidy.tidy import TidyAsk, tidy
 from vapocline.desk.bench.bench import Bench, read_bench
 from vapocline.desk.bench.setup import fresh, plan_for
@@ -43,6 +44,7 @@ class RecordingToImport(BaseModel):
     csv: Annotated[str, Field(max_length=MOST_CSV)] | None = None
     columns: Annotated[list[Column], Field(max_length=8)] = Field(default_factory=list)
     begins_s: Annotated[float, Field(ge=-600, le=3600)] = 0
+    ends_s: Annotated[float, Field(ge=-600, le=3600)] | None = None
     picture: Picture | None = None
 
     @model_validator(mode="after")
@@ -56,7 +58,7 @@ class RecordingToImport(BaseModel):
         """As traces. Raises Refused."""
         if self.picture is not None:
             return traced(self.picture)
-        return mapped(self.csv or "", self.columns, self.begins_s)
+        return mapped(self.csv or "", self.columns, self.begins_s, self.ends_s)
 
 
 class SheetRequest(BaseModel):
@@ -76,10 +78,12 @@ class BroughtIn(RecordingToImport):
 
 
 class Preview(Answer):
-    """The traces as they would be kept, and when the pump seems to have stopped."""
+    """The traces as they would be kept, when the pump seems to have stopped, and what seems wrong
+    with them."""
 
     traces: ShotTraces
     stop_s: float | None
+    doubts: list[ImportDoubt]
 
 
 def look_at_sheet(request: SheetRequest) -> Sheet:
@@ -90,7 +94,10 @@ def look_at_sheet(request: SheetRequest) -> Sheet:
 def preview(recording: RecordingToImport) -> Preview:
     """The traces as they would be kept; nothing is stored. Raises Refused."""
     traces = recording.traces()
-    return Preview(traces=drawn(traces), stop_s=_stop_s(traces))
+    doubts = [] if recording.csv is None else doubts_of(
+        traces, recording.columns, recording.begins_s
+    )  # fmt: skip
+    return Preview(traces=drawn(traces), stop_s=_stop_s(traces), doubts=doubts)
 
 
 def _stop_s(traces: Traces) -> float | None:

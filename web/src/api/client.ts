@@ -79,6 +79,7 @@ export type Trigger = Schemas["Chip"]["trigger"];
 export type Cue = Schemas["Cue"];
 export type Sheet = Schemas["Sheet"];
 export type SheetColumn = Schemas["Column"];
+export type ImportDoubt = Schemas["ImportDoubt"];
 export type BroughtPicture = Schemas["Picture"];
 export type RecordingToImport = Schemas["RecordingToImport"];
 export type ShotReading = Schemas["ShotReading"];

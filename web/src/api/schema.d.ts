@@ -2981,6 +2981,8 @@ export interface components {
              * @default 0
              */
             begins_s: number;
+            /** Ends S */
+            ends_s?: number | null;
             picture?: components["schemas"]["Picture"] | null;
             /** Name */
             name: string;
@@ -4620,6 +4622,26 @@ export interface components {
             lines: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[];
         };
         /**
+         * ImportDoubt
+         * @description Something that seems wrong, as a question in `words`. What would put it right is another
+         *     `unit` or `offset` of a column, or where the recording `begins_s` or `ends_s`; None where that
+         *     is not it.
+         */
+        ImportDoubt: {
+            /** Words */
+            words: string;
+            /** Column */
+            column?: number | null;
+            /** Unit */
+            unit?: string | null;
+            /** Offset */
+            offset?: number | null;
+            /** Begins S */
+            begins_s?: number | null;
+            /** Ends S */
+            ends_s?: number | null;
+        };
+        /**
          * InMilk
          * @description Strength of the coffee in so much milk, %, and how many grams of milk come to one of drink.
          *     Milk's own solids are not counted: it is how much coffee there is to taste.
@@ -6213,12 +6235,15 @@ export interface components {
         };
         /**
          * Preview
-         * @description The traces as they would be kept, and when the pump seems to have stopped.
+         * @description The traces as they would be kept, when the pump seems to have stopped, and what seems wrong
+         *     with them.
          */
         Preview: {
             traces: components["schemas"]["ShotTraces"];
             /** Stop S */
             stop_s: number | null;
+            /** Doubts */
+            doubts: components["schemas"]["ImportDoubt"][];
         };
         /**
          * ProblemDocument
@@ -6732,6 +6757,8 @@ export interface components {
              * @default 0
              */
             begins_s: number;
+            /** Ends S */
+            ends_s?: number | null;
             picture?: components["schemas"]["Picture"] | null;
         };
         /**

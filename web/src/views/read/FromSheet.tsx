@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import type { RecordingToImport, Sheet, SheetColumn } from "../../api/client";
-import { sheetQuery } from "../../api/queries";
+import { TriangleAlert } from "lucide-react";
+import { useEffect, useMemo, useState } from "react";
+import type { ImportDoubt, RecordingToImport, Sheet, SheetColumn } from "../../api/client";
+import { recordingQuery, sheetQuery } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { ErrorNote } from "../../ui/Messages";
@@ -81,15 +82,26 @@ function Columns(props: {
   );
   const change = (at: number, to: Partial<Mapped>) =>
     setMapped((old) => old.map((one, i) => (i === at ? { ...one, ...to } : one)));
-  useEffect(() => {
+  const [ends, setEnds] = useState<number | null>(null);
+  const recording = useMemo(() => {
     const columns = mapped.flatMap((one, column): SheetColumn[] =>
       one.channel === "none" || typeof one.offset !== "number"
         ? []
         : [{ column, channel: one.channel, unit: one.unit, offset: one.offset }],
     );
     const timed = columns.some((one) => one.channel === "time_s") && columns.length > 1;
-    ready(timed && typeof begins === "number" ? { csv, columns, begins_s: begins } : undefined);
-  }, [mapped, begins, csv, ready]);
+    return timed && typeof begins === "number"
+      ? { csv, columns, begins_s: begins, ends_s: ends }
+      : undefined;
+  }, [mapped, begins, ends, csv]);
+  useEffect(() => ready(recording), [recording, ready]);
+  const take = (doubt: ImportDoubt) => {
+    const { column = null, unit = null, offset = null, begins_s = null, ends_s = null } = doubt;
+    if (column !== null)
+      change(column, { ...(unit !== null && { unit }), ...(offset !== null && { offset }) });
+    if (begins_s !== null) setBegins(begins_s);
+    if (ends_s !== null) setEnds(ends_s);
+  };
   return (
     <div className="grid content-start gap-3">
       <p className="flex flex-wrap items-center justify-between gap-2">
@@ -167,7 +179,41 @@ function Columns(props: {
           error={typeof begins === "number" ? undefined : "a number"}
         />
         s of its clock.
+        {ends !== null && (
+          <>
+            What comes after {ends.toFixed(1)} s is left out.
+            <Button onClick={() => setEnds(null)}>Take it all</Button>
+          </>
+        )}
       </p>
+      {recording && <Doubts recording={recording} take={take} />}
     </div>
   );
+}
+
+/** What seems wrong with the numbers, each with what would put it right. */
+function Doubts(props: { recording: RecordingToImport; take: (doubt: ImportDoubt) => void }) {
+  const preview = useQuery(recordingQuery(props.recording));
+  const doubts = preview.isSuccess && !preview.isPlaceholderData ? preview.data.doubts : [];
+  if (doubts.length === 0) return null;
+  return (
+    <ul aria-label="Does this fit?" className="grid gap-2 border-t border-rule pt-3">
+      {doubts.map((doubt) => (
+        <li key={doubt.words} className="flex flex-wrap items-center gap-2 text-warn">
+          <TriangleAlert size={15} className="shrink-0" aria-hidden="true" />
+          <span className="min-w-60 flex-1">{doubt.words}</span>
+          {remedy(doubt) && <Button onClick={() => props.take(doubt)}>{remedy(doubt)}</Button>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function remedy(doubt: ImportDoubt) {
+  const { unit = null, offset = null, begins_s = null, ends_s = null } = doubt;
+  if (unit !== null) return `Read it in ${unit}`;
+  if (offset !== null) return "Take it off";
+  if (begins_s !== null) return `Begin at ${begins_s.toFixed(1)} s`;
+  if (ends_s !== null) return `Keep up to ${ends_s.toFixed(1)} s`;
+  return null;
 }

@@ -1,0 +1,206 @@
+"""What seems wrong with a recording from elsewhere, by the size of its numbers: asked before it is
+kept, never put right unasked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from vapocline.core.base.arrays import Floats
+from vapocline.core.base.document import Answer
+from vapocline.core.shot.traces import Traces
+from vapocline.core.tidy.bring_in import UNITS, Column, ImportedColumn
+
+FAR_G = 2.0  # from nothing, before a drop can have fallen
+FALLS_G = 5.0
+WORKING_BAR, WORKING_ML_S = 0.8, 0.3
+IDLE_S = 3.0  # before the pump, that are no part of the shot
+BETWEEN_S, SHOT_S = 8.0, 8.0  # of rest between two shots, and the least that is one
+TARED_TO_G, TARED_WITHIN_S = 1.5, 0.6
+DRIFT_G_S = 0.05
+
+
+class Usual(NamedTuple):
+    """What a shot's figure lies within, and about what."""
+
+    low: float
+    high: float
+    middle: float
+    unit: str
+
+
+USUAL: dict[ImportedColumn, Usual] = {
+    "time_s": Usual(4, 300, 30, "s"),
+    "pressure_bar": Usual(0.8, 16, 9, "bar"),
+    "water_in_ml_s": Usual(0.3, 16, 5, "mL/s"),
+    "cup_g": Usual(4, 400, 36, "g"),
+    "group_c": Usual(40, 110, 92, "°C"),
+}
+WHAT: dict[ImportedColumn, str] = {
+    "time_s": "the recording lasts", "pressure_bar": "the highest pressure is",
+    "water_in_ml_s": "the highest flow is", "cup_g": "the cup ends at",
+    "group_c": "the group is at",
+}  # fmt: skip
+
+
+class ImportDoubt(Answer):
+    """Something that seems wrong, as a question in `words`. What would put it right is another
+    `unit` or `offset` of a column, or where the recording `begins_s` or `ends_s`; None where that
+    is not it."""
+
+    words: str
+    column: int | None = None
+    unit: str | None = None
+    offset: float | None = None
+    begins_s: float | None = None
+    ends_s: float | None = None
+
+
+def doubts_of(
+    traces: Traces, columns: Sequence[Column], begins_s: float = 0.0
+) -> list[ImportDoubt]:
+    """Everything that seems wrong, the units first: nothing else can be judged before they are
+    right. `traces` are as mapped by the columns, from `begins_s` of their clock on."""
+    units = [found for one in columns if (found := _unit_doubt(traces, one)) is not None]
+    if units:
+        return units
+    cup = next((one for one in columns if one.channel == "cup_g"), None)
+    return [
+        *_two_shots(traces, begins_s),
+        *_idle(traces, begins_s),
+        *(_scale(traces, cup) if cup else ()),
+    ]
+
+
+def _figure(traces: Traces, channel: ImportedColumn) -> float | None:
+    values: Floats = getattr(traces, channel)
+    known = values[np.isfinite(values)]
+    if not known.size:
+        return None
+    if channel == "time_s":
+        return float(known[-1] - known[0])
+    if channel == "cup_g":
+        return float(np.percentile(known, 98) - min(0.0, float(np.percentile(known, 2))))
+    if channel == "group_c":
+        return float(np.median(known))
+    return float(np.percentile(known, 98))
+
+
+def _unit_doubt(traces: Traces, one: Column) -> ImportDoubt | None:
+    """Another unit, where what was read is no shot's and that one's would be."""
+    usual, read = USUAL[one.channel], _figure(traces, one.channel)
+    if read is None or usual.low <= read <= usual.high or read <= 0:
+        return None
+    factor, constant = UNITS[one.channel][one.unit]
+    theirs = (read - (0.0 if one.channel != "group_c" else constant)) / factor
+    fits: list[tuple[float, str, float]] = []
+    for unit, (other, more) in UNITS[one.channel].items():
+        value = theirs * other + (more if one.channel == "group_c" else 0.0)
+        if unit != one.unit and usual.low <= value <= usual.high:
+            fits.append((abs(math.log(value / usual.middle)), unit, value))
+    said = f"In {one.unit} {WHAT[one.channel]} {read:.4g} {usual.unit}, which is no shot's"
+    if not fits:
+        return ImportDoubt(words=f"{said}. Is this the right column?", column=one.column)
+    _far, unit, value = min(fits)
+    words = f"{said}; in {unit} it would be {value:.3g} {usual.unit}. Is it in {unit}?"
+    return ImportDoubt(words=words, column=one.column, unit=unit)
+
+
+def _working(traces: Traces) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Where there is pressure or water."""
+    pressed = np.nan_to_num(traces.pressure_bar) > WORKING_BAR
+    found: np.ndarray[tuple[int], np.dtype[np.bool_]] = pressed | (
+        np.nan_to_num(traces.water_in_ml_s) > WORKING_ML_S
+    )
+    return found
+
+
+def _spans(traces: Traces) -> list[tuple[float, float]]:
+    """When the machine worked, s, from when to when; short rests are part of a shot."""
+    found: list[tuple[float, float]] = []
+    for at in traces.time_s[_working(traces)]:
+        if found and at - found[-1][1] < BETWEEN_S:
+            found[-1] = found[-1][0], float(at)
+        else:
+            found.append((float(at), float(at)))
+    return found
+
+
+def _two_shots(traces: Traces, begins_s: float) -> Iterator[ImportDoubt]:
+    shots = [span for span in _spans(traces) if span[1] - span[0] >= SHOT_S]
+    if len(shots) > 1:
+        ends = (shots[0][1] + shots[1][0]) / 2
+        yield ImportDoubt(
+            words=(
+                f"There seem to be {len(shots)} shots in this recording: the machine rests from "
+                f"{shots[0][1]:.0f} to {shots[1][0]:.0f} s. Keep only the first?"
+            ),
+            ends_s=round(begins_s + ends, 1),
+        )
+
+
+def _idle(traces: Traces, begins_s: float) -> Iterator[ImportDoubt]:
+    spans = _spans(traces)
+    if spans and spans[0][0] - float(traces.time_s[0]) > IDLE_S:
+        yield ImportDoubt(
+            words=(
+                f"Nothing happens in the first {spans[0][0]:.1f} s. Does the pump start then, at "
+                f"{begins_s + spans[0][0]:.1f} s of its clock?"
+            ),
+            begins_s=round(begins_s + spans[0][0], 1),
+        )
+
+
+def _scale(traces: Traces, cup: Column) -> Iterator[ImportDoubt]:
+    known = np.isfinite(traces.cup_g)
+    time_s, cup_g = traces.time_s[known], traces.cup_g[known]
+    if cup_g.size < 4:
+        return
+    first, last = float(np.median(cup_g[:3])), float(np.median(cup_g[-3:]))
+    if first - last > FALLS_G and cup.unit in TURNED:
+        words = f"The cup loses {first - last:.0f} g. Is the scale's sign turned?"
+        yield ImportDoubt(words=words, column=cup.column, unit=TURNED[cup.unit], offset=0.0)
+        return
+    if abs(first) > FAR_G:
+        words = f"The cup begins at {first:.1f} g. Was that its own weight, to be taken off?"
+        yield ImportDoubt(words=words, column=cup.column, offset=round(cup.offset - first, 2))
+    yield from _tared(time_s, cup_g)
+    yield from _drifts(traces, time_s, cup_g)
+
+
+TURNED = {"g": "−g", "oz": "−oz", "−g": "g", "−oz": "oz"}
+
+
+def _tared(time_s: Floats, cup_g: Floats) -> Iterator[ImportDoubt]:
+    """A drop to nothing within a moment, from which it goes on rising."""
+    for at in np.flatnonzero(np.diff(cup_g) < -FAR_G) + 1:
+        soon = (time_s >= time_s[at]) & (time_s <= time_s[at] + TARED_WITHIN_S)
+        if abs(float(np.median(cup_g[soon]))) <= TARED_TO_G and cup_g[at:].max() > FAR_G:
+            yield ImportDoubt(
+                words=(
+                    f"The scale goes from {cup_g[at - 1]:.1f} g to nothing at {time_s[at]:.1f} s: "
+                    "it was tared in mid shot. What was in the cup by then is missing after it."
+                )
+            )
+            return
+
+
+def _drifts(traces: Traces, time_s: Floats, cup_g: Floats) -> Iterator[ImportDoubt]:
+    """A weight that changes steadily before there can be a drop."""
+    spans = _spans(traces)
+    if not spans:
+        return
+    before = time_s <= spans[0][0] + 2.0  # s: no puck lets water through so soon
+    if before.sum() < 5 or np.ptp(time_s[before]) < 1.5:
+        return
+    slope = float(np.polyfit(time_s[before], cup_g[before], 1)[0])
+    if abs(slope) > DRIFT_G_S:
+        yield ImportDoubt(
+            words=(
+                f"The weight changes by {slope:+.2f} g a second before a drop can fall: the scale "
+                "drifts. First drip and drink cannot be told from it."
+            )
+        )
