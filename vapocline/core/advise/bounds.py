@@ -15,6 +15,7 @@ WATER_C = 78.0, 97.0  # cooler is under-extracted whatever the roast, hotter fla
 RATIO = 1.0, 5.0  # drink to dose: below nothing is washed out, above it is no espresso
 SIZE_UM = 150.0, 600.0  # finer chokes any pump, coarser holds no pressure
 LATE_SHARE = 0.97  # of the stop time: what comes later is cut off
+MOST_S = 100.0  # a longer shot is another drink
 
 
 class BenchBounds(NamedTuple):
@@ -30,14 +31,17 @@ UNBOUNDED = BenchBounds()
 
 
 def stays_within(
-    before: Plan, after: Plan, shot: Prediction, bounds: BenchBounds = UNBOUNDED
+    before: tuple[Plan, Prediction],
+    after: tuple[Plan, Prediction],
+    bounds: BenchBounds = UNBOUNDED,
 ) -> bool:
-    """Whether a change leads past no bound; what lies past one already may come back to it."""
+    """Whether a change leads past no bound, by plans and how they are predicted to run; what lies
+    past one already may come back to it."""
     further = any(
         not low <= now <= high and abs(now - was) > 0 and (now > was) == (now > high)
-        for was, now, (low, high) in _bounded(before, after, bounds)
+        for was, now, (low, high) in _bounded(before[0], after[0], bounds)
     )
-    return not further and _in_time(before, after, shot)
+    return not further and _in_time(before, after)
 
 
 def _bounded(
@@ -56,10 +60,13 @@ def _bounded(
         yield cups[0], cups[1], (low, high if bounds.cup_g is None else min(high, bounds.cup_g))
 
 
-def _in_time(before: Plan, after: Plan, shot: Prediction) -> bool:
-    """Whether the drink is there before the stop time cuts it off; a plan that is to end by its
-    time keeps doing so."""
-    if after.profile.stop.cup_g is None or before.profile.stop.cup_g is None:
+def _in_time(before: tuple[Plan, Prediction], after: tuple[Plan, Prediction]) -> bool:
+    """Whether the drink is there before the stop time cuts it off, and in a time that is still an
+    espresso's; a plan that is to end by its time keeps doing so."""
+    stops = [plan.profile.stop for plan, _shot in (before, after)]
+    if any(stop.cup_g is None for stop in stops):
         return True
-    time_s = shot.shot_time_s.value
-    return time_s is not None and time_s <= LATE_SHARE * after.profile.stop.time_s
+    was, now = (shot.shot_time_s.value for _plan, shot in (before, after))
+    if now is None:
+        return False
+    return now <= LATE_SHARE * stops[1].time_s and now <= max(MOST_S, was or 0.0)

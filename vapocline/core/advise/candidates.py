@@ -29,6 +29,7 @@ NOTICEABLE = 0.10
 FOLLOWS: dict[Line, str] = {
     "acidity": "bright", "sweetness": "sweet", "bitterness": "bitter", "body": "strength",
 }  # fmt: skip
+LEAST_CHANGE_S = 0.02  # the same shot within how finely it is run
 AGREES = 0.15  # of a noticeable step: the model moves a line less than that either way
 EVERY = 2  # samples: a small curve needs no more
 PURGE_G = 3.0  # of coffee, to clear the grinder of the last setting
@@ -101,7 +102,9 @@ def candidates_for(
     return [
         _candidate(before, each, shot)
         for each, shot in zip(moved, shots, strict=True)
-        if shot is not None and stays_within(one, each.plan, shot, bounds)
+        if shot is not None
+        and stays_within(before, (each.plan, shot), bounds)
+        and _does_something(before.shot, shot)
     ]
 
 
@@ -117,7 +120,7 @@ def refitted_candidate(
         refitted = None if each.move.where == "grind" else with_time_kept(one, each.plan)
         if refitted is None or (shot := _predicted(refitted)) is None:
             continue
-        if stays_within(one, refitted, shot, bounds):
+        if stays_within(before, (refitted, shot), bounds):
             found = _candidate(before, each._replace(plan=refitted), shot)
             return found.model_copy(update={"purge_g": PURGE_G})
     return None
@@ -140,6 +143,13 @@ def runs_on_machine(plan: Plan) -> bool:
     return profile is not None and not (
         profile_problems(profile) or machine_problems(profile, plan.setup.machine)
     )
+
+
+def _does_something(before: Prediction, after: Prediction) -> bool:
+    """Whether a change is more than a number that never comes to bear, such as an exit after
+    another one."""
+    times = [one.shot_time_s.value or 0.0 for one in (before, after)]
+    return abs(times[1] - times[0]) >= LEAST_CHANGE_S or any(_steps(before, after).values())
 
 
 def _whole(profile: Profile) -> Profile | None:
