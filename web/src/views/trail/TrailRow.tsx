@@ -158,7 +158,11 @@ function Change({ node, below }: { node: TrailNode; below: number | undefined })
       )}
       {settled && (
         <span
-          className={cn("block", settled.outcome === "against it" ? "text-warn" : "text-action")}
+          className={cn(
+            "block",
+            settled.outcome === "against it" && "text-warn",
+            settled.outcome === "as expected" && "text-action",
+          )}
           data-outcome={settled.outcome}
         >
           Taken from Next: {OUTCOMES[settled.outcome]}
