@@ -19,7 +19,7 @@ from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.core.taste.spreads import TWICE, USUAL_STEP, HouseSpreads
+from vapocline.core.taste.spreads import DEFAULT_STEP, REPEATABILITY, HouseSpreads
 from vapocline.core.taste.tasting import Line
 from vapocline.desk.next.chips import OFF
 
@@ -27,7 +27,7 @@ USERS, ROUNDS = 40, 10
 SHOWN = (0, 3, 5, 10)
 STYLES = ("steady-nine", "soak-then-press", "hard-start-falling", "level-flow", "bloom")
 NOTHING = HouseSpreads()  # nobody repeated anything
-STEP = dict.fromkeys(FOLLOWS, USUAL_STEP)
+STEP = dict.fromkeys(FOLLOWS, DEFAULT_STEP)
 POINTS = 1.6  # that a noticeable change of what is in the cup moves a score by
 OTHER_WAY = 0.1  # of the lines that a taster hears the other way round
 IDEAL_MOVES, LEAST_APART = 3, 2.5
@@ -81,7 +81,9 @@ class User:
     def scores(self, plan: Plan) -> Scores:
         """One cup of it: in whole points, as closely as tasters repeat."""
         return {
-            line: float(np.clip(round(points + self.dice.normal(0, STEP[line] / TWICE)), 0, 10))
+            line: float(
+                np.clip(round(points + self.dice.normal(0, STEP[line] / REPEATABILITY)), 0, 10)
+            )
             for line, points in self.tastes(plan).items()
         }
 

@@ -211,7 +211,7 @@ class Phones(Served):
                 line = self.enterContext(socket.create_connection(("127.0.0.2", port), PATIENCE_S))
                 line.sendall(begun)
                 while line.recv(4096):
-                    pass  # what it is told first; a connection that stays open times out
+                    pass  # any answer is read; a connection that is left open times out
             answer = httpx.get(f"http://127.0.0.2:{port}/api/form", timeout=PATIENCE_S)
             self.assertEqual(answer.status_code, 200)
 

@@ -49,7 +49,7 @@ class Tastings(Served):
         self.assertEqual(self.client.post(f"{path}/close", json={}).json()["state"], "closed")
         for results in (f"{path}/results", f"/api/tables/{table['join_code']}/results"):
             found = self.client.get(results).json()
-            self.assertEqual(found["says"][0], "No difference can be told.")
+            self.assertEqual(found["says"][0], "No clear difference.")
             [odds] = found["odds"]
             self.assertAlmostEqual(odds["more"] + odds["alike"] + odds["less"], 1, delta=0.02)
         self.refused(self.client.put(f"{seat}/score", json=said), 409)

@@ -13,6 +13,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, selectinload
 
 from vapocline.core.base.problems import NotFoundError
+from vapocline.core.shot.events import CORRECTION_KINDS
 from vapocline.core.taste.tasting import DEFAULT_LINES
 from vapocline.store.shots import notify
 from vapocline.store.tables import (
@@ -34,7 +35,7 @@ from vapocline.store.tables import (
 
 QUICK_NUMBER = 1000  # of the one cup of a taster's own form
 CODE_LASTS = timedelta(days=1)  # after closing
-BY_HAND = ("nudged", "held", "released", "taken_over", "given_back")  # events: a hand steered
+COUNTED_CUP = CupRow.withdrawn.is_(None), TastingSessionRow.state == "closed"
 
 _LISTED = (
     selectinload(TastingSessionRow.seats).joinedload(SeatRow.taster),
@@ -236,7 +237,7 @@ def read_repeated_scores(session: Session) -> Iterable[tuple[str, ScoreRow, int]
         )
         .join(CupRow, CupRow.id == ScoreRow.cup_id)
         .join(TastingSessionRow, TastingSessionRow.id == ScoreRow.session_id)
-        .where(TastingSessionRow.state == "closed", CupRow.withdrawn.is_(None))
+        .where(*COUNTED_CUP)
         .subquery()
     )  # fmt: skip
     key = ("cup_id", "taster_id", "warmth", "served", "line")
@@ -265,22 +266,21 @@ class TastedPull(NamedTuple):
 
 
 def read_untouched_pulls(session: Session, *, limit: int) -> list[TastedPull]:
-    """The newest whole pulls of which some cup was scored, that ran as planned: no hand steered,
-    nudged, held or skipped, and none is set aside. The oldest first."""
-    scored = (
-        select(CupRow.id)
+    """Whole pulls that ran as planned, among the newest of which some cup was scored: not steered,
+    nudged, held or skipped by hand, nor set aside. The oldest first."""
+    scored = (  # from the cups on: of many shots few are tasted
+        select(CupRow.shot_id)
         .join(ScoreRow, ScoreRow.cup_id == CupRow.id)
         .join(TastingSessionRow, TastingSessionRow.id == CupRow.session_id)
-        .where(
-            CupRow.shot_id == ShotRow.id,
-            CupRow.withdrawn.is_(None),
-            TastingSessionRow.state == "closed",
-        )
+        .where(*COUNTED_CUP)
+        .distinct()
+        .order_by(CupRow.shot_id.desc())
+        .limit(limit)
     )
     touched = select(EventRow.id).where(
         EventRow.shot_id == ShotRow.id,
         or_(
-            EventRow.kind.in_(BY_HAND),
+            EventRow.kind.in_(CORRECTION_KINDS),
             EventRow.document["after"].astext.in_(("skip", "hand")),
         ),
     )
@@ -293,13 +293,12 @@ def read_untouched_pulls(session: Session, *, limit: int) -> list[TastedPull]:
             ShotRow.set_aside.is_(None),
             ~ShotRow.dry,
             ~ShotRow.manual,
-            scored.exists(),
+            ShotRow.id.in_(scored),
             ~touched.exists(),
         )
-        .order_by(ShotRow.id.desc())
-        .limit(limit)
+        .order_by(ShotRow.id)
     )
-    return [TastedPull(*row) for row in rows][::-1]
+    return [TastedPull(*row) for row in rows]
 
 
 def read_scores_of(session: Session, shot_ids: Sequence[int]) -> list[tuple[int, str, ScoreRow]]:
@@ -311,8 +310,7 @@ def read_scores_of(session: Session, shot_ids: Sequence[int]) -> list[tuple[int,
         .join(TastingSessionRow, TastingSessionRow.id == ScoreRow.session_id)
         .where(
             CupRow.shot_id.in_(shot_ids),
-            CupRow.withdrawn.is_(None),
-            TastingSessionRow.state == "closed",
+            *COUNTED_CUP,
         )
     )
     return [(row[0], row[1], row[2]) for row in session.execute(query)]

@@ -25,12 +25,9 @@ from vapocline.store.tables import (
     TastingSessionRow,
     VersionRow,
 )
+from vapocline.store.taste import COUNTED_CUP
 
-_COUNTED_CUP = (
-    CupRow.shot_id == ShotRow.id,
-    CupRow.withdrawn.is_(None),
-    TastingSessionRow.state == "closed",
-)
+_COUNTED_CUP = CupRow.shot_id == ShotRow.id, *COUNTED_CUP
 _IN_ORDER = (ShotRow.started_at.desc(), ShotRow.id.desc())
 
 

@@ -11,7 +11,7 @@ from vapocline.core.advise.moves import MOVE, MOVES
 from vapocline.core.advise.settling import settled
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.plan import Plan
-from vapocline.core.taste.spreads import USUAL_STEP, HouseSpreads, RepeatedPulls, house_spreads
+from vapocline.core.taste.spreads import DEFAULT_STEP, HouseSpreads, RepeatedPulls, house_spreads
 from vapocline.core.taste.tasting import Line
 
 NOTHING = HouseSpreads()
@@ -79,7 +79,7 @@ class Cups(unittest.TestCase):
             [(self.cup(here.plan, bitterness=8, body=5), self.cup(cooler, bitterness=4))], NOTHING
         )
         self.assertEqual((found.move, list(found.lines)), ("cooler", ["bitterness"]))
-        self.assertEqual(found.lines["bitterness"].steps, -4 / USUAL_STEP)
+        self.assertEqual(found.lines["bitterness"].steps, -4 / DEFAULT_STEP)
         self.assertIsNone(found.lines["bitterness"].pulls)
 
     def test_a_pair_of_pulls_is_one_observation_however_many_tasted_it_hot_and_cool(self) -> None:

@@ -66,7 +66,7 @@ class Comparisons(unittest.TestCase):
         [cups] = found.cups
         self.assertEqual((cups.warmth, cups.served), ("hot", "straight"))
         self.assertEqual((cups.first["liking"], cups.second["liking"]), (5, 7))
-        self.assertEqual(cups.told, ["liking", "sweetness"])
+        self.assertEqual(cups.significant, ["liking", "sweetness"])
 
     def test_without_a_recipe_pulled_twice_only_the_cups_are_spoken_of(self) -> None:
         finer = replace(
@@ -75,7 +75,7 @@ class Comparisons(unittest.TestCase):
         )  # fmt: skip
         words = compare(PULLED, finer).verdict
         self.assertIn("The cup of Steady v2 was liked more: 8 against 5, hot.", words)
-        self.assertIn("of the recipes there are only odds", words)
+        self.assertIn("for the recipes there are only odds", words)
 
     def test_two_causes_at_once_are_flagged(self) -> None:
         both = replace(
@@ -230,15 +230,15 @@ class SeveralShots(unittest.TestCase):
         found = compare_several(shots, PULLED_AGAIN, "hot", "straight")
         self.assertEqual([place.index for place in found.places], [2, 0, 1])
         self.assertRegex(found.says[0], r"C v1 is liked more (and sweeter )?than A v1")
-        self.assertEqual(set(found.places[0].noticeable), {"sweetness", "liking"})
+        self.assertEqual(set(found.places[0].significant), {"sweetness", "liking"})
         self.assertEqual((found.places[0].beats, found.places[1].beats), ((0,), ()))
 
     def test_what_cannot_be_told_from_the_best_is_said_and_no_line_stands_out(self) -> None:
         shots = [self.shot("A v1", 6), self.shot("B v1", 7)]
         found = compare_several(shots, UNSURE, "hot", "straight")
         self.assertEqual(found.places[0].too_close, (0,))
-        self.assertEqual(found.places[0].noticeable, ())
-        self.assertEqual(found.says[0], "No difference can be told.")
+        self.assertEqual(found.places[0].significant, ())
+        self.assertEqual(found.says[0], "No clear difference.")
 
     def test_the_best_beats_one_and_cannot_be_told_from_another(self) -> None:
         shots = [

@@ -14,7 +14,7 @@ from vapocline.core.taste.descriptions import (
     NOT_RECIPES,
     Drink,
     TasteVerdict,
-    spreads_rest_on,
+    basis_words,
     verdict,
 )
 from vapocline.core.taste.extraction import Extraction, extraction_alike, extraction_of
@@ -55,7 +55,7 @@ class NothingToFind(unittest.TestCase):
     """At most one result in twenty says anything; more than 8 in 100 of the runs here fails."""
 
     @more_cases
-    def test_cups_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
+    def test_cups_that_are_alike_are_distinct_pairs_at_most_once_in_twenty(self) -> None:
         for house, cups in (
             (House(), 2),
             (House(taster_sd=1.5, tasters=1), 2),
@@ -66,7 +66,7 @@ class NothingToFind(unittest.TestCase):
                 self.assertLessEqual(share(many), 0.08)
 
     @more_cases
-    def test_recipes_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
+    def test_recipes_that_are_alike_are_distinct_pairs_at_most_once_in_twenty(self) -> None:
         for house in (
             House(pull_sd=0.7, pulls_again=6),
             House(pull_sd=0.7, pulls_again=6, unlike=True),
@@ -231,13 +231,13 @@ class InWords(unittest.TestCase):
         """One line of 0 against 10 once gave "no difference" and "liked more" in one paragraph."""
         for seed in range(20):
             words = says(KNOWN, {"liking": 4.5}, seed)
-            if "No difference can be told" in words:
+            if "No clear difference" in words:
                 self.assertNotIn(" is liked more than ", words)
 
     def test_who_is_not_known_is_named_with_what_would_help(self) -> None:
         words = says(House(repeats=2), {"liking": 4})
-        self.assertIn("No difference can be told.", words)
-        self.assertIn("Not known yet is how well Ines (2 of 4) and Teodor (2 of 4) repeat", words)
+        self.assertIn("No clear difference.", words)
+        self.assertIn("How well Ines (2 of 4) and Teodor (2 of 4) repeat is not known yet", words)
 
     def test_who_is_not_known_does_not_silence_who_is(self) -> None:
         spreads = Evening(House(tasters=1, repeats=20), 1).spreads()
@@ -250,8 +250,8 @@ class InWords(unittest.TestCase):
         found = conclude(panels, spreads, [0, 1])
         self.assertEqual([dict(one.steps) for one in found.differ], [{"Ines": 7.0}])
         words = words_of(verdict(found, panels, DRINKS[:2]))
-        self.assertIn("how well Stranger (0 of 4) repeats", words)
-        self.assertIn("Until then only the others count.", words)
+        self.assertIn("How well Stranger (0 of 4) repeats", words)
+        self.assertIn("Until then only the others’ scores count.", words)
 
     def test_nobody_weighs_more_by_using_more_of_the_scale(self) -> None:
         given = [
@@ -275,7 +275,7 @@ class InWords(unittest.TestCase):
 
     def test_a_hidden_duplicate_counts_as_a_repeat_and_as_one_drink(self) -> None:
         once = [TasterScore("Ines", 0, "hot", "body", 5), TasterScore("Ines", 0, "hot", "body", 6)]
-        self.assertEqual(house_spreads(repeats_in(once)).repeats_of("Ines"), 1)
+        self.assertEqual(house_spreads(repeats_in(once)).repeats_of("Ines", "body"), 1)
         self.assertEqual(Panel(once).shots, [0])
 
     def test_extraction_alike_and_taste_not_is_said(self) -> None:
@@ -288,9 +288,9 @@ class InWords(unittest.TestCase):
         self.assertNotIn("does not explain", says(KNOWN, {"sweetness": 5}, 1, apart))
 
     def test_what_it_is_judged_by_is_said(self) -> None:
-        self.assertIn("the same drink scored twice", spreads_rest_on(concluded(KNOWN, 1)))
-        self.assertIn("pulls of one recipe", spreads_rest_on(concluded(PULLED_AGAIN, 1)))
-        self.assertIn("Nothing is judged", spreads_rest_on(concluded(House(repeats=0), 1)))
+        self.assertIn("the same drink scored twice", basis_words(concluded(KNOWN, 1)))
+        self.assertIn("pulls of one recipe", basis_words(concluded(PULLED_AGAIN, 1)))
+        self.assertIn("Nothing is claimed", basis_words(concluded(House(repeats=0), 1)))
 
 
 class Ages(unittest.TestCase):

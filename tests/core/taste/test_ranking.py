@@ -73,11 +73,13 @@ class Friedman(unittest.TestCase):
                 ]
                 self.assertLessEqual(np.mean(believed), 0.075)
 
-    def test_a_pair_is_told_apart_only_where_the_first_and_last_of_equals_seldom_are(self) -> None:
+    def test_a_pair_is_distinct_pairs_only_where_the_first_and_last_of_equals_seldom_are(
+        self,
+    ) -> None:
         found = friedman([[1, 2, 3]] * 4)
         self.assertAlmostEqual(found.pair_p_values[0, 2], 6 * (1 / 6) ** 4)
         self.assertGreater(found.pair_p_values[0, 1], 0.3)
-        self.assertEqual(found.told_apart, [(0, 2)])
+        self.assertEqual(found.distinct_pairs, [(0, 2)])
         turned = friedman([[3, 2, 1]] * 4)
-        self.assertEqual(turned.told_apart, [(2, 0)])
-        self.assertEqual(friedman([[1, 2, 3], [3, 2, 1]]).told_apart, [])
+        self.assertEqual(turned.distinct_pairs, [(2, 0)])
+        self.assertEqual(friedman([[1, 2, 3], [3, 2, 1]]).distinct_pairs, [])

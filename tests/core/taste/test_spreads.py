@@ -13,7 +13,7 @@ from vapocline.core.taste.spreads import (
     ScoreSpread,
     house_spreads,
     mean_of,
-    steadied,
+    moderated,
 )
 
 
@@ -43,7 +43,7 @@ class OfTasters(unittest.TestCase):
     def test_it_is_not_known_before_four_repeats_and_no_default_stands_in(self) -> None:
         few = house_spreads(repeats("Ines", 0.7, LEAST_REPEATS - 1))
         self.assertIsNone(few.of_taster("Ines", "body"))
-        self.assertEqual(few.repeats_of("Ines"), LEAST_REPEATS - 1)
+        self.assertEqual(few.repeats_of("Ines", "body"), LEAST_REPEATS - 1)
         enough = house_spreads(repeats("Ines", 0.7, LEAST_REPEATS))
         self.assertEqual((enough.of_taster("Ines", "body") or ScoreSpread(0, 0)).df, LEAST_REPEATS)
         self.assertIsNone(enough.of_taster("Teodor", "body"))
@@ -64,16 +64,18 @@ class OfTasters(unittest.TestCase):
             line: ScoreSpread(sd, 6)
             for line, sd in zip("abcde", (0.5, 0.6, 0.7, 0.8, 0.9), strict=True)
         }
-        found = steadied(own)
+        found = moderated(own)
         for line, spread in own.items():
             self.assertGreaterEqual(found[line].sd, spread.sd)
             self.assertGreater(found[line].df, spread.df)
             self.assertLessEqual(found[line].df, 2 * spread.df)
-        self.assertEqual(steadied({"a": ScoreSpread(0.5, 6)}), {"a": ScoreSpread(0.5, 6)})
+        self.assertEqual(moderated({"a": ScoreSpread(0.5, 6)}), {"a": ScoreSpread(0.5, 6)})
 
     def test_lines_that_repeat_unlike_lend_each_other_less(self) -> None:
-        alike = steadied({line: ScoreSpread(0.7, 8) for line in "abcdef"})
-        unlike = steadied({line: ScoreSpread(0.2 * 2.2**at, 8) for at, line in enumerate("abcdef")})
+        alike = moderated({line: ScoreSpread(0.7, 8) for line in "abcdef"})
+        unlike = moderated(
+            {line: ScoreSpread(0.2 * 2.2**at, 8) for at, line in enumerate("abcdef")}
+        )
         self.assertLess(unlike["a"].df, alike["a"].df)
 
     def test_a_mean_over_tasters_is_surer_than_one(self) -> None:

@@ -74,7 +74,7 @@ class AfterAShot(WithOwnCoffee):
         came = read_next(self.context, self.pulled(bitterness=4)).settled
         assert came
         self.assertEqual((came.outcome, came.words), ("too small to tell", "Cooler water"))
-        self.assertGreater(came.chance or 0, 0.4, "one cup each: it is told by its odds")
+        self.assertGreater(came.chance or 0, 0.4, "one cup each: only odds")
         for warmer in (True, False, True, False, True):  # till both recipes were pulled again
             water_c = cooler.bench.water_c + warmer
             change_bench(self.context, BenchChange(water_c=water_c))

@@ -151,7 +151,7 @@ class Blind(AtTable):
         found = self.close(table)
         words = " ".join([*found.says, *found.notes])
         self.assertIn("Long soak v1 is liked more and sweeter than Steady nine v1", words)
-        self.assertIn("of the recipes there are only odds", words)
+        self.assertIn("for the recipes there are only odds", words)
         revealed = next(shot for shot in found.shots if shot.id == SECOND)
         self.assertTrue(revealed.liked_most)
         self.assertEqual(len(revealed.codes), 1)
@@ -171,9 +171,9 @@ class Blind(AtTable):
         self.assertIn("Steady nine v1 is liked more for Bo", said)
         together = next(view for view in found.views if view.taster is None)
         [contrast] = together.lines[0].contrasts
-        self.assertEqual((contrast.split, contrast.told), (True, False))
+        self.assertEqual((contrast.split, contrast.significant), (True, False))
         anna = next(view for view in found.views if view.taster == "Anna")
-        self.assertTrue(anna.lines[0].contrasts[0].told)
+        self.assertTrue(anna.lines[0].contrasts[0].significant)
 
     def test_a_hidden_duplicate_is_one_drink_and_teaches_the_tasters_spread(self) -> None:
         table = self.start(duplicate=True, lines=("liking",))
@@ -181,10 +181,10 @@ class Blind(AtTable):
         self.score_all(table, {FIRST: {"liking": 5}, SECOND: {"liking": 6}})
         found = self.close(table)
         self.assertIn("Anna (1 of 4)", " ".join(found.notes))
-        self.assertIn("Nothing is judged", found.rests_on or "")
+        self.assertIn("Nothing is claimed", found.rests_on or "")
         self.assertEqual(len(found.views[0].lines[0].means), 2)
         [contrast] = found.views[0].lines[0].contrasts
-        self.assertEqual((contrast.low, contrast.told), (None, False))
+        self.assertEqual((contrast.low, contrast.significant), (None, False))
 
 
 class Choosing(AtTable):

@@ -127,7 +127,7 @@ class FormAndMore(InBrowser):
         heads = page.get_by_role("columnheader")
         expect(heads.first).to_contain_text("Quay fall v3")
         body = page.get_by_role("row", name="Body")
-        expect(body.locator("[data-noticeable=false]").first).to_be_visible()
+        expect(body.locator("[data-clear=false]").first).to_be_visible()
         self.assertEqual(self.violations(page), [])
 
     def test_the_slopes_of_two_shots_are_shown_for_any_taster(self) -> None:
@@ -135,9 +135,9 @@ class FormAndMore(InBrowser):
         page = self.page
         page.goto(f"/taste/{STEADY}/with/{FALL}")
         liking = page.locator("[data-attribute=Liking]")
-        expect(liking).to_have_attribute("data-noticeable", "true")
+        expect(liking).to_have_attribute("data-clear", "true")
         page.get_by_role("button", name="Cups:").click()
         page.get_by_role("option", name=re.compile("by Teodor")).click()
         expect(liking).to_contain_text("6")
-        body = page.locator("[data-attribute=Body]")  # which nobody could tell apart
-        expect(body).to_have_attribute("data-noticeable", "false")
+        body = page.locator("[data-attribute=Body]")  # on which the cups do not differ
+        expect(body).to_have_attribute("data-clear", "false")

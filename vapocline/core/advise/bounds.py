@@ -19,12 +19,11 @@ MOST_S = 100.0  # a longer shot is another drink
 
 
 class BenchBounds(NamedTuple):
-    """What the bench adds: the sizes its grinder is calibrated for, µm, the doses its basket is
-    made for, g, and what the cup holds, g; None where that is not known."""
+    """What the bench adds: the sizes its grinder is calibrated for, µm, and the doses its basket is
+    made for, g; None where that is not known."""
 
     grind_um: tuple[float, float] | None = None
     dose_g: tuple[float, float] | None = None
-    cup_g: float | None = None
 
 
 UNBOUNDED = BenchBounds()
@@ -38,7 +37,7 @@ def stays_within(
     """Whether a change leads past no bound, by plans and how they are predicted to run; what lies
     past one already may come back to it."""
     further = any(
-        not low <= now <= high and abs(now - was) > 0 and (now > was) == (now > high)
+        not low <= now <= high and now != was and (now > was) == (now > high)
         for was, now, (low, high) in _bounded(before[0], after[0], bounds)
     )
     return not further and _in_time(before, after)
@@ -47,7 +46,7 @@ def stays_within(
 def _bounded(
     before: Plan, after: Plan, bounds: BenchBounds
 ) -> Iterator[tuple[float, float, tuple[float, float]]]:
-    """Each number as it was and will be, and where it may lie."""
+    """Each bounded number before and after the change, with its range."""
     was, now = before.setup, after.setup
     yield was.water_c, now.water_c, WATER_C
     sizes = bounds.grind_um or SIZE_UM
@@ -56,8 +55,7 @@ def _bounded(
     yield was.dose_g, now.dose_g, bounds.dose_g or (0.0, full_g)
     cups = before.profile.stop.cup_g, after.profile.stop.cup_g
     if cups[0] is not None and cups[1] is not None:
-        low, high = (ratio * now.dose_g for ratio in RATIO)
-        yield cups[0], cups[1], (low, high if bounds.cup_g is None else min(high, bounds.cup_g))
+        yield cups[0], cups[1], (RATIO[0] * now.dose_g, RATIO[1] * now.dose_g)
 
 
 def _in_time(before: tuple[Plan, Prediction], after: tuple[Plan, Prediction]) -> bool:

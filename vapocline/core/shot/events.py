@@ -227,11 +227,16 @@ def phase_spans(events: Sequence[Event], last_s: float) -> list[Span]:
     return found
 
 
+CORRECTION_KINDS: tuple[EventKind, ...] = (
+    "nudged", "held", "released", "taken_over", "given_back",
+)  # fmt: skip
+
+
 def corrections_in(events: Sequence[Event]) -> list[Event]:
     """What hands did to the course of the shot, in order."""
     return [
         event
         for event in events
-        if isinstance(event, Nudged | Held | Released | TakenOver | GivenBack)
+        if event.kind in CORRECTION_KINDS
         or (isinstance(event, PhaseBegan) and event.after in ("skip", "hand"))
     ]

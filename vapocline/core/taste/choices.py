@@ -30,7 +30,7 @@ from vapocline.core.taste.ranking import DRAWS, friedman
 from vapocline.core.taste.tasting import BY_FIELD
 from vapocline.core.taste.wording import listed
 
-MOST_OPEN = 3  # pairs that nothing is told of, put into words
+MOST_OPEN = 3  # undecided pairs that are named in a sentence
 
 
 @dataclass(frozen=True)
@@ -62,11 +62,11 @@ def odd_one_out(
     said = f"The odd one was found {right} of {len(every)} times; guessing does as well "
     said += f"{_once(found.p_value)}."
     if before:
-        told = triangle_evidence(right, len(every)) >= 1 / (LATER_LOOKS + CAMPS)
+        differ = triangle_evidence(right, len(every)) >= 1 / (LATER_LOOKS + CAMPS)
         said += " " + _looked_again(len(before))
     else:
-        told = found.p_value <= FIRST_LOOK
-    if told:
+        differ = found.p_value <= FIRST_LOOK
+    if differ:
         share = f"About {found.discriminators:.0%} of the answers found it without guessing"
         between = f"({found.discriminators_low:.0%} to {found.discriminators_high:.0%})."
         return [
@@ -86,7 +86,7 @@ def odd_one_out(
 
 
 def _looked_again(before: int) -> str:
-    return f"{before} of them are of earlier tastings: looked at again, they have to say more."
+    return f"{before} of them are from earlier tastings, so it takes more of them to be sure."
 
 
 def _once(p_value: float) -> str:
@@ -137,12 +137,12 @@ def chosen(
         return ["Nothing was chosen."]
     split = [one for one in every if one.camps_p_value <= CAMPS / len(every)]
     if earlier:
-        told = [one for one in every if one.evidence >= len(every) / LATER_LOOKS]
+        clear = [one for one in every if one.evidence >= len(every) / LATER_LOOKS]
     else:
-        told = _told(every)
+        clear = _significant(every)
     said = [*(_split_words(one, drinks) for one in split)]
-    said += [_preferred(one, drinks) for one in told if one not in split]
-    left = [one for one in every if one not in told and one not in split]
+    said += [_preferred(one, drinks) for one in clear if one not in split]
+    left = [one for one in every if one not in clear and one not in split]
     if left:
         said += _open(left, drinks, alone=not said)
     return said
@@ -205,7 +205,7 @@ def range_chance(apart: float, games: tuple[int, ...], seed: int = 1) -> float:
     return float(((ranges >= apart - 1e-9).sum() + 1) / (DRAWS + 1))
 
 
-def _told(every: Sequence[_Pair]) -> list[_Pair]:
+def _significant(every: Sequence[_Pair]) -> list[_Pair]:
     """Holm over questions by the surest pair of each; within one its pairs are tested together."""
     questions: dict[str, list[_Pair]] = {}
     for one in every:
@@ -320,16 +320,16 @@ def ranked(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]:
         order = sorted(range(len(shots)), key=lambda at: found.mean_places[at])
         names = listed([drinks[shots[at]].name for at in order], "then")
         return [f"{answers[0].taster} ranks {names}. A single ranking shows no difference."]
-    if found.told_apart:
-        return [*_apart(found.told_apart, [drinks[shot].name for shot in shots], agree), *bests]
+    if found.distinct_pairs:
+        return [*_apart(found.distinct_pairs, [drinks[shot].name for shot in shots], agree), *bests]
     if found.believed:
-        said = "They rank them alike by more than chance, but no two cups are told apart"
+        said = "Their rankings agree more than chance would, but no two cups can be told apart"
         return [f"{said} ({agree}).", *bests]
-    return [f"No order can be told ({agree}).", *bests]
+    return [f"No clear order ({agree}).", *bests]
 
 
 def _apart(pairs: Sequence[tuple[int, int]], names: Sequence[str], agree: str) -> Iterator[str]:
-    """Only what is told apart: cups with those they are ranked above."""
+    """Cups with those they are ranked significantly above."""
     below: dict[int, tuple[int, ...]] = {}
     for better, worse in pairs:
         below[better] = (*below.get(better, ()), worse)
@@ -341,7 +341,7 @@ def _apart(pairs: Sequence[tuple[int, int]], names: Sequence[str], agree: str) -
         verb = "is" if len(over) == 1 else "are"
         yield f"{listed(over)} {verb} ranked above {listed([names[one] for one in under])}{how}."
     if len(pairs) < len(names) * (len(names) - 1) // 2:
-        yield "No others are told apart."
+        yield "The rest cannot be told apart."
 
 
 def _firsts(answers: Sequence[Choice], drinks: Sequence[Drink]) -> list[str]:

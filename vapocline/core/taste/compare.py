@@ -19,7 +19,8 @@ from vapocline.core.taste.as_run import (
     stops_apart,
 )
 from vapocline.core.taste.conclusions import Conclusions, conclude
-from vapocline.core.taste.descriptions import NOT_RECIPES, PROBABLY, odds_sentence
+from vapocline.core.taste.descriptions import NOT_RECIPES, odds_sentence
+from vapocline.core.taste.odds import PROBABLY
 from vapocline.core.taste.panel import Panel, TasterScore
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Served, Tasting, Warmth
@@ -85,15 +86,15 @@ class Difference:
 @dataclass(frozen=True)
 class Cups:
     """Both shots as one taster scored them, tasted the same way: every score given, by attribute
-    (the mean where several cups of a shot were scored), and the lines on which a difference may be
-    told, by all who tasted both that way."""
+    (the mean where several cups of a shot were scored), and the lines on which the cups differ
+    significantly, by all who tasted both that way."""
 
     taster: str
     warmth: Warmth
     served: Served
     first: dict[str, float]
     second: dict[str, float]
-    told: list[str]
+    significant: list[str]
 
 
 @dataclass(frozen=True)
@@ -175,9 +176,9 @@ def differences_as_run(first: ComparedShot, second: ComparedShot) -> list[Differ
 
 
 def _cups(before: _Tasted, after: _Tasted, found: Mapping[Served, Conclusions]) -> Cups:
-    told = [one.line for one in found[before.served].differ if one.warmth == before.warmth]
+    differ = [one.line for one in found[before.served].differ if one.warmth == before.warmth]
     return Cups(
-        before.taster, before.warmth, before.served, before.scores, after.scores, sorted(told)
+        before.taster, before.warmth, before.served, before.scores, after.scores, sorted(differ)
     )
 
 
@@ -203,16 +204,16 @@ def _verdict(
     names = (first.name, second.name)
     if first.name == second.name:
         names = ("The first", "The second")
-    return _told_liking(cups, names, list(found.values()))
+    return _liking_words(cups, names, list(found.values()))
 
 
-def _told_liking(cups: str, names: tuple[str, str], ways: Sequence[Conclusions]) -> str:
-    """What may be told of liking, or else its odds; `cups` are the scores in words."""
+def _liking_words(cups: str, names: tuple[str, str], ways: Sequence[Conclusions]) -> str:
+    """What may be claimed of liking, or else its odds; `cups` are the scores in words."""
     if split := [one for way in ways for one in way.split if one.line == "liking"]:
         return f"They are split on which is better, {split[0].warmth}: {cups}."
-    if told := [one for way in ways for one in way.differ if one.line == "liking"]:
-        name = names[told[0].points > 0]
-        if told[0].about == "cups":
+    if differ := [one for way in ways for one in way.differ if one.line == "liking"]:
+        name = names[differ[0].points > 0]
+        if differ[0].about == "cups":
             return f"The cup of {name} was liked more: {cups}. {NOT_RECIPES}"
         return f"{name} was liked more: {cups}."
     said = f"Which is liked more cannot be told: {cups}."
@@ -308,21 +309,21 @@ def _handling(alike: Sequence[_Both]) -> Iterator[Difference]:
 
 
 def _tastes(alike: Sequence[_Both], found: Mapping[Served, Conclusions]) -> Iterator[Difference]:
-    """Lines on which cups tasted alike may be told apart, as the mean of those who scored both; and
+    """Lines on which cups tasted alike differ significantly, as the mean of those who count; and
     the words that one cup got and the other did not."""
     for served, way in found.items():
-        for one in way.differ:
+        for contrast in way.differ:
+            line = contrast.line
             both = [
-                (before.scores[one.line], after.scores[one.line])
+                (before.scores[line], after.scores[line])
                 for before, after in alike
-                if (before.served, before.warmth) == (served, one.warmth)
-                and one.line in before.scores
-                and one.line in after.scores
+                if (before.served, before.warmth) == (served, contrast.warmth)
+                and before.taster in contrast.steps
             ]
             was, now = fmean(a for a, _ in both), fmean(b for _, b in both)
             digits = 0 if was.is_integer() and now.is_integer() else 1
-            name = BY_FIELD[one.line].name.lower()
-            yield from _number(f"{name}, {one.warmth}", "", was, now, digits, least=0.0)
+            name = f"{BY_FIELD[line].name.lower()}, {contrast.warmth}"
+            yield from _number(name, "", was, now, digits, least=0.0)
     for before, after in alike:
         yield from _words(before, after)
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
+from typing import NamedTuple
 
 from vapocline.core.taste.contrasts import (
     Contrast,
@@ -16,13 +17,12 @@ from vapocline.core.taste.contrasts import (
     Split,
     WarmthChange,
     contrasts,
+    significant,
     splits,
-    told,
     warmth_changes,
 )
 from vapocline.core.taste.discrimination import ALPHA
 from vapocline.core.taste.odds import (
-    EFFECT_SD,
     Odds,
     PairEvidence,
     odds_of,
@@ -33,8 +33,8 @@ from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import LEAST_REPEATS, HouseSpreads
 from vapocline.core.taste.tasting import Warmth
 
-SPLIT_SHARE = 0.1  # of what may be told wrongly: tasters called split
-WARMTH_SHARE = 0.2  # and, where there is more than one, changes from warmth to warmth
+SPLIT_SHARE = 0.1  # of the error rate, for tasters called split
+WARMTH_SHARE = 0.2  # and for changes from warmth to warmth, where there is more than one
 WORTH = 1.0  # points of liking that matter: closer than this is as good as alike
 
 
@@ -51,7 +51,7 @@ class LikingOdds:
 
 @dataclass(frozen=True)
 class Conclusions:
-    """Everything that was compared, and what of it may be told.
+    """Everything that was compared, and what of it is significant.
 
     `unknown` are tasters who have not repeated enough, by their repeats of the least known line;
     `alike` are those liked within what matters of each other.
@@ -65,11 +65,11 @@ class Conclusions:
     odds: Sequence[LikingOdds] = ()
     unknown: Mapping[str, int] = field(default_factory=dict)
 
-    def tells(self, one: Contrast) -> bool:
-        """Whether a difference may be told."""
+    def is_significant(self, one: Contrast) -> bool:
+        """Whether a difference may be claimed."""
         return _key(one) in map(_key, self.differ)
 
-    def splits_on(self, one: Contrast) -> bool:
+    def is_split(self, one: Contrast) -> bool:
         """Whether tasters are split on it."""
         return _key(one) in map(_key, self.split)
 
@@ -83,33 +83,47 @@ def conclude(
     spreads: HouseSpreads,
     recipes: Sequence[int],
     tasters: Collection[str] | None = None,
-    effect_sd: float = EFFECT_SD,
 ) -> Conclusions:
     """Compare what was scored, warmth by warmth, by some of its tasters or all. `recipes` names
-    each shot's recipe by a number; `effect_sd` is how far this house's changes moved liking."""
+    each shot's recipe by a number."""
     every = {taster for panel in panels for taster in panel.tasters}
     who = sorted(every if tasters is None else every.intersection(tasters))
     compared = [one for panel in panels for one in contrasts(panel, spreads, recipes, who)]
-    alpha = ALPHA * (1 - WARMTH_SHARE) if len(panels) > 1 else ALPHA
-    split_alpha = SPLIT_SHARE * alpha if len(who) > 1 else 0.0
-    split = told([one for panel in panels for one in splits(panel, spreads, compared)], split_alpha)
-    camps = {_key(one) for one in split if one.opposed}
+    levels = error_rates(len(who), len(panels))
+    disagreements = [one for panel in panels for one in splits(panel, spreads, compared)]
+    split = [one for one in significant(disagreements, levels.splits) if one.opposed]
+    camps = {_key(one) for one in split}
     judged = [one for one in compared if one.estimate is not None]
     return Conclusions(
         contrasts=compared,
-        differ=[one for one in told(judged, alpha - split_alpha) if _key(one) not in camps],
-        split=[one for one in split if one.opposed],
-        changed=_changed(panels, spreads, ALPHA - alpha),
+        differ=[one for one in significant(judged, levels.differences) if _key(one) not in camps],
+        split=split,
+        changed=_changed(panels, spreads, levels.changes),
         alike=[one for one in judged if one.line == "liking" and _is_alike(one)],
-        odds=_odds(panels, spreads, recipes, who, effect_sd),
+        odds=_odds(panels, spreads, recipes, who),
         unknown=_unknown(compared, panels, spreads),
     )
+
+
+class ErrorRates(NamedTuple):
+    """How often each kind of claim may be false, of the one result in twenty."""
+
+    differences: float
+    splits: float
+    changes: float
+
+
+def error_rates(tasters: int, warmths: int) -> ErrorRates:
+    """For so many tasters and warmths."""
+    changes = WARMTH_SHARE * ALPHA if warmths > 1 else 0.0
+    splits = SPLIT_SHARE * (ALPHA - changes) if tasters > 1 else 0.0
+    return ErrorRates(ALPHA - changes - splits, splits, changes)
 
 
 def _changed(panels: Sequence[Panel], spreads: HouseSpreads, alpha: float) -> list[WarmthChange]:
     if len(panels) < 2:
         return []
-    return told(list(warmth_changes(panels[0], panels[-1], spreads)), alpha)
+    return significant(list(warmth_changes(panels[0], panels[-1], spreads)), alpha)
 
 
 def _is_alike(one: Contrast) -> bool:
@@ -159,7 +173,6 @@ def _odds(
     spreads: HouseSpreads,
     recipes: Sequence[int],
     who: Sequence[str],
-    effect_sd: float,
 ) -> list[LikingOdds]:
     """By liking, hot, warm and cool of a cup taken together as one observation."""
     liked: dict[tuple[str, int], list[float]] = {}
@@ -176,8 +189,7 @@ def _odds(
     for first, second in combinations([tuple(group) for group in pulls.values()], 2):
         evidence = _evidence(means, spreads, (first, second), who)
         if evidence is not None:
-            more = pulls_to_settle(evidence, effect_sd)
-            found.append(LikingOdds(first, second, odds_of(evidence, effect_sd), more))
+            found.append(LikingOdds(first, second, odds_of(evidence), pulls_to_settle(evidence)))
     return found
 
 

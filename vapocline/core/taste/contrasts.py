@@ -1,11 +1,11 @@
-"""Differences between drinks with what is known of their error, and which of many may be told."""
+"""Differences between drinks with their errors, and which of many are significant together."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, product
 from typing import Literal, NamedTuple, Protocol, TypeVar
 
 import numpy as np
@@ -42,9 +42,8 @@ class StepEstimate(NamedTuple):
 @dataclass(frozen=True)
 class Contrast:
     """How far the second lies above the first on a line: the mean of `steps`, by taster, over those
-    who scored both and are known, if any is. About recipes it compares their pulls; about cups only
-    what was in them.
-    `estimate` is None where no spread is known to judge it by."""
+    who scored both and whose spread is known, if it is of any. About recipes it compares their
+    pulls; about cups only what was in them. `estimate` is None where no spread is known."""
 
     first: Shots
     second: Shots
@@ -105,14 +104,14 @@ class Tested(Protocol):
 TestedT = TypeVar("TestedT", bound=Tested)
 
 
-def told(tests: Sequence[TestedT], alpha: float) -> list[TestedT]:
-    """Those of many tests that may be told, so that where nothing differs anything at all is told
-    at most at `alpha`. Source: S. Holm, Scand. J. Stat. 6 (1979)."""
+def significant(tests: Sequence[TestedT], alpha: float) -> list[TestedT]:
+    """Those of many tests that are significant together: where nothing differs, any of them is at
+    most in a share `alpha` of cases. Source: S. Holm, Scand. J. Stat. 6 (1979)."""
     found: list[TestedT] = []
-    for rank, one in enumerate(sorted(tests, key=lambda test: test.p_value)):
-        if one.p_value > alpha / (len(tests) - rank):
+    for rank, test in enumerate(sorted(tests, key=lambda test: test.p_value)):
+        if test.p_value > alpha / (len(tests) - rank):
             break
-        found.append(one)
+        found.append(test)
     return found
 
 
@@ -122,12 +121,12 @@ def contrasts(
     """Every two drinks on every line. `recipes` names the recipe of each shot by a number: where
     the spread between pulls is known, recipes are compared, else the cups alone."""
     for line in panel.lines:
-        on_line = _OnLine(panel, spreads, line)
-        pulls = spreads.of_pulls(tasters, line)
-        groups = _by_recipe(panel.shots, recipes) if pulls else [(shot,) for shot in panel.shots]
+        known = [taster for taster in tasters if spreads.of_pulls([taster], line)]
+        on_line = _LineContrasts(panel, spreads, line, known or tasters)
+        groups = _by_recipe(panel.shots, recipes) if known else [(shot,) for shot in panel.shots]
         for first, second in combinations(groups, 2):
-            if one := on_line.contrast(first, second, tasters, pulls):
-                yield one
+            if contrast := on_line.contrast(first, second):
+                yield contrast
 
 
 def _by_recipe(shots: Iterable[int], recipes: Sequence[int]) -> list[Shots]:
@@ -138,41 +137,51 @@ def _by_recipe(shots: Iterable[int], recipes: Sequence[int]) -> list[Shots]:
 
 
 @dataclass(frozen=True)
-class _OnLine:
-    """A line of a panel, and the spreads it is judged by."""
+class _LineContrasts:
+    """A line of a panel, the spreads it is judged by, and whose scores count."""
 
     panel: Panel
     spreads: HouseSpreads
     line: str
+    tasters: Sequence[str]
 
-    def contrast(
-        self, first: Shots, second: Shots, tasters: Sequence[str], pulls: ScoreSpread | None
-    ) -> Contrast | None:
+    def contrast(self, first: Shots, second: Shots) -> Contrast | None:
         """Of two sides, by those who scored both; None where nobody did."""
         steps = {
             taster: high - low
-            for taster in tasters
+            for taster in self.tasters
             if (low := self._mean(taster, first)) is not None
             and (high := self._mean(taster, second)) is not None
         }
         if not steps:
             return None
-        if pulls is not None and len(steps) < len(tasters):
-            pulls = self.spreads.of_pulls(list(steps), self.line)
+        pulls = self.spreads.of_pulls(list(steps), self.line)
         if pulls is None:
-            steps = self._judged(steps)
+            return self._of_cups((first, second), self._judged(steps))
         points = float(np.mean(list(steps.values())))
-        about: About = "cups" if pulls is None else "recipes"
-        if pulls is not None:
-            error = pulls.sd * math.sqrt(1 / len(first) + 1 / len(second))
-            estimate: StepEstimate | None = StepEstimate(points, error, pulls.df)
-        else:
-            known = self.step_spreads((first, second), list(steps))
-            estimate = _of_known(points, known) or _between_tasters(points, list(steps.values()))
-        return Contrast(first, second, self.panel.warmth, self.line, about, points, steps, estimate)
+        error = pulls.sd * math.sqrt(1 / len(first) + 1 / len(second))
+        estimate = StepEstimate(points, error, pulls.df)
+        return Contrast(
+            first, second, self.panel.warmth, self.line, "recipes", points, steps, estimate
+        )
+
+    def _of_cups(self, sides: tuple[Shots, Shots], steps: dict[str, float]) -> Contrast:
+        points = float(np.mean(list(steps.values())))
+        known = [
+            step_spread(
+                self.spreads,
+                taster,
+                self.line,
+                [sum(self.panel.cups(taster, s, self.line) for s in side) for side in sides],
+            )
+            for taster in steps
+        ]
+        estimate = _of_known(points, known) or _between_tasters(points, list(steps.values()))
+        return Contrast(*sides, self.panel.warmth, self.line, "cups", points, steps, estimate)
 
     def _judged(self, steps: dict[str, float]) -> dict[str, float]:
-        """Those of tasters who are known, if any is; of all where they judge among themselves."""
+        """Steps of tasters whose spread is known, if it is of any; all where there are enough to be
+        compared among themselves."""
         known = {
             taster: step
             for taster, step in steps.items()
@@ -186,27 +195,23 @@ class _OnLine:
         known = [points for points in given if points is not None]
         return float(np.mean(known)) if known else None
 
-    def step_spreads(
-        self, sides: tuple[Shots, Shots], tasters: Sequence[str]
-    ) -> list[ScoreSpread | None]:
-        """Of each taster's step between two sides, from what they repeat; None where unknown."""
-        found: list[ScoreSpread | None] = []
-        for taster in tasters:
-            own = self.spreads.of_taster(taster, self.line)
-            cups = [sum(self.panel.cups(taster, s, self.line) for s in side) for side in sides]
-            scale = math.sqrt(sum(1 / count for count in cups))
-            found.append(None if own is None else ScoreSpread(own.sd * scale, own.df))
-        return found
+
+def step_spread(
+    spreads: HouseSpreads, taster: str, line: str, cups: Sequence[int]
+) -> ScoreSpread | None:
+    """Of a taster's step between two means over so many cups each; None where unknown."""
+    own = spreads.of_taster(taster, line)
+    return own and ScoreSpread(own.sd * math.sqrt(sum(1 / count for count in cups)), own.df)
 
 
 def _of_known(points: float, steps: Sequence[ScoreSpread | None]) -> StepEstimate | None:
-    """The mean over tasters who are all known."""
+    """The mean over tasters; None unless all their spreads are known."""
     known = [one for one in steps if one is not None]
     return StepEstimate(points, *mean_of(known)) if len(known) == len(steps) else None
 
 
 def _between_tasters(points: float, steps: Sequence[float]) -> StepEstimate | None:
-    """Where some are not known: enough tasters judge by how far they differ among themselves."""
+    """By how far enough tasters differ among themselves."""
     if len(steps) <= LEAST_REPEATS:
         return None
     sd = max(float(np.std(steps, ddof=1)), LEAST_STEP_SD)
@@ -214,40 +219,47 @@ def _between_tasters(points: float, steps: Sequence[float]) -> StepEstimate | No
 
 
 def splits(panel: Panel, spreads: HouseSpreads, found: Sequence[Contrast]) -> Iterator[Split]:
-    """Of each contrast, whether its tasters differ by more than they repeat. Cochran's Q on steps
-    weighed by their variances, by the F distribution of the least known of them."""
-    for one in found:
-        who = list(one.steps)
-        if one.warmth != panel.warmth:
+    """Of each contrast at this warmth, whether its tasters differ by more than they repeat.
+    Cochran's Q on steps weighted by their variances, by the F distribution of the least known."""
+    for contrast in found:
+        if contrast.warmth != panel.warmth or len(contrast.steps) < 2:
             continue
-        known = _OnLine(panel, spreads, one.line).step_spreads((one.first, one.second), who)
-        if len(who) < 2 or any(spread is None for spread in known):
-            continue
-        weights = np.array([1 / spread.sd**2 for spread in known if spread is not None])
-        steps = np.array([one.steps[taster] for taster in who])
-        mean = float((weights * steps).sum() / weights.sum())
-        q = float((weights * (steps - mean) ** 2).sum())
-        df = min(spread.df for spread in known if spread is not None)
-        p_value = float(scipy.stats.f.sf(q / (len(who) - 1), len(who) - 1, df))
-        yield Split(one.first, one.second, one.warmth, one.line, one.steps, p_value)
+        sides = contrast.first, contrast.second
+        known = [
+            step_spread(
+                spreads,
+                taster,
+                contrast.line,
+                [sum(panel.cups(taster, shot, contrast.line) for shot in side) for side in sides],
+            )
+            for taster in contrast.steps
+        ]
+        if (p_value := _disagreement(list(contrast.steps.values()), known)) is not None:
+            yield Split(*sides, contrast.warmth, contrast.line, contrast.steps, p_value)
+
+
+def _disagreement(steps: Sequence[float], known: Sequence[ScoreSpread | None]) -> float | None:
+    """How often tasters who agree differ so much; None where a spread is unknown."""
+    spreads = [spread for spread in known if spread is not None]
+    if len(spreads) < len(steps):
+        return None
+    weights = np.array([1 / spread.sd**2 for spread in spreads])
+    mean = float((weights * steps).sum() / weights.sum())
+    q = float((weights * (np.array(steps) - mean) ** 2).sum())
+    freedom = len(steps) - 1
+    return float(scipy.stats.f.sf(q / freedom, freedom, min(spread.df for spread in spreads)))
 
 
 def warmth_changes(first: Panel, last: Panel, spreads: HouseSpreads) -> Iterator[WarmthChange]:
     """Each shot on each line, over the tasters who scored it at both warmths."""
-    for line in first.lines:
-        for shot in first.shots:
-            steps: dict[str, float] = {}
-            known: list[ScoreSpread | None] = []
-            for taster in first.tasters:
-                was, now = first.score(taster, shot, line), last.score(taster, shot, line)
-                if was is None or now is None:
-                    continue
-                own = spreads.of_taster(taster, line)
-                scale = math.sqrt(sum(1 / p.cups(taster, shot, line) for p in (first, last)))
-                steps[taster] = now - was
-                known.append(None if own is None else ScoreSpread(own.sd * scale, own.df))
-            if not steps:
-                continue
-            points = float(np.mean(list(steps.values())))
-            if estimate := _of_known(points, known):
-                yield WarmthChange(shot, line, estimate)
+    for line, shot in product(first.lines, first.shots):
+        steps: list[float] = []
+        known: list[ScoreSpread | None] = []
+        for taster in first.tasters:
+            was, now = first.score(taster, shot, line), last.score(taster, shot, line)
+            if was is not None and now is not None:
+                cups = [panel.cups(taster, shot, line) for panel in (first, last)]
+                steps.append(now - was)
+                known.append(step_spread(spreads, taster, line, cups))
+        if steps and (estimate := _of_known(float(np.mean(steps)), known)):
+            yield WarmthChange(shot, line, estimate)

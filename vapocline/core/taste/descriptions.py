@@ -9,18 +9,17 @@ from typing import NamedTuple
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds
 from vapocline.core.taste.contrasts import About, Contrast, Shots
 from vapocline.core.taste.extraction import Extraction, extraction_alike
-from vapocline.core.taste.odds import Odds, in_words
+from vapocline.core.taste.odds import PROBABLY, Odds, in_words
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import LEAST_REPEATS
 from vapocline.core.taste.tasting import BY_FIELD, Warmth
 from vapocline.core.taste.wording import listed, number_word
 
 MOST_PAIRS = 2  # pairs of drinks put into words; the table has them all
-PROBABLY = 0.7083  # nearer to three in four than to two in three
 MOST_LINES = 3  # on which a pair is said to differ, in a sentence
 NOT_RECIPES = (
-    "This is about these cups: how far two pulls of one recipe differ is not known here, so of the "
-    "recipes there are only odds."
+    "This holds for these cups. How far two pulls of one recipe differ is not known here, so for "
+    "the recipes there are only odds."
 )
 
 
@@ -33,7 +32,7 @@ class Drink:
 
 
 class TasteVerdict(NamedTuple):
-    """What may be told, the most important first, and in `notes` what it does not say."""
+    """What may be claimed, the most important first, and in `notes` what it does not say."""
 
     says: list[str]
     notes: list[str]
@@ -55,7 +54,7 @@ def verdict(found: Conclusions, panels: Sequence[Panel], drinks: Sequence[Drink]
         *_unexplained(found, drinks),
     ]
     alike = [*_alike(found, drinks)]
-    said = [*(said or ["No difference can be told."]), *alike]
+    said = [*(said or ["No clear difference."]), *alike]
     said += _probably(found, drinks, alike=bool(alike))
     cups = any(one.about == "cups" for one in found.differ) or bool(found.split)
     return TasteVerdict(said, [*([NOT_RECIPES] if cups else []), *_unknown(found)])
@@ -79,16 +78,16 @@ def _differences(found: Conclusions, drinks: Sequence[Drink], *, several: bool) 
 def _comparatives(apart: Sequence[Contrast]) -> str:
     """Liking first, then the surest of the other lines."""
     in_order = sorted(apart, key=lambda one: (one.line != "liking", one.p_value))
-    words = [_comparative(one) for one in in_order[:MOST_LINES]]
+    words = [_comparative(one.line, one.points) for one in in_order[:MOST_LINES]]
     more = len(in_order) - MOST_LINES
     if more > 0:
         words.append(f"otherwise on {number_word(more)} more {'line' if more == 1 else 'lines'}")
     return listed(words)
 
 
-def _comparative(one: Contrast) -> str:
-    attribute = BY_FIELD[one.line]
-    return attribute.more if one.points > 0 else attribute.less
+def _comparative(line: str, points: float) -> str:
+    attribute = BY_FIELD[line]
+    return attribute.more if points > 0 else attribute.less
 
 
 def _name(shots: Shots, drinks: Sequence[Drink]) -> str:
@@ -110,11 +109,11 @@ def _changes(
     found: Conclusions, drinks: Sequence[Drink], warmths: Sequence[Warmth]
 ) -> Iterator[str]:
     """How each drink changed from the first warmth to the last."""
-    for shot in sorted({one.shot for one in found.changed}):
+    for shot in sorted({change.shot for change in found.changed}):
         words = [
-            BY_FIELD[one.line].more if one.estimate.points > 0 else BY_FIELD[one.line].less
-            for one in found.changed
-            if one.shot == shot
+            _comparative(change.line, change.estimate.points)
+            for change in found.changed
+            if change.shot == shot
         ]
         name = drinks[shot].name
         yield f"{name} is {listed(words)} when {warmths[-1]} than when {warmths[0]}."
@@ -145,7 +144,7 @@ def _alike(found: Conclusions, drinks: Sequence[Drink]) -> Iterator[str]:
 
 
 def _probably(found: Conclusions, drinks: Sequence[Drink], *, alike: bool) -> Iterator[str]:
-    """The odds of the surest pair, where liking is not told already."""
+    """The odds of the surest pair, where nothing is claimed of liking."""
     lines = {one.line for one in found.differ} | {one.line for one in found.split}
     if "liking" in lines or alike or not found.odds:
         return
@@ -179,22 +178,22 @@ def _unknown(found: Conclusions) -> Iterator[str]:
         return
     each = listed([f"{who} ({count} of {LEAST_REPEATS})" for who, count in found.unknown.items()])
     repeat = "repeats" if len(found.unknown) == 1 else "repeat"
-    said = f"Not known yet is how well {each} {repeat}: hide a duplicate among the cups."
+    said = f"How well {each} {repeat} is not known yet: hide a duplicate among the cups."
     judged = any(one.estimate is not None for one in found.contrasts)
-    yield f"{said} Until then only the others count." if judged else said
+    yield f"{said} Until then only the others’ scores count." if judged else said
 
 
-def spreads_rest_on(found: Conclusions) -> str:
-    """What the differences are judged by, in words."""
+def basis_words(found: Conclusions) -> str:
+    """What the differences are compared with, in words."""
     known = [one for one in found.contrasts if one.estimate is not None]
     if not known:
         return (
-            "Nothing is judged: nobody here has scored the same drink twice often enough. Hide a "
-            "duplicate among the cups, four times over, and what you can tell is known."
+            "Nothing is claimed: nobody here has scored the same drink twice often enough. Hide a "
+            "duplicate among the cups in four tastings, and what you can tell apart is known."
         )
     lines = len({one.line for one in known})
     by = "pulls of one recipe" if known[0].about == "recipes" else "the same drink scored twice"
     return (
-        f"Judged by how far {by} lie apart, {len(known)} differences on {lines} lines together: "
-        "where nothing differs, one such result in twenty tells anything."
+        f"Compared with how far {by} lie apart. {len(known)} differences on {lines} lines are "
+        "tested together: where nothing differs, one such result in twenty claims any."
     )

@@ -9,9 +9,8 @@ import numpy as np
 import scipy  # its parts are imported where they are first used
 
 TRIANGLE_CHANCE, PAIR_CHANCE = 1 / 3, 1 / 2
-ALPHA = 0.05  # of everything a result tells, where there is nothing to tell
-# Parts of it: the first tasting of two drinks, whole; looking again with later ones; tasters who
-# differ.
+ALPHA = 0.05  # share of results that claim something where nothing differs
+# Parts of it: the first tasting of two drinks; later tastings added to it; tasters who disagree.
 FIRST_LOOK, LATER_LOOKS, CAMPS = 0.04, 0.005, 0.005
 POWER = 0.8
 HALF_TELL = 0.5  # share of answers that tell a clear difference, rather than guess
@@ -80,9 +79,13 @@ def triangle_evidence(right: int, of: int) -> float:
     """How much likelier so many right answers are where half of the answers tell than where none
     does. However often one looks, guessing seldom reaches n: once in n. Source: A. Wald, Sequential
     Analysis (1947); Ville's inequality."""
-    told = HALF_TELL + (1 - HALF_TELL) * TRIANGLE_CHANCE
+    right_share = HALF_TELL + (1 - HALF_TELL) * TRIANGLE_CHANCE
     wrong = of - right
-    return float((told / TRIANGLE_CHANCE) ** right * ((1 - told) / (1 - TRIANGLE_CHANCE)) ** wrong)
+    by_right, by_wrong = (
+        right_share / TRIANGLE_CHANCE,
+        (1 - right_share) / (1 - TRIANGLE_CHANCE),
+    )
+    return float(by_right**right * by_wrong**wrong)
 
 
 def choice_evidence(first: int, second: int) -> float:

@@ -21,19 +21,18 @@ EFFECT_SD, EFFECT_WEIGHT = 1.0, 4  # points; changes of the house that this coun
 LEAST_EFFECT_SD = 0.5
 _EFFECTS = ((0.5, 0.7), (0.4, 1.2), (0.1, 3.0))  # shares of changes, and how large they are to that
 TASTER_SD, PULL_SD, SPREAD_WEIGHT = 1.1, 0.5, 8.0  # before anything was repeated, and its weight
-SURE, UNDONE = 0.9, 0.5
+SURE = 0.9
+PROBABLY = 0.7083  # nearer to three in four than to two in three
 MOST_PULLS = 12  # more of each: nobody asks
 _QUANTILES = (np.arange(24) + 0.5) / 24  # of the spread, that is averaged over
 
 
 class Odds(NamedTuple):
-    """The probabilities that the second is liked more, alike, less; `points` is the expected
-    difference, drawn to none as far as little is known."""
+    """The probabilities that the second is liked more, alike, less."""
 
     more: float
     alike: float
     less: float
-    points: float
 
     @property
     def better(self) -> float:
@@ -57,7 +56,7 @@ def odds_of(evidence: PairEvidence, effect_sd: float = EFFECT_SD) -> Odds:
     variances = (
         evidence.sd**2 * evidence.df / scipy.stats.chi2.isf(_QUANTILES, evidence.df)
     ) / evidence.pairs
-    more = less = points = 0.0
+    more = less = 0.0
     alike = NOTHING_SHARE * float(_density(evidence.points, variances).sum())
     for share, scale in _EFFECTS:
         slab = (scale * effect_sd) ** 2
@@ -66,9 +65,8 @@ def odds_of(evidence: PairEvidence, effect_sd: float = EFFECT_SD) -> Odds:
         above = scipy.stats.norm.cdf(mean / np.sqrt(slab * variances / (slab + variances)))
         more += float((weight * above).sum())
         less += float((weight * (1 - above)).sum())
-        points += float((weight * mean).sum())
     whole = more + alike + less
-    return Odds(more / whole, alike / whole, less / whole, points / whole)
+    return Odds(more / whole, alike / whole, less / whole)
 
 
 def _density(points: float, variances: Floats) -> Floats:

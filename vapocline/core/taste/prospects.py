@@ -7,8 +7,8 @@ from typing import assert_never
 
 import scipy  # its parts are imported where they are first used
 
+from vapocline.core.taste.conclusions import error_rates
 from vapocline.core.taste.discrimination import (
-    ALPHA,
     FIRST_LOOK,
     HALF_TELL,
     PAIR_CHANCE,
@@ -55,7 +55,7 @@ def _described(setup: SessionSetup, spreads: HouseSpreads) -> list[str]:
         own = [spreads.of_taster(taster, line) for taster in setup.tasters]
         known = [one for one in own if one is not None]
         if len(known) < len(own):
-            said.append(_unknown(setup, spreads))
+            said.append(_unknown(setup, spreads, line))
         else:
             said.append(_tells(setup, mean_of(known), len(lines)))
             said.append("How far pulls of one recipe differ is not known: it speaks of these cups.")
@@ -66,22 +66,21 @@ def _described(setup: SessionSetup, spreads: HouseSpreads) -> list[str]:
     return said
 
 
-def _unknown(setup: SessionSetup, spreads: HouseSpreads) -> str:
+def _unknown(setup: SessionSetup, spreads: HouseSpreads, line: str) -> str:
     each = [
-        f"{taster} {spreads.repeats_of(taster)} of {LEAST_REPEATS}"
+        f"{taster} {spreads.repeats_of(taster, line)} of {LEAST_REPEATS}"
         for taster in setup.tasters
-        if spreads.repeats_of(taster) < LEAST_REPEATS
+        if spreads.of_taster(taster, line) is None
     ]
-    if not each:
-        each = [f"fewer than {LEAST_REPEATS} on some lines"]
     return f"Differences will be shown and not judged: repeats so far {listed(each)}."
 
 
 def _tells(setup: SessionSetup, spread: ScoreSpread, lines: int) -> str:
-    """What difference on one line is found in four of five such tastings, all lines tested."""
+    """What difference on one line four of five such tastings find, all lines tested together."""
     pairs = len(setup.shot_ids) * (len(setup.shot_ids) - 1) // 2
     tests = lines * pairs * len(setup.warmths)
-    level = scipy.stats.t.isf(ALPHA / 2 / tests, spread.df)
+    alpha = error_rates(len(setup.tasters), len(setup.warmths)).differences
+    level = scipy.stats.t.isf(alpha / 2 / tests, spread.df)
     points = (level + scipy.stats.norm.isf(1 - POWER)) * spread.sd * math.sqrt(2)
     return (
         f"A difference of {points:.1f} points on one line is found in four of five such tastings."

@@ -1,4 +1,4 @@
-"""Rankings of several cups: whether there is an order at all, which cups are told apart in it, and
+"""Rankings of several cups: whether there is an order at all, which cups differ in it, and
 how far tasters agree."""
 
 from __future__ import annotations
@@ -36,8 +36,8 @@ class Ranking:
         return self.p_value <= ALPHA
 
     @property
-    def told_apart(self) -> list[tuple[int, int]]:
-        """Pairs of cups that may be told apart, the better first; none where there is no order."""
+    def distinct_pairs(self) -> list[tuple[int, int]]:
+        """Pairs of cups that differ significantly, the better first; none without an order."""
         if not self.believed:
             return []
         pairs = [pair for pair, p_value in self.pair_p_values.items() if p_value <= ALPHA]

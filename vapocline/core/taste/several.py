@@ -1,4 +1,4 @@
-"""Several shots side by side: sorted by liking, with what can be believed of it, and what was done
+"""Several shots side by side: sorted by liking, with what may be claimed of it, and what was done
 differently from the first of them, as run."""
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ from itertools import combinations
 
 import numpy as np
 
+from vapocline.core.base.grouping import grouped_alike
 from vapocline.core.taste.ages import age_warnings
 from vapocline.core.taste.compare import (
     ComparedShot,
@@ -18,7 +19,7 @@ from vapocline.core.taste.compare import (
 )
 from vapocline.core.taste.conclusions import Conclusions, conclude
 from vapocline.core.taste.contrasts import Contrast
-from vapocline.core.taste.descriptions import Drink, verdict
+from vapocline.core.taste.descriptions import Drink, TasteVerdict, verdict
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import Served, Warmth
@@ -32,9 +33,9 @@ class RankedShot:
     """One shot among several.
 
     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-    `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
+    `beats` are the shots it is liked significantly more than, `too_close` those where neither is.
     `done` is what was done differently from the first shot named. `scores` are means over tasters
-    by line, and `noticeable` the lines on which it noticeably differs from the first shot.
+    by line, and `significant` the lines on which it differs significantly from the first shot.
     """
 
     index: int
@@ -45,7 +46,7 @@ class RankedShot:
     too_close: tuple[int, ...]
     done: list[Difference]
     scores: dict[str, float]
-    noticeable: tuple[str, ...]
+    significant: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -78,8 +79,9 @@ def compare_several(
     """Set shots side by side as they were run, by cups tasted at one warmth, served one way."""
     given = scores_of(pulled, warmth, served)
     panel = Panel(given, warmth)
-    recipes = recipes_of(pulled)
+    recipes = grouped_alike(pulled, lambda one, other: not differences_as_run(one, other))
     found = conclude([panel], spreads, recipes)
+    said = verdict(found, [panel], [Drink(one.name) for one in pulled])
     done = [differences_as_run(pulled[0], one) for one in pulled]
     places = [_place(panel, found, index, done[index]) for index in range(len(pulled))]
     places.sort(key=lambda one: (one.liking is None, -(one.centred or 0), -(one.liking or 0)))
@@ -88,41 +90,32 @@ def compare_several(
         served=served,
         places=places,
         spreads=_spreads(pulled, recipes),
-        says=_says(pulled, panel, found, done),
-        notes=verdict(found, [panel], [Drink(one.name) for one in pulled]).notes,
+        says=_says(pulled, panel, said, done),
+        notes=said.notes,
         warnings=age_warnings(given),
     )
-
-
-def recipes_of(pulled: Sequence[ComparedShot]) -> list[int]:
-    """A number for each shot's recipe: the first shot that nothing was done differently from."""
-    found: list[int] = []
-    for index, one in enumerate(pulled):
-        same = (at for at in found if not differences_as_run(pulled[at], one))
-        found.append(next(same, index))
-    return found
 
 
 def _place(panel: Panel, found: Conclusions, index: int, done: list[Difference]) -> RankedShot:
     liking = panel.mean(index, "liking")
     scores = {line: mean.points for line in panel.lines if (mean := panel.mean(index, line))}
     beside = [_seen_from(one, index) for one in found.contrasts if one.line == "liking"]
-    told = {other for other, above in _told_of(found, index, "liking") if above}
+    beaten = {other for other, above in _differing(found, index, "liking") if above}
     return RankedShot(
         index=index,
         liking=None if liking is None else liking.points,
         centred=panel.centred_liking(index),
         tasters=0 if liking is None else liking.tasters,
-        beats=tuple(sorted(told)),
+        beats=tuple(sorted(beaten)),
         too_close=tuple(
             other
             for others in beside
             for other in others
-            if other not in told and index not in dict(_told_of(found, other, "liking"))
+            if other not in beaten and index not in dict(_differing(found, other, "liking"))
         ),
         done=done,
         scores=scores,
-        noticeable=tuple(line for line in scores if 0 in dict(_told_of(found, index, line))),
+        significant=tuple(line for line in scores if 0 in dict(_differing(found, index, line))),
     )
 
 
@@ -133,8 +126,8 @@ def _seen_from(one: Contrast, index: int) -> tuple[int, ...]:
     return one.first if index in one.second else ()
 
 
-def _told_of(found: Conclusions, index: int, line: str) -> Iterator[tuple[int, bool]]:
-    """The shots that one may be told from on a line, and whether it lies above."""
+def _differing(found: Conclusions, index: int, line: str) -> Iterator[tuple[int, bool]]:
+    """The shots that one differs from significantly on a line, and whether it lies above."""
     for one in found.differ:
         if one.line == line:
             above = (one.points > 0) == (index in one.second)
@@ -165,7 +158,7 @@ def _deviations(repeats: Sequence[ComparedShot]) -> dict[str, float]:
 def _says(
     pulled: Sequence[ComparedShot],
     panel: Panel,
-    found: Conclusions,
+    said: TasteVerdict,
     done: Sequence[list[Difference]],
 ) -> list[str]:
     likings = [panel.mean(index, "liking") for index in range(len(pulled))]
@@ -174,7 +167,6 @@ def _says(
             "Which is better is unknown until they are scored for liking, tasted alike.",
             *_causes(done),
         ]
-    said = verdict(found, [panel], [Drink(one.name) for one in pulled])
     return [*said.says, *_apart(pulled, panel), *_causes(done)]
 
 

@@ -13,9 +13,9 @@ import scipy  # its parts are imported where they are first used
 
 LEAST_REPEATS = 4  # below, neither a taster nor a recipe has a spread of its own
 LEAST_SD = 0.3  # scores in whole points cannot vary less
-TWICE = 2.77  # 1.96 times the root of two: 95 % of the differences of one taster's repeats
-USUAL_STEP = 2.0  # points
-MOST_BORROWED = 1  # degrees of freedom that other lines lend, for each own one
+REPEATABILITY = 2.77  # standard deviations: 95 % of the differences of repeats (ISO 5725-6)
+DEFAULT_STEP = 2.0  # points, of a taster whose spread is unknown
+MOST_PRIOR_SHARE = 1  # prior degrees of freedom from other lines, for each own one
 
 
 class ScoreSpread(NamedTuple):
@@ -57,17 +57,15 @@ class HouseSpreads:
         """Of a taster's single scores of the same drink; None before four repeats."""
         return self._tasters.get((taster, line))
 
-    def repeats_of(self, taster: str, line: str | None = None) -> int:
-        """How many repeats a taster gave on a line; without one, on the line with the most."""
-        if line is not None:
-            return self._repeats.get((taster, line), 0)
-        return max((n for (who, _), n in self._repeats.items() if who == taster), default=0)
+    def repeats_of(self, taster: str, line: str) -> int:
+        """How many repeats a taster gave on a line."""
+        return self._repeats.get((taster, line), 0)
 
     def noticeable_points(self, taster: str, line: str) -> float:
-        """A step that one taster would notice between two cups: a unit to reckon in, where nothing
-        is claimed by it. The usual one where the taster is not known."""
+        """The repeatability limit of one taster, as a unit of size: nothing is claimed by it. The
+        default where the taster's spread is unknown."""
         own = self.of_taster(taster, line)
-        return USUAL_STEP if own is None else TWICE * own.sd
+        return DEFAULT_STEP if own is None else REPEATABILITY * own.sd
 
     def of_pulls(self, tasters: Sequence[str], line: str) -> ScoreSpread | None:
         """Of the tasters' mean score between pulls of one recipe, their own spread included; None
@@ -76,18 +74,15 @@ class HouseSpreads:
         Where they did not taste enough repeats together, the mean of their own variances bounds
         that of their mean: as if all that differs were the pull.
         """
-        together = self._between_pulls(tasters, line)
+        together = self._of_panel(tuple(tasters)).get(line)
         if together is not None or len(tasters) < 2:
             return together
-        own = [self._between_pulls([taster], line) for taster in tasters]
+        own = [self._of_panel((taster,)).get(line) for taster in tasters]
         known = [one for one in own if one is not None]
         if len(known) < len(own):
             return None
         variance = float(np.mean([one.sd**2 for one in known]))
         return ScoreSpread(float(np.sqrt(variance)), min(one.df for one in known))
-
-    def _between_pulls(self, tasters: Sequence[str], line: str) -> ScoreSpread | None:
-        return self._of_panel(tuple(tasters)).get(line)
 
     def _of_panel(self, tasters: tuple[str, ...]) -> dict[str, ScoreSpread]:
         """Of every line that these tasters scored on enough repeats."""
@@ -98,7 +93,7 @@ class HouseSpreads:
                 for squares, df in [self._squares(tasters, line)]
                 if df >= LEAST_REPEATS
             }
-            self._panels[tasters] = steadied(own)
+            self._panels[tasters] = moderated(own)
         return self._panels[tasters]
 
     def _squares(self, tasters: tuple[str, ...], line: str) -> tuple[float, int]:
@@ -127,8 +122,8 @@ def mean_of(spreads: Sequence[ScoreSpread]) -> ScoreSpread:
 def house_spreads(
     repeats: Iterable[Repeated], recipes: Iterable[RepeatedPulls] = ()
 ) -> HouseSpreads:
-    """Spreads within tasters, pooled by degrees of freedom over drinks scored twice or more, each
-    line's steadied by the taster's other lines; and the pulls that spreads between pulls come
+    """Spreads within tasters, pooled by degrees of freedom over drinks scored twice or more and
+    moderated over each taster's lines, with the pulls that spreads between pulls are computed
     from."""
     squares: dict[tuple[str, str], float] = defaultdict(float)
     counts: dict[tuple[str, str], int] = defaultdict(int)
@@ -143,16 +138,16 @@ def house_spreads(
             for (who, line), count in counts.items()
             if who == taster and count >= LEAST_REPEATS
         }
-        found |= {(taster, line): spread for line, spread in steadied(enough).items()}
+        found |= {(taster, line): spread for line, spread in moderated(enough).items()}
     return HouseSpreads(found, dict(counts), tuple(recipes))
 
 
-def steadied(own: Mapping[str, ScoreSpread]) -> dict[str, ScoreSpread]:
-    """Variances drawn up towards what they have in common, by how alike they are.
+def moderated(own: Mapping[str, ScoreSpread]) -> dict[str, ScoreSpread]:
+    """Variances shrunk towards their common value, the more the more alike they are.
 
-    Source: G. K. Smyth, Stat. Appl. Genet. Mol. Biol. 3 (2004), 3: moderated variances. What the
-    others lend is bounded, since a taster's lines do not err independently, and none is drawn down:
-    lines that differ in how well they repeat are then not told too soon.
+    Source: G. K. Smyth, Stat. Appl. Genet. Mol. Biol. 3 (2004), 3. The prior's degrees of freedom
+    are bounded, since a taster's lines do not err independently, and no variance is lowered: lines
+    that repeat unequally well would otherwise come out as different too often.
     """
     if len(own) < 3:
         return dict(own)
@@ -161,16 +156,16 @@ def steadied(own: Mapping[str, ScoreSpread]) -> dict[str, ScoreSpread]:
     logs = np.log([one.sd**2 for one in own.values()]) - psi(half) + np.log(half)
     excess = float(np.var(logs, ddof=1) - np.mean(trigamma(1, half)))
     least = float(min(one.df for one in own.values()))
-    lent = MOST_BORROWED * least
+    prior_df = MOST_PRIOR_SHARE * least
     if excess > 0:
-        lent = min(lent, 2 * _inverse_trigamma(excess))
+        prior_df = min(prior_df, 2 * _inverse_trigamma(excess))
     common = float(np.exp(np.mean(logs)))
     if excess > 0:
-        common *= float(np.exp(psi(lent / 2) - np.log(lent / 2)))
+        common *= float(np.exp(psi(prior_df / 2) - np.log(prior_df / 2)))
     found = {}
     for line, one in own.items():
-        variance = max(one.sd**2, (one.df * one.sd**2 + lent * common) / (one.df + lent))
-        found[line] = ScoreSpread(float(np.sqrt(variance)), one.df + lent)
+        variance = max(one.sd**2, (one.df * one.sd**2 + prior_df * common) / (one.df + prior_df))
+        found[line] = ScoreSpread(float(np.sqrt(variance)), one.df + prior_df)
     return found
 
 

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from vapocline.core.base.arrays import Floats
+from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.document import Answer
 from vapocline.core.shot.traces import Traces
 from vapocline.core.tidy.bring_in import UNITS, Column, ImportedColumn
@@ -21,6 +21,7 @@ IDLE_S = 3.0  # before the pump, that are no part of the shot
 BETWEEN_S, SHOT_S = 8.0, 8.0  # of rest between two shots, and the least that is one
 TARED_TO_G, TARED_WITHIN_S = 1.5, 0.6
 DRIFT_G_S = 0.05
+TURNED = {"g": "−g", "oz": "−oz", "−g": "g", "−oz": "oz"}
 
 
 class Usual(NamedTuple):
@@ -95,10 +96,10 @@ def _unit_doubt(traces: Traces, one: Column) -> ImportDoubt | None:
     if read is None or usual.low <= read <= usual.high or read <= 0:
         return None
     factor, constant = UNITS[one.channel][one.unit]
-    theirs = (read - (0.0 if one.channel != "group_c" else constant)) / factor
+    theirs = (read - constant - one.offset) / factor
     fits: list[tuple[float, str, float]] = []
     for unit, (other, more) in UNITS[one.channel].items():
-        value = theirs * other + (more if one.channel == "group_c" else 0.0)
+        value = theirs * other + more + one.offset
         if unit != one.unit and usual.low <= value <= usual.high:
             fits.append((abs(math.log(value / usual.middle)), unit, value))
     said = f"In {one.unit} {WHAT[one.channel]} {read:.4g} {usual.unit}, which is no shot's"
@@ -109,13 +110,11 @@ def _unit_doubt(traces: Traces, one: Column) -> ImportDoubt | None:
     return ImportDoubt(words=words, column=one.column, unit=unit)
 
 
-def _working(traces: Traces) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+def _working(traces: Traces) -> Mask:
     """Where there is pressure or water."""
     pressed = np.nan_to_num(traces.pressure_bar) > WORKING_BAR
-    found: np.ndarray[tuple[int], np.dtype[np.bool_]] = pressed | (
-        np.nan_to_num(traces.water_in_ml_s) > WORKING_ML_S
-    )
-    return found
+    working: Mask = pressed | (np.nan_to_num(traces.water_in_ml_s) > WORKING_ML_S)
+    return working
 
 
 def _spans(traces: Traces) -> list[tuple[float, float]]:
@@ -169,9 +168,6 @@ def _scale(traces: Traces, cup: Column) -> Iterator[ImportDoubt]:
         yield ImportDoubt(words=words, column=cup.column, offset=round(cup.offset - first, 2))
     yield from _tared(time_s, cup_g)
     yield from _drifts(traces, time_s, cup_g)
-
-
-TURNED = {"g": "−g", "oz": "−oz", "−g": "g", "−oz": "oz"}
 
 
 def _tared(time_s: Floats, cup_g: Floats) -> Iterator[ImportDoubt]:

@@ -13,6 +13,7 @@ import numpy as np
 
 from vapocline.core.advise.between import LEAST_DRINK, OF_SETUP
 from vapocline.core.base.arrays import Floats
+from vapocline.core.base.grouping import grouped_alike
 
 WINDOW = 24  # earlier shots that a shot may have come from
 UNRELATED = 3  # differences or more: the shot is taken to follow the one just before it
@@ -102,11 +103,7 @@ def differences(one: PulledRecipe, other: PulledRecipe) -> set[int]:
 
 def recipes_of(pulled: Sequence[PulledRecipe]) -> list[int]:
     """Each shot's recipe by a number: the first shot here that does not differ from it."""
-    found: list[int] = []
-    for at, one in enumerate(pulled):
-        same = (first for first in dict.fromkeys(found) if not differences(pulled[first], one))
-        found.append(next(same, at))
-    return found
+    return grouped_alike(pulled, lambda one, other: not differences(one, other))
 
 
 def _on_line(came_from: Sequence[int | None]) -> set[int]:

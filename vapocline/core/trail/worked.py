@@ -12,10 +12,9 @@ import scipy  # its parts are imported where they are first used
 from vapocline.core.advise.evidence import LineMoved, Tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.base.document import Answer
-from vapocline.core.taste.contrasts import StepEstimate, told
-from vapocline.core.taste.descriptions import PROBABLY
+from vapocline.core.taste.contrasts import StepEstimate, significant
 from vapocline.core.taste.discrimination import ALPHA
-from vapocline.core.taste.odds import EFFECT_SD, Odds, PairEvidence, in_words, odds_of
+from vapocline.core.taste.odds import EFFECT_SD, PROBABLY, Odds, PairEvidence, in_words, odds_of
 from vapocline.core.taste.tasting import Line
 
 
@@ -60,9 +59,9 @@ class _Sum(NamedTuple):
         """Points, on average over pairs."""
         return fmean(sign * moved.points for sign, moved, _ in self.moved(line))
 
-    def square(self, line: Line) -> float:
-        """How much of a pull's variance the mean has: pulls that several pairs share count as one
-        each."""
+    def variance_share(self, line: Line) -> float:
+        """The variance of the mean, in variances of one pull: pulls that several pairs share count
+        once."""
         every = self.moved(line)
         share: dict[int, float] = {}
         for sign, _moved, (before, after) in every:
@@ -77,7 +76,7 @@ class _Sum(NamedTuple):
         if not spreads or len(spreads) < len(known):
             return None
         sd = math.sqrt(fmean(one.sd**2 for one in spreads))
-        error = sd * math.sqrt(self.square(line))
+        error = sd * math.sqrt(self.variance_share(line))
         return StepEstimate(self.mean(line), error, min(one.df for one in spreads))
 
     def odds(self, effect_sd: float) -> Odds:
@@ -85,7 +84,7 @@ class _Sum(NamedTuple):
         pairs = [moved.pair for _, moved, _ in self.moved("liking")]
         sd = math.sqrt(fmean(one.sd**2 for one in pairs))
         evidence = PairEvidence(
-            self.mean("liking"), sd, min(one.df for one in pairs), 2 / self.square("liking")
+            self.mean("liking"), sd, min(one.df for one in pairs), 2 / self.variance_share("liking")
         )
         return odds_of(evidence, effect_sd)
 
@@ -95,14 +94,14 @@ def summed_changes(tried: Sequence[Tried], effect_sd: float = EFFECT_SD) -> list
     one of both that was made more often. Of what is said to help or hurt on a coffee at most one in
     twenty is false (Benjamini and Hochberg, J. R. Stat. Soc. B 57, 1995)."""
     sums = [_sum(move, tried) for move in _moves(tried)]
-    estimates = {one.move: one.estimate("liking") for one in sums if one.moved("liking")}
+    estimates = {each.move: each.estimate("liking") for each in sums if each.moved("liking")}
     tested = {move: found.p_value for move, found in estimates.items() if found is not None}
     if tested:
         adjusted = scipy.stats.false_discovery_control(list(tested.values()))
         tested = dict(zip(tested, map(float, adjusted), strict=True))
     found = [
-        _worked(one, estimates.get(one.move), tested.get(one.move, 1.0) <= ALPHA, effect_sd)
-        for one in sums
+        _worked(each, estimates.get(each.move), tested.get(each.move, 1.0) <= ALPHA, effect_sd)
+        for each in sums
     ]
     return sorted(found, key=lambda one: (-one.pulls, one.words))
 
@@ -127,13 +126,13 @@ def _sum(move: str, tried: Sequence[Tried]) -> _Sum:
 
 
 def _worked(
-    one: _Sum, estimate: StepEstimate | None, is_told: bool, effect_sd: float
+    one: _Sum, estimate: StepEstimate | None, is_significant: bool, effect_sd: float
 ) -> SummedChange:
     liked = [sign * moved.points for sign, moved, _ in one.moved("liking")]
     odds = one.odds(effect_sd) if liked else None
     low, high = (None, None) if estimate is None else estimate.range()
     verdict: Literal["helps", "hurts", "too few to tell"] = "too few to tell"
-    if is_told and estimate is not None:
+    if is_significant and estimate is not None:
         verdict = "helps" if estimate.points > 0 else "hurts"
     return SummedChange(
         move=one.move,
@@ -164,10 +163,10 @@ class _LineTest(NamedTuple):
 
 
 def _lines(one: _Sum) -> dict[Line, float]:
-    """Other lines that a change which helps or hurts may be said to move, tested together."""
+    """Other lines that a change which helps or hurts moved, tested together."""
     lines = sorted({line for _, pair in one.pairs for line in pair.lines} - {"liking"})
     tests = [_LineTest(line, found) for line in lines if (found := one.estimate(line))]
-    return {test.line: round(test.estimate.points, 1) for test in told(tests, ALPHA)}
+    return {test.line: round(test.estimate.points, 1) for test in significant(tests, ALPHA)}
 
 
 def _said(verdict: str, odds: Odds | None, pairs: int) -> str:

@@ -13,7 +13,7 @@ from vapocline.core.taste.ages import age_warnings
 from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds, conclude
 from vapocline.core.taste.contrasts import About, Contrast
-from vapocline.core.taste.descriptions import Drink, odds_words, spreads_rest_on, verdict
+from vapocline.core.taste.descriptions import Drink, basis_words, odds_words, verdict
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Warmth
@@ -39,9 +39,9 @@ class MeanOut(Answer):
 
 
 class ContrastOut(Answer):
-    """How far the second shots lie above the first on a line, and where the true difference lies in
-    nineteen of twenty cases; None where nothing is known to judge it by. `told` is whether it may
-    be told, of recipes or of these cups alone; `steps` are each taster's."""
+    """How far the second shots lie above the first on a line, with its 95 % range; None where no
+    spread is known. `significant` is whether a difference may be claimed, of the recipes or of
+    these cups alone; `steps` are each taster's."""
 
     first: list[int]
     second: list[int]
@@ -49,7 +49,7 @@ class ContrastOut(Answer):
     low: float | None
     high: float | None
     about: About
-    told: bool
+    significant: bool
     split: bool
     steps: dict[str, float]
 
@@ -159,13 +159,13 @@ def _described(
     }
     numbers = [shot.id for shot in on_table]
     most = _liked_most(panels, on_table)
-    told = verdict(found, panels, drinks)
+    said = verdict(found, panels, drinks)
     return SessionResults(
         session_id=row.id,
-        says=told.says,
-        notes=told.notes,
+        says=said.says,
+        notes=said.notes,
         warnings=age_warnings(given),
-        rests_on=spreads_rest_on(found) if found.contrasts else None,
+        rests_on=basis_words(found) if found.contrasts else None,
         could_tell=_choosing_between(session, row),
         odds=[_odds_out(one, drinks, numbers) for one in found.odds],
         shots=[
@@ -214,7 +214,8 @@ def _view(
     found: tuple[Conclusions, Conclusions],
     numbers: Sequence[int],
 ) -> ViewOut:
-    """What one taster or all of them found; what is told of one is told of all, or splits them."""
+    """What one taster or all of them found. One taster's differences are claimed only where they
+    are of all, or split them."""
     together, own = found
     who = panel.tasters if taster is None else [taster]
     lines = []
@@ -235,20 +236,23 @@ def _view(
                     if mean is not None
                 ],
                 contrasts=[
-                    _contrast_out(one, own, numbers).model_copy(
-                        update={"told": own.tells(one) and _told_of_all(one, together)}
+                    _contrast_out(contrast, own, numbers).model_copy(
+                        update={
+                            "significant": own.is_significant(contrast)
+                            and _of_all(contrast, together)
+                        }
                     )
-                    for one in own.contrasts
-                    if (one.warmth, one.line) == (panel.warmth, field)
+                    for contrast in own.contrasts
+                    if (contrast.warmth, contrast.line) == (panel.warmth, field)
                 ],
             )
         )
     return ViewOut(warmth=panel.warmth, taster=taster, lines=lines)
 
 
-def _told_of_all(one: Contrast, together: Conclusions) -> bool:
-    """Whether all tasters together tell it, or are split on it."""
-    return together.tells(one) or together.splits_on(one)
+def _of_all(one: Contrast, together: Conclusions) -> bool:
+    """Whether all tasters together differ by it, or are split on it."""
+    return together.is_significant(one) or together.is_split(one)
 
 
 def _contrast_out(one: Contrast, found: Conclusions, numbers: Sequence[int]) -> ContrastOut:
@@ -260,8 +264,8 @@ def _contrast_out(one: Contrast, found: Conclusions, numbers: Sequence[int]) -> 
         low=None if low is None else round(low, 2),
         high=None if high is None else round(high, 2),
         about=one.about,
-        told=found.tells(one),
-        split=found.splits_on(one),
+        significant=found.is_significant(one),
+        split=found.is_split(one),
         steps={taster: round(step, 2) for taster, step in one.steps.items()},
     )
 

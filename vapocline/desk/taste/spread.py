@@ -43,9 +43,9 @@ def _repeated_pulls(session: Session) -> list[RepeatedPulls]:
     for shot_id, name, score in taste.read_scores_of(session, numbers):
         scores.setdefault(shot_id, []).append((name, score))
     return [
-        one
+        pulls
         for group in repeated
-        for one in _tasted_alike([scores.get(number, []) for number in group])
+        for pulls in _tasted_alike([scores.get(number, []) for number in group])
     ]
 
 

@@ -3484,9 +3484,9 @@ export interface components {
         };
         /**
          * ContrastOut
-         * @description How far the second shots lie above the first on a line, and where the true difference lies in
-         *     nineteen of twenty cases; None where nothing is known to judge it by. `told` is whether it may
-         *     be told, of recipes or of these cups alone; `steps` are each taster's.
+         * @description How far the second shots lie above the first on a line, with its 95 % range; None where no
+         *     spread is known. `significant` is whether a difference may be claimed, of the recipes or of
+         *     these cups alone; `steps` are each taster's.
          */
         ContrastOut: {
             /** First */
@@ -3504,8 +3504,8 @@ export interface components {
              * @enum {string}
              */
             about: "recipes" | "cups";
-            /** Told */
-            told: boolean;
+            /** Significant */
+            significant: boolean;
             /** Split */
             split: boolean;
             /** Steps */
@@ -3576,8 +3576,8 @@ export interface components {
         /**
          * Cups
          * @description Both shots as one taster scored them, tasted the same way: every score given, by attribute
-         *     (the mean where several cups of a shot were scored), and the lines on which a difference may be
-         *     told, by all who tasted both that way.
+         *     (the mean where several cups of a shot were scored), and the lines on which the cups differ
+         *     significantly, by all who tasted both that way.
          */
         Cups: {
             /** Taster */
@@ -3600,8 +3600,8 @@ export interface components {
             second: {
                 [key: string]: number;
             };
-            /** Told */
-            told: string[];
+            /** Significant */
+            significant: string[];
         };
         /**
          * DeclineStart
@@ -6581,9 +6581,9 @@ export interface components {
          * @description One shot among several.
          *
          *     `liking` is the mean over tasters, `centred` how far it lies above what each gave on average;
-         *     `beats` are the shots it is liked more than, `too_close` those where that is uncertain.
+         *     `beats` are the shots it is liked significantly more than, `too_close` those where neither is.
          *     `done` is what was done differently from the first shot named. `scores` are means over tasters
-         *     by line, and `noticeable` the lines on which it noticeably differs from the first shot.
+         *     by line, and `significant` the lines on which it differs significantly from the first shot.
          */
         RankedShot: {
             /** Index */
@@ -6604,8 +6604,8 @@ export interface components {
             scores: {
                 [key: string]: number;
             };
-            /** Noticeable */
-            noticeable: string[];
+            /** Significant */
+            significant: string[];
         };
         /**
          * Reach
@@ -7508,8 +7508,7 @@ export interface components {
          * Settled
          * @description What came of a change, named in `words`: `line` is what it was for, `expected` and `steps`
          *     noticeable steps of that, None where no taster scored it both times. `chance` is how probably it
-         *     moved as expected; it is only told where pulls that are alike would differ so much at most once
-         *     in twenty.
+         *     moved as expected.
          */
         Settled: {
             /** Move */

@@ -150,8 +150,8 @@ function Shown(props: {
           {failed.length > 0 && (
             <section aria-label="Tried without success" className="border-t border-rule">
               <p className="px-3.5 py-2 text-quiet">
-                Tried on this coffee, and probably no help. Another try makes sense with several
-                cups of each side by side, or after a new bag.
+                Tried on this coffee and no better so far. Another try makes sense with several cups
+                of each side by side, or after a new bag.
               </p>
               <ol>
                 {failed.map((change) => (

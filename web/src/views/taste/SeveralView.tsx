@@ -25,7 +25,7 @@ type Served = "straight" | "milk";
 
 const MOST = 12;
 
-/** Compare several shots as they were run, sorted by liking; what cannot be told apart is pale. */
+/** Compare several shots as they were run, sorted by liking; what does not clearly differ is pale. */
 export function SeveralView() {
   const [asked, setAsked] = useSearchParams();
   const [warmth, setWarmth] = useState<Warmth>("hot");
@@ -183,8 +183,8 @@ function SideBySide({ compared }: { compared: ComparedSeveral }) {
         </table>
       </div>
       <p className="mt-1.5 text-small text-quiet">
-        Sorted by liking, each taster compared with their own average. Pale scores cannot be told
-        from the first shot’s.
+        Sorted by liking, each taster compared with their own average. Pale scores do not clearly
+        differ from the first shot’s.
       </p>
     </>
   );
@@ -226,12 +226,12 @@ function Head({ place, shot, traces }: Column) {
   );
 }
 
-/** A score, pale where it cannot be told from the first shot's. */
+/** A score, pale where it does not clearly differ from the first shot's. */
 function Scored({ place, field }: { place: Place; field: string }) {
   const points = place.scores[field];
-  const noticeable = place.index === 0 || place.noticeable.includes(field);
+  const clear = place.index === 0 || place.significant.includes(field);
   return (
-    <span className={cn(!noticeable && "text-quiet")} data-noticeable={noticeable}>
+    <span className={cn(!clear && "text-quiet")} data-clear={clear}>
       {points === undefined ? "–" : plain(Number(points.toFixed(1)))}
     </span>
   );
@@ -260,7 +260,7 @@ function Liking({ place, compared }: { place: Place; compared: ComparedSeveral }
       )}
       {close.length > 0 && (
         <span className="block max-w-36 text-small text-quiet">
-          not told from shot {close.join(", ")}
+          not clearly better or worse than shot {close.join(", ")}
         </span>
       )}
     </>

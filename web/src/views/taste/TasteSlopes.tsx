@@ -36,7 +36,7 @@ export function TasteSlopes({
       )}
       <p className="text-[13px] text-quiet">
         {every.length === 1 && `${cupsWords(cups)}. `}
-        Pale where no difference can be told.
+        Pale where no difference is clear.
       </p>
       <ul>
         {attributes
@@ -47,7 +47,7 @@ export function TasteSlopes({
               name={attribute.name}
               from={cups.first[attribute.field] ?? null}
               to={cups.second[attribute.field] ?? null}
-              told={cups.told.includes(attribute.field)}
+              clear={cups.significant.includes(attribute.field)}
             />
           ))}
       </ul>
@@ -71,24 +71,29 @@ function Slope(props: {
   name: string;
   from: number | null;
   to: number | null;
-  /** Whether the difference may be told. */
-  told: boolean;
+  /** Whether the difference is significant. */
+  clear: boolean;
 }) {
-  const { name, from, to, told } = props;
+  const { name, from, to, clear } = props;
   const y = (score: number) => 18 - score * 1.6;
   return (
     <li
       className={cn(
         "grid grid-cols-[84px_22px_96px_22px] items-center gap-x-2",
         name === "Liking" && "font-semibold",
-        !told && "text-quiet",
+        !clear && "text-quiet",
       )}
       data-attribute={name}
-      data-noticeable={told}
+      data-clear={clear}
     >
       <span>{name}</span>
       <span className="text-right tabular-nums">{scoreWords(from)}</span>
-      <svg width={WIDTH} height="20" aria-hidden="true" className={told ? "text-ink" : "text-edge"}>
+      <svg
+        width={WIDTH}
+        height="20"
+        aria-hidden="true"
+        className={clear ? "text-ink" : "text-edge"}
+      >
         {from !== null && to !== null && (
           <path
             d={`M6 ${y(from)}L${WIDTH - 6} ${y(to)}`}

@@ -128,7 +128,7 @@ function Says({ results }: { results: SessionResults }) {
   );
 }
 
-/** How probably each recipe is liked more than another, before it may be told. */
+/** How probably each recipe is liked more than another, before a difference is clear. */
 function Odds({ results }: { results: SessionResults }) {
   if (results.odds.length === 0) return null;
   const names = new Map(results.shots.map((shot) => [shot.id, shot.name]));
@@ -293,7 +293,7 @@ function Numbers({ view, results }: { view: View; results: SessionResults }) {
       </div>
       <p className="mt-1 text-small text-quiet">
         Means, with the number of tasters in brackets; then differences, with the range of the true
-        one in nineteen of twenty cases. * may be told.
+        one in nineteen of twenty cases. * clear difference.
       </p>
     </details>
   );
@@ -304,17 +304,18 @@ function differenceWords(line: View["lines"][number], id: string) {
   if (!one) return "–";
   const step = one.points.toFixed(1);
   if (one.low === null || one.high === null) return `${step} (not known)`;
-  return `${step} (${one.low.toFixed(1)} to ${one.high.toFixed(1)})${one.told ? " *" : ""}`;
+  return `${step} (${one.low.toFixed(1)} to ${one.high.toFixed(1)})${one.significant ? " *" : ""}`;
 }
 
 const pairId = (pair: Pair) => `${pair.first.join("+")}-${pair.second.join("+")}`;
 
 /** The pair that differs on the most lines. */
 function telling(pairs: ReturnType<typeof pairsIn>, view: View | undefined) {
-  const told = (id: string) =>
-    view?.lines.filter((line) => line.contrasts.some((one) => pairId(one) === id && one.told))
-      .length ?? 0;
-  return pairs.toSorted((a, b) => told(b.id) - told(a.id))[0];
+  const clear = (id: string) =>
+    view?.lines.filter((line) =>
+      line.contrasts.some((one) => pairId(one) === id && one.significant),
+    ).length ?? 0;
+  return pairs.toSorted((a, b) => clear(b.id) - clear(a.id))[0];
 }
 
 function pairsIn(view: View | undefined) {

@@ -16,7 +16,7 @@ const NARROW = { name: 78, low: 0, high: 0, step: 88 };
 
 /**
  * Each line of the form on its scale: every cup's mean, and between two of them how far they lie
- * apart, with the range of the true difference. Lines on which nothing may be told are pale.
+ * apart, with the range of the true difference. Lines without a clear difference are pale.
  */
 export function ScoreDots(props: {
   view: View;
@@ -65,9 +65,9 @@ export function ScoreDots(props: {
   );
 }
 
-/** Whether anything may be told on a line. */
-const tells = (line: Line) =>
-  line.contrasts.length === 0 || line.contrasts.some((one) => one.told || one.split);
+/** Whether a line has a clear difference. */
+const isClear = (line: Line) =>
+  line.contrasts.length === 0 || line.contrasts.some((one) => one.significant || one.split);
 
 const same = (one: Pair, other: Pair | undefined) =>
   one.first.join() === other?.first.join() && one.second.join() === other?.second.join();
@@ -86,15 +86,15 @@ function Row(props: {
     mean(line.means.filter((one) => side?.includes(one.shot_id)).map((one) => one.points)),
   );
   return (
-    <g opacity={tells(line) ? 1 : 0.45}>
+    <g opacity={isClear(line) ? 1 : 0.45}>
       <line x1={x(0)} x2={x(10)} stroke="var(--rule)" />
       {ends[0] !== undefined && ends[1] !== undefined && (
         <line
           x1={x(ends[0])}
           x2={x(ends[1])}
-          stroke={contrast?.told ? "var(--ink)" : "var(--edge)"}
-          strokeWidth={contrast?.told ? 3 : 1.5}
-          strokeDasharray={contrast?.told ? undefined : "2 3"}
+          stroke={contrast?.significant ? "var(--ink)" : "var(--edge)"}
+          strokeWidth={contrast?.significant ? 3 : 1.5}
+          strokeDasharray={contrast?.significant ? undefined : "2 3"}
         />
       )}
       {line.means.map((mean) => {
@@ -124,10 +124,10 @@ function Ends(props: {
 }) {
   const { line, room, width, left, right, pair } = props;
   const contrast = line.contrasts.find((one) => same(one, pair));
-  const told = tells(line);
+  const clear = isClear(line);
   return (
     <>
-      <text y={4} fontWeight={600} fontSize="13.5" fill={told ? "var(--ink)" : "var(--quiet)"}>
+      <text y={4} fontWeight={600} fontSize="13.5" fill={clear ? "var(--ink)" : "var(--quiet)"}>
         {line.name}
       </text>
       {room.low > 0 && (
@@ -146,8 +146,8 @@ function Ends(props: {
           y={4}
           textAnchor="end"
           fontSize="13"
-          fill={contrast.told ? "var(--ink)" : "var(--quiet)"}
-          className={contrast.told ? "font-mono font-medium" : ""}
+          fill={contrast.significant ? "var(--ink)" : "var(--quiet)"}
+          className={contrast.significant ? "font-mono font-medium" : ""}
         >
           {stepWords(contrast, room === NARROW)}
         </text>
@@ -162,5 +162,5 @@ function stepWords(one: Contrast, short: boolean) {
   if (one.split) return "split";
   if (one.low === null || one.high === null) return short ? "not known" : "not known yet";
   const range = `${signed(one.low)} to ${signed(one.high)}`;
-  return short || !one.told ? range : `${signed(one.points)}, ${range}`;
+  return short || !one.significant ? range : `${signed(one.points)}, ${range}`;
 }
