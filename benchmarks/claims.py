@@ -10,7 +10,7 @@ from itertools import product
 import numpy as np
 
 from benchmarks.timing import Row
-from tests.core.taste.test_choices import DRINKS, QUESTIONS, odd, paired, ranks, tells
+from tests.core.taste.choosing import DRINKS, QUESTIONS, claims, odd, paired, ranks
 from tests.core.taste.worlds import House, concluded, liked_twice
 from tests.core.trail.worlds import settled_at, verdicts_of
 from vapocline.core.taste.choices import chosen, odd_one_out, ranked
@@ -31,11 +31,11 @@ def _share(name: str, found: Iterator[bool] | list[bool], aim: str = "aim 5 or l
     return Row(name, 100 * sum(every) / len(every), None, "%", f"{aim}; {len(every)} worlds")
 
 
-def _tells(found: Conclusions) -> bool:
+def _claims(found: Conclusions) -> bool:
     return bool(found.differ or found.split or found.changed)
 
 
-def _tells_recipes(found: Conclusions) -> bool:
+def _claims_of_recipes(found: Conclusions) -> bool:
     return any(one.about == "recipes" for one in found.differ)
 
 
@@ -49,9 +49,9 @@ def _tables(worlds: int) -> Iterator[Row]:
         known = f"{repeats} duplicates, {again} recipes pulled twice"
         name = f"{kind}tasters {taster_sd}, pulls {pull_sd}, {known}"
         # Where pulls differ their cups do: then only what is said of recipes is false.
-        claims = _tells_recipes if pull_sd and not again else _tells
+        is_false = _claims_of_recipes if pull_sd and not again else _claims
         for cups in (2, 3):
-            found = [claims(concluded(house, seed, cups=cups)) for seed in range(worlds)]
+            found = [is_false(concluded(house, seed, cups=cups)) for seed in range(worlds)]
             yield _share(f"{name}: {cups} alike", found)
         hits = [
             any(one.line == "sweetness" for one in found.differ)
@@ -60,7 +60,7 @@ def _tables(worlds: int) -> Iterator[Row]:
         ]
         yield _share(f"{name}: {STEP} on one line found", hits, "the more the better")
     cooled = (concluded(House(1), s, warmths=("hot", "warm", "cool")) for s in range(worlds))
-    yield _share("one taster, three warmths, alike", [_tells(found) for found in cooled])
+    yield _share("one taster, three warmths, alike", [_claims(found) for found in cooled])
 
 
 def _choices(worlds: int) -> Iterator[Row]:
@@ -71,7 +71,7 @@ def _choices(worlds: int) -> Iterator[Row]:
             yield _share(
                 f"{name}: {what}",
                 [
-                    tells(chosen(
+                    claims(chosen(
                         paired(draw, drinks, rounds, questions, last), DRINKS[:drinks],
                         QUESTIONS[:questions],
                     ))
@@ -79,40 +79,46 @@ def _choices(worlds: int) -> Iterator[Row]:
                 ],
                 aim or "the more the better",
             )  # fmt: skip
-    yield _share("pairs, looked at after every 8 choices to 40", _again(worlds, _pairs_told, 0.5))
     yield _share(
-        "the same, preferred nine times in ten", _again(worlds, _pairs_told, 0.9), "more is better"
+        "pairs, looked at after every 8 choices to 40", _again(worlds, _pairs_claimed, 0.5)
     )
-    yield _share("odd one out, after every 6 answers to 36", _again(worlds, _odd_told, 1 / 3))
     yield _share(
-        "the same, half of the answers tell", _again(worlds, _odd_told, 2 / 3), "more is better"
+        "the same, preferred nine times in ten",
+        _again(worlds, _pairs_claimed, 0.9),
+        "more is better",
+    )
+    yield _share("odd one out, after every 6 answers to 36", _again(worlds, _odd_claimed, 1 / 3))
+    yield _share(
+        "the same, half of the answers tell", _again(worlds, _odd_claimed, 2 / 3), "more is better"
     )
     draw = np.random.default_rng(22)
-    for worse, what in ((0.0, "alike"), (3.0, "one worse: a whole order told")):
+    for worse, what in ((0.0, "alike"), (3.0, "one worse: a whole order claimed")):
         said = [_ranking(draw, worse) for _ in range(worlds)]
-        claims = [
-            not one[0].startswith("No order") if worse == 0 else "No others" not in " ".join(one)
+        found = [
+            not one[0].startswith("No clear order")
+            if worse == 0
+            else "The rest" not in " ".join(one)
             for one in said
         ]
-        yield _share(f"eight tasters rank four cups, {what}", claims)
+        yield _share(f"eight tasters rank four cups, {what}", found)
 
 
 def _again(
-    worlds: int, told: Callable[[np.random.Generator, float], bool], chance: float
+    worlds: int, judged: Callable[[np.random.Generator, float], bool], chance: float
 ) -> list[bool]:
     draw = np.random.default_rng(23)
-    return [told(draw, chance) for _ in range(worlds)]
+    return [judged(draw, chance) for _ in range(worlds)]
 
 
-def _pairs_told(draw: np.random.Generator, chance: float) -> bool:
+def _pairs_claimed(draw: np.random.Generator, chance: float) -> bool:
     looks = [paired(draw, 2, 8, 1, chance) for _ in range(5)]
     return any(
-        tells(chosen(look, DRINKS[:2], ("preferred",), [a for one in looks[:at] for a in one]))
+        claims(chosen(look, DRINKS[:2], ("preferred",), [a for one in looks[:at] for a in one]))
         for at, look in enumerate(looks)
     )
 
 
-def _odd_told(draw: np.random.Generator, chance: float) -> bool:
+def _odd_claimed(draw: np.random.Generator, chance: float) -> bool:
     looks = [[odd(n, draw.random() < chance) for n in range(6)] for _ in range(6)]
     return any(
         "can be told apart" in odd_one_out(look, DRINKS, [a for one in looks[:at] for a in one])[0]

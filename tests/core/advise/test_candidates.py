@@ -7,8 +7,10 @@ import unittest
 from functools import cache
 from itertools import product
 
+import numpy as np
+
 from tests.core.read.recordings import styled
-from tests.marks import more_cases, some_of
+from tests.marks import examples, more_cases, some_of
 from vapocline.core.advise.candidates import Candidate, candidates_for
 from vapocline.core.advise.evidence import LineMoved, Tried, moved_line
 from vapocline.core.advise.moves import MOVE, MOVES, Before
@@ -197,6 +199,15 @@ class Weighing(unittest.TestCase):
         self.assertGreater(found[-1].chance_further or 0, 0.75)
         once = weighed(for_bitter(), self.aims, [moved("cooler", +1.0)])
         self.assertFalse(any(one.failed for one in once), "one pair of cups is no failure")
+
+    @more_cases
+    def test_where_a_change_does_nothing_it_is_called_no_help_at_most_once_in_twenty(self) -> None:
+        draw, failed, runs = np.random.default_rng(4), 0, examples(400)
+        for _ in range(runs):
+            steps = [float(np.diff(draw.normal(0, 1.7, 2).round())[0]) / 2 for _ in range(3)]
+            found = weighed(for_bitter(), self.aims, [moved("cooler", step) for step in steps])
+            failed += any(one.failed for one in found)
+        self.assertLessEqual(failed / runs, 0.05)
 
     def test_a_recipe_that_was_tasted_and_no_better_sinks_at_once(self) -> None:
         cooler = next(one for one in for_bitter() if one.move == "cooler")

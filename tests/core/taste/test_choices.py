@@ -3,53 +3,13 @@
 from __future__ import annotations
 
 import unittest
-from itertools import chain, combinations
+from itertools import chain
 
 import numpy as np
 
+from tests.core.taste.choosing import DRINKS, QUESTIONS, answer, claims, odd, paired, ranks
 from tests.marks import examples, more_cases
 from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
-from vapocline.core.taste.descriptions import Drink
-
-DRINKS = [Drink(name) for name in ("Steady nine v1", "Quay fall v3", "Long soak v1", "Tide v2")]
-QUESTIONS = ("preferred", "sweetness", "acidity", "body", "bitterness", "balance")
-
-
-def odd(number: int, right: bool) -> Choice:
-    return Choice("Ines" if number < 3 else "Teodor", number, "odd", {0: 1}, right)
-
-
-def answer(taster: str, best: int, number: int, question: str = "preferred") -> Choice:
-    return Choice(taster, number, question, {best: 1, 1 - best: 2})
-
-
-def paired(
-    draw: np.random.Generator, drinks: int, rounds: int, questions: int, last: float = 0.5
-) -> list[Choice]:
-    """Every two drinks, so many times; the last one is preferred with a probability."""
-    found = []
-    for number, (low, high) in enumerate([*combinations(range(drinks), 2)] * rounds):
-        for question in QUESTIONS[:questions]:
-            fair = question != "preferred" or high != drinks - 1
-            best = high if draw.random() < (0.5 if fair else last) else low
-            worse = low + high - best
-            taster = "Ines" if number % 2 else "Teodor"
-            found.append(Choice(taster, number, question, {best: 1, worse: 2}))
-    return found
-
-
-def ranks(draw: np.random.Generator, tasters: int, worse: float) -> list[Choice]:
-    """Places of four cups, the last liked less by so many standard deviations."""
-    found = []
-    for taster in range(tasters):
-        liked = draw.normal(0, 1, 4) - np.array([0, 0, 0, worse])
-        places = (-liked).argsort().argsort() + 1
-        found.append(Choice(f"T{taster}", 1, "rank", dict(enumerate(places.tolist()))))
-    return found
-
-
-def tells(said: list[str]) -> bool:
-    return not said[0].startswith("Not enough to tell")
 
 
 class NothingToFind(unittest.TestCase):
@@ -66,7 +26,7 @@ class NothingToFind(unittest.TestCase):
                     )
                     for _ in range(examples(150))
                 ]
-                self.assertLessEqual(sum(map(tells, many)) / len(many), 0.08)
+                self.assertLessEqual(sum(map(claims, many)) / len(many), 0.08)
 
     @more_cases
     def test_looking_again_and_again_finds_no_more(self) -> None:
@@ -75,7 +35,7 @@ class NothingToFind(unittest.TestCase):
         for _ in range(runs):
             looks = [paired(draw, 2, 8, 1) for _ in range(5)]
             told += any(
-                tells(chosen(look, DRINKS[:2], ("preferred",), [*chain(*looks[:at])]))
+                claims(chosen(look, DRINKS[:2], ("preferred",), [*chain(*looks[:at])]))
                 for at, look in enumerate(looks)
             )
         self.assertLessEqual(told / runs, 0.08)
@@ -141,8 +101,8 @@ class Chosen(unittest.TestCase):
             for n in range(6)
             for question in QUESTIONS
         ]
-        self.assertFalse(tells(chosen(six, DRINKS[:2], QUESTIONS)))
-        self.assertTrue(tells(chosen(six, DRINKS[:2], ("preferred",))))
+        self.assertFalse(claims(chosen(six, DRINKS[:2], QUESTIONS)))
+        self.assertTrue(claims(chosen(six, DRINKS[:2], ("preferred",))))
 
     def test_a_pairs_split_is_said_with_who_and_only_where_it_may_be(self) -> None:
         answers = [

@@ -96,6 +96,12 @@ class NothingToFind(unittest.TestCase):
         self.assertTrue(every, "cups of two pulls do differ")
         self.assertEqual({one.about for one in every}, {"cups"})
 
+    @exhaustive
+    def test_recipes_that_are_a_point_apart_are_called_alike_at_most_once_in_twenty(self) -> None:
+        sure = House(taster_sd=0.4, pull_sd=0.2, pulls_again=40, repeats=0)
+        many = [concluded(sure, seed, apart={"liking": 1.2}) for seed in range(300)]
+        self.assertLessEqual(sum(bool(one.alike) for one in many) / len(many), 0.08)
+
 
 class Odds(unittest.TestCase):
     @exhaustive

@@ -6,7 +6,8 @@ import unittest
 
 import numpy as np
 
-from tests.marks import more_cases, some_of
+from tests.core.read.recordings import GOOD, KEYS, POOR, recording, styled
+from tests.marks import examples, more_cases, some_of
 from vapocline.core.tidy.bring_in import UNITS, Column, ImportedColumn, mapped
 from vapocline.core.tidy.doubts import ImportDoubt, doubts_of
 
@@ -75,6 +76,26 @@ class Units(unittest.TestCase):
         self.assertIn("Is this the right column?", one.words)
 
 
+class NothingWrong(unittest.TestCase):
+    @more_cases
+    def test_of_sound_recordings_of_every_style_at_most_one_in_twenty_raises_a_question(
+        self,
+    ) -> None:
+        columns = [
+            Column(column=at, channel=name, unit=next(iter(UNITS[name])))
+            for at, name in enumerate(CHANNELS)
+        ]
+        asked = [
+            doubts_of(recording(styled(key), seed, gauges=gauges).traces, columns)
+            for key in some_of(KEYS, 6)
+            for gauges in (GOOD, POOR)
+            for seed in range(examples(20))
+        ]
+        self.assertLessEqual(
+            sum(map(bool, asked)) / len(asked), 0.05, [one for one in asked if one]
+        )
+
+
 class ScalesAndClocks(unittest.TestCase):
     def test_a_first_weight_far_from_nothing_is_offered_to_be_taken_off(self) -> None:
         values = shot()
@@ -107,7 +128,7 @@ class ScalesAndClocks(unittest.TestCase):
         twice["time_s"] = np.concatenate([TIME, TIME + 60])
         twice["cup_g"][TIME.size :] += 38
         [asked] = doubts(twice)
-        self.assertIn("2 shots", asked.words)
+        self.assertIn("two shots", asked.words)
         self.assertTrue(30 < (asked.ends_s or 0) < 60)
 
     def test_a_tare_in_mid_shot_is_told_as_one(self) -> None:

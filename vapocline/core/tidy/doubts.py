@@ -5,9 +5,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.document import Answer
@@ -18,9 +20,10 @@ FAR_G = 2.0  # from nothing, before a drop can have fallen
 FALLS_G = 5.0
 WORKING_BAR, WORKING_ML_S = 0.8, 0.3
 IDLE_S = 3.0  # before the pump, that are no part of the shot
-BETWEEN_S, SHOT_S = 8.0, 8.0  # of rest between two shots, and the least that is one
+BETWEEN_S, SHOT_S, DRINK_G = 8.0, 8.0, 12.0  # of rest between two shots; the least that is one
+UNWEIGHED_S = 25.0  # of rest, where no drink in the cup tells a shot from a bloom
 TARED_TO_G, TARED_WITHIN_S = 1.5, 0.6
-DRIFT_G_S = 0.05
+DRIFT_G_S, DRIFT_ERRORS = 0.05, 4.0  # and so many standard errors
 TURNED = {"g": "−g", "oz": "−oz", "−g": "g", "−oz": "oz"}
 
 
@@ -130,15 +133,27 @@ def _spans(traces: Traces) -> list[tuple[float, float]]:
 
 def _two_shots(traces: Traces, begins_s: float) -> Iterator[ImportDoubt]:
     shots = [span for span in _spans(traces) if span[1] - span[0] >= SHOT_S]
-    if len(shots) > 1:
-        ends = (shots[0][1] + shots[1][0]) / 2
-        yield ImportDoubt(
-            words=(
-                f"There seem to be {len(shots)} shots in this recording: the machine rests from "
-                f"{shots[0][1]:.0f} to {shots[1][0]:.0f} s. Keep only the first?"
-            ),
-            ends_s=round(begins_s + ends, 1),
-        )
+    ends = [(first[1], second[0]) for first, second in pairwise(shots)]
+    for stopped_s, again_s in ends:
+        if _is_pause_between_drinks(traces, stopped_s, again_s):
+            yield ImportDoubt(
+                words=(
+                    "There seem to be two shots in this recording: the machine rests from "
+                    f"{stopped_s:.0f} to {again_s:.0f} s. Keep only the first?"
+                ),
+                ends_s=round(begins_s + (stopped_s + again_s) / 2, 1),
+            )
+            return
+
+
+def _is_pause_between_drinks(traces: Traces, stopped_s: float, again_s: float) -> bool:
+    """Whether a rest parts two drinks, rather than a bloom or pulses of one."""
+    known = np.isfinite(traces.cup_g)
+    if not known.any():
+        return again_s - stopped_s >= UNWEIGHED_S
+    time_s, cup_g = traces.time_s[known], traces.cup_g[known]
+    sides = cup_g[time_s <= stopped_s], cup_g[time_s >= again_s]
+    return all(side.size > 0 and float(np.ptp(side)) >= DRINK_G for side in sides)
 
 
 def _idle(traces: Traces, begins_s: float) -> Iterator[ImportDoubt]:
@@ -192,8 +207,9 @@ def _drifts(traces: Traces, time_s: Floats, cup_g: Floats) -> Iterator[ImportDou
     before = time_s <= spans[0][0] + 2.0  # s: no puck lets water through so soon
     if before.sum() < 5 or np.ptp(time_s[before]) < 1.5:
         return
-    slope = float(np.polyfit(time_s[before], cup_g[before], 1)[0])
-    if abs(slope) > DRIFT_G_S:
+    fitted = scipy.stats.linregress(time_s[before], cup_g[before])
+    slope = float(fitted.slope)
+    if abs(slope) > max(DRIFT_G_S, DRIFT_ERRORS * float(fitted.stderr)):
         yield ImportDoubt(
             words=(
                 f"The weight changes by {slope:+.2f} g a second before a drop can fall: the scale "
