@@ -37,7 +37,7 @@ class Loop(InBrowser):
         page.get_by_role("navigation", name="Views").get_by_role("link", name="Trail").click()
         newest = page.get_by_role("list", name="Shots, the newest first").locator("> li").first
         expect(newest).to_contain_text("Cooler water: water 93 to 92 °C")
-        expect(newest.locator("[data-outcome]")).to_contain_text("too small to tell")
+        expect(newest.locator("[data-outcome]")).to_contain_text("one pull of each is too little")
 
     def pull_and_taste(self, page: Page, bitterness: int) -> None:
         page.goto(f"/pull/{PROFILE}/3")
