@@ -156,7 +156,7 @@ def _as_if_ground(shot: LoggedShot) -> float:
     """How much coarser, as a share, one would grind after a first shot, as Read would say it."""
     assert shot.traces
     record = record_of(shot.traces, shot.shot_time_s)
-    replay = None if record is None else replay_of(record, shot.plan, by_hand=False)
+    replay = None if record is None else replay_of(record, shot.plan.setup, shot.plan.profile)
     return 1.0 if replay is None else math.exp(-replay.ln_k / 2)
 
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
+from itertools import product
+from typing import Literal, NamedTuple
 
 from benchmarks.timing import Row
 from tests.core.read.recordings import (
@@ -12,86 +15,160 @@ from tests.core.read.recordings import (
     SOUND,
     Fault,
     Gauges,
+    Recording,
     recording,
     styled,
+    without,
 )
-from tests.core.read.test_reading import PRESSING, read, told
+from tests.core.read.test_reading import PRESSING, lent, told
+from vapocline.core.puck.plan import Plan
 from vapocline.core.read.findings import FindingKind
 from vapocline.core.read.pulled import PlannedShot, forecast_of
+from vapocline.core.read.reading import Circumstances, Reading, read_curve
 
-EACH = 10  # recordings of a style with a fault
-SOUND_EACH = 30
+RECORDINGS = 66  # with a fault of a size
+SOUND_EACH = 24  # of a style
 AGES_D = (5, 12, 28)
 SOAKED = ("soak-then-press", "slow-saturate")
 SHAPES = {"opened", "run_away", "early_resistance", "loosened"}
+GAUGES: dict[str, Gauges] = {"good": GOOD, "poor": POOR}
 
 
-def _middle(of: PlannedShot) -> float:
-    return (of.first_drip_s + of.stop_s) / 2
-
-
-def _wears(of: PlannedShot) -> Fault:
+def _wears(by: float, of: PlannedShot) -> Fault:
     at = of.first_drip_s + 2
-    return Fault(at_s=at, wears=0.5, over_s=of.stop_s - at)
+    return Fault(at_s=at, wears=by, over_s=of.stop_s - at)
 
 
-def _resists(of: PlannedShot) -> Fault:
-    return Fault(at_s=of.first_drip_s + 0.85 * (of.stop_s - of.first_drip_s), resists=0.45)
+def _resists(by: float, of: PlannedShot) -> Fault:
+    until = of.first_drip_s + 0.85 * (of.stop_s - of.first_drip_s)
+    return Fault(at_s=until, resists=by)
 
 
-PLANTED: dict[FindingKind, tuple[tuple[str, ...], Callable[[PlannedShot], Fault]]] = {
-    "opened": (KEYS, lambda of: Fault(at_s=_middle(of), opens=0.25)),
-    "run_away": (KEYS, _wears),
-    "early_resistance": (KEYS, _resists),
-    "ran_like": (KEYS, lambda _of: Fault(truth={"permeability": 1.5})),
-    "not_reached": (PRESSING, lambda _of: Fault(truth={"pump_max_bar": 0.55})),
-    "overshoot": (PRESSING, lambda of: Fault(at_s=(of.press_s or 0) + 5, lifts=1.0)),
-    "water_count": (KEYS, lambda _of: Fault(truth={"head_free_ml": 1.75})),
-    "late_meeting": (KEYS, lambda _of: Fault(unevenness=0.7)),
-    "choked": (KEYS, lambda _of: Fault(truth={"permeability": 0.09})),
-    "over_soaked": (SOAKED, lambda _of: Fault(longer_s=12)),
-    "meter": (KEYS, lambda _of: Fault(meter=0.92)),
-    "record": (KEYS, lambda of: Fault(at_s=of.first_drip_s + 3, gap_s=2)),
-}
+class PlantedFault(NamedTuple):
+    """A fault in three sizes: what finds it, in which styles, and how a size is planted."""
+
+    name: str
+    finds: FindingKind
+    keys: tuple[str, ...]
+    sizes: tuple[float, float, float]
+    plant: Callable[[float, PlannedShot], Fault]
+
+
+FAULTS = (
+    PlantedFault("opened, by ln", "opened", KEYS, (0.15, 0.25, 0.4),
+                 lambda by, of: Fault(at_s=(of.first_drip_s + of.stop_s) / 2, opens=by)),
+    PlantedFault("ran away, by ln", "run_away", KEYS, (0.3, 0.5, 0.8), _wears),
+    PlantedFault("early resistance, by ln", "early_resistance", KEYS, (0.3, 0.45, 0.7), _resists),
+    PlantedFault("ran like, times the permeability", "ran_like", KEYS, (1.3, 1.5, 2.0),
+                 lambda by, _of: Fault(truth={"permeability": by})),
+    PlantedFault("not reached, pump's share", "not_reached", PRESSING, (0.75, 0.65, 0.55),
+                 lambda by, _of: Fault(truth={"pump_max_bar": by})),
+    PlantedFault("not reached, relief valve's share", "not_reached", PRESSING, (0.7, 0.6, 0.5),
+                 lambda by, _of: Fault(truth={"relief_bar": by})),
+    PlantedFault("overshoot, bar", "overshoot", PRESSING, (0.7, 1.0, 1.5),
+                 lambda by, of: Fault(at_s=(of.press_s or 0) + 5, lifts=by)),
+    PlantedFault("water count, times the head", "water_count", KEYS, (1.4, 1.75, 2.2),
+                 lambda by, _of: Fault(truth={"head_free_ml": by})),
+    PlantedFault("late meeting, unevenness", "late_meeting", KEYS, (0.5, 0.7, 1.0),
+                 lambda by, _of: Fault(unevenness=by)),
+    PlantedFault("choked, times the permeability", "choked", KEYS, (0.12, 0.09, 0.06),
+                 lambda by, _of: Fault(truth={"permeability": by})),
+    PlantedFault("over soaked, s", "over_soaked", SOAKED, (6, 12, 18),
+                 lambda by, _of: Fault(longer_s=by)),
+    PlantedFault("meter, share", "meter", KEYS, (0.96, 0.92, 0.85),
+                 lambda by, _of: Fault(meter=by)),
+    PlantedFault("record, s without a sample", "record", KEYS, (0.5, 1, 2),
+                 lambda by, of: Fault(at_s=of.first_drip_s + 3, gap_s=by)),
+)  # fmt: skip
+
+# A sound shot's puck, and what is known of it besides.
+Puck = Literal["as the priors say", "of a known coffee", "of a strange coffee"]
+SOUND_ROWS: tuple[tuple[str, Puck, bool, bool, tuple[str, ...]], ...] = (
+    ("as the priors say, alone", "as the priors say", True, False, ()),
+    ("as the priors say, beside one", "as the priors say", True, True, ()),
+    ("of a known coffee, beside one", "of a known coffee", True, True, ()),
+    ("of a strange coffee, beside one", "of a strange coffee", True, True, ()),
+    ("no flow meter, beside one", "as the priors say", True, True, ("water_in_ml_s",)),
+    ("no commands, alone", "as the priors say", True, False, ("commanded",)),
+    ("no plan", "as the priors say", False, False, ()),
+    ("no plan nor commands", "as the priors say", False, False, ("commanded",)),
+    ("no plan nor flow meter", "as the priors say", False, False, ("water_in_ml_s",)),
+)
 
 
 def reading_rows() -> list[Row]:
-    """For `./vapo bench read`: shares of 100, beside one earlier pull of the same coffee."""
-    rows = []
-    for name, gauges in (("good", GOOD), ("poor", POOR)):
-        rows += [_found(kind, name, gauges) for kind in PLANTED]
-        rows.append(_silent(name, gauges))
-    return rows
+    """For `./vapo bench read`: shares of 100."""
+    faulty, sound_rows = (
+        product(range(len(FAULTS)), range(3), GAUGES),
+        product(range(len(SOUND_ROWS)), GAUGES),
+    )
+    with ProcessPoolExecutor() as workers:
+        found = list(workers.map(_found, *zip(*faulty, strict=True)))
+        sound = list(workers.map(_silent, *zip(*sound_rows, strict=True)))
+    total = sum(RECORDINGS for _one in found) + sum(count for _row, count in sound)
+    return [*found, *(row for row, _count in sound), Row("recordings", total, None, "")]
 
 
-def _found(kind: FindingKind, name: str, gauges: Gauges) -> Row:
-    keys, plant = PLANTED[kind]
-    found = shape = count = 0
-    for key in keys:
-        plan = styled(key)
-        fault = plant(forecast_of(plan))
-        for seed in range(EACH):
-            one = recording(plan, 2000 + seed, fault, gauges)
-            kinds = {
-                f.kind for f in read(one, [recording(plan, 4000 + seed, SOUND, gauges)]).findings
-            }
-            found += kind in kinds
-            shape += bool(kinds & SHAPES)
-            count += 1
-    more = f"as some loosening {100 * shape / count:.0f}" if kind in SHAPES else ""
-    return Row(f"{kind}, {name} gauges", 100 * found / count, None, "%", more)
+def _found(number: int, size: int, gauges: str) -> Row:
+    """How often a fault of a size is found, beside one earlier pull, on pucks as the priors say."""
+    fault = FAULTS[number]
+    found = shape = 0
+    for at in range(RECORDINGS):
+        plan = styled(fault.keys[at % len(fault.keys)])
+        planted = fault.plant(fault.sizes[size], forecast_of(plan))
+        seed = 2000 + 100 * number + at
+        one, before = (
+            recording(plan, which, what, GAUGES[gauges], as_priors_say=True)
+            for which, what in ((seed, planted), (seed + 50_000, SOUND))
+        )
+        kinds = {heard.kind for heard in told(_read(one, [before]))}
+        found += fault.finds in kinds
+        shape += bool(kinds & SHAPES)
+    said = f"{RECORDINGS} recordings"
+    if fault.finds in SHAPES:
+        said += f"; as some loosening {100 * shape / RECORDINGS:.0f}"
+    name = f"{fault.name} {fault.sizes[size]:g}, {gauges} gauges"
+    return Row(name, 100 * found / RECORDINGS, None, "%", said)
 
 
-def _silent(name: str, gauges: Gauges) -> Row:
-    silent, count, worst = 0, 0, (101.0, "")
-    for key in KEYS:
+def _silent(number: int, gauges: str) -> tuple[Row, int]:
+    """How often a good shot brings a note, and in which style most often."""
+    name, _puck, planned, beside, lacks = SOUND_ROWS[number]
+    noted = weighty = count = 0
+    worst = (-1.0, "")
+    for place, key in enumerate(KEYS):
         own = 0
-        for age in AGES_D:
-            plan = styled(key, age)
-            for seed in range(SOUND_EACH):
-                own += not told(read(recording(plan, 6000 + seed, SOUND, gauges)))
-        share = 100 * own / (len(AGES_D) * SOUND_EACH)
-        worst = min(worst, (share, key))
-        silent, count = silent + own, count + len(AGES_D) * SOUND_EACH
-    said = f"aim 95 of every style; least {worst[0]:.0f} ({worst[1]})"
-    return Row(f"good shots without a note, {name} gauges", 100 * silent / count, None, "%", said)
+        for at in range(SOUND_EACH):
+            seed = 6000 + 1000 * place + at
+            plan = styled(key, AGES_D[at % len(AGES_D)])
+            one, *before = _of_puck(number, plan, seed, GAUGES[gauges], beside=beside)
+            said = told(_read(one, before, planned=planned, lacks=lacks))
+            own += bool(said)
+            weighty += any(found.weight == "finding" for found in said)
+        worst = max(worst, (100 * own / SOUND_EACH, key))
+        noted, count = noted + own, count + SOUND_EACH
+    aim = f"aim 5 or less of {count}; findings {100 * weighty / count:.1f}; "
+    aim += f"most {worst[0]:.0f} ({worst[1]})"
+    return Row(f"good shots noted, {name}, {gauges} gauges", 100 * noted / count, None, "%",
+               aim), count  # fmt: skip
+
+
+def _of_puck(
+    number: int, plan: Plan, seed: int, gauges: Gauges, *, beside: bool
+) -> Iterator[Recording]:
+    puck = SOUND_ROWS[number][1]
+    for one in (seed, seed + 50_000)[: 1 + beside]:
+        yield recording(
+            plan, one, SOUND, gauges,
+            pair=seed if puck == "of a strange coffee" else None,
+            as_priors_say=puck == "as the priors say",
+        )  # fmt: skip
+
+
+def _read(
+    one: Recording, before: list[Recording], *, planned: bool = True, lacks: tuple[str, ...] = ()
+) -> Reading:
+    traces = without(one.traces, *lacks)
+    known = Circumstances(stop_s=one.stop_s)
+    earlier = [pull._replace(traces=without(pull.traces, *lacks)) for pull in before]
+    return read_curve(traces, one.plan if planned else None, known, lent(earlier))

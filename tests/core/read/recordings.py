@@ -18,6 +18,7 @@ from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import CELLS
+from vapocline.core.puck.priors import members_of
 from vapocline.core.puck.program import Program, program_of
 from vapocline.core.shot.traces import Traces, cup_flow_ml_s
 from vapocline.devices.simulators.truth import PULL, TOGETHER, factors, moved
@@ -92,24 +93,30 @@ def recording(
     gauges: Gauges = GOOD,
     *,
     pair: int | None = None,
+    as_priors_say: bool = False,
 ) -> Recording:
     """Pull a plan once on a puck of its own, as pulls of a known coffee vary.
 
     `pair` numbers a strange coffee and grinder, whose constants lie wide of what is assumed.
+    `as_priors_say`: the puck lies anywhere that the forecast's own priors leave open.
     """
     dice = np.random.default_rng(seed)
-    truth = moved(parameters_for(plan.setup), factors(PULL, dice))
+    if as_priors_say:
+        truth = members_of(parameters_for(plan.setup), 1, seed)[0]
+    else:
+        truth = _of_known_coffee(plan, dice)
     if pair is not None:
         truth = moved(truth, factors(TOGETHER, np.random.default_rng([pair, 77])))
-    size = math.exp(0.015 * dice.normal())
-    truth = truth._replace(
-        permeability=truth.permeability * size**2 * fault.truth.get("permeability", 1.0),
-        unevenness=fault.unevenness or truth.unevenness * math.exp(0.25 * dice.normal()),
-    )
-    truth = moved(truth, {k: v for k, v in fault.truth.items() if k != "permeability"})
+    truth = moved(truth._replace(unevenness=fault.unevenness or truth.unevenness), fault.truth)
     program = program_of(_longer(plan, fault).profile, plan.setup.machine)
     state, samples = _pull(truth, program, fault)
     return _told(plan, state, samples, fault, gauges, dice)
+
+
+def _of_known_coffee(plan: Plan, dice: np.random.Generator) -> Parameters:
+    truth = moved(parameters_for(plan.setup), factors(PULL, dice))
+    ground, even = (math.exp(sd * dice.normal()) for sd in (0.015, 0.25))
+    return moved(truth, {"permeability": ground**2, "unevenness": even})
 
 
 def _longer(plan: Plan, fault: Fault) -> Plan:

@@ -16,7 +16,7 @@ from vapocline.core.learn.logged import LoggedShot
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.parameters import Parameters, moved, parameters_for
 from vapocline.core.puck.parameters import record_of as numbers_of
-from vapocline.core.puck.plan import knowing
+from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.puck.predict import CELLS, STEP_S
 from vapocline.core.puck.program import Program, program_of
 from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
@@ -83,11 +83,15 @@ def observed(shot: LoggedShot) -> Observed:
     record = None if shot.traces is None else record_of(shot.traces, shot.shot_time_s)
     if record is not None and record.known & {"cup", "water"}:
         if says_commands(record) and not shot.by_hand:
-            return _recorded(shot, record, as_commanded(record, plan, nominal), nominal)
+            return _recorded(shot, record, _asked(record, plan, nominal), nominal)
         if "pressure" in record.known:
             free = nominal._replace(**FREE)
             return _recorded(shot, record, along_pressure(record, free), free)
     return _timed(shot, nominal)
+
+
+def _asked(record: Record, plan: Plan, nominal: Parameters) -> Program:
+    return as_commanded(record, program_of(plan.profile, plan.setup.machine), nominal)
 
 
 def _timed(shot: LoggedShot, nominal: Parameters) -> Observed:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
+from vapocline.core.read.commands import says_commands
 from vapocline.core.read.findings import CannotTell, FindingKind
 from vapocline.core.read.pulled import Pulled
 from vapocline.core.read.resistance import Resistance
@@ -21,7 +22,10 @@ def _without(*channels: Literal["pressure", "water", "cup", "temperature"]) -> N
     }  # fmt: skip
 
     def lacks(pulled: Pulled, _resistance: Resistance | None) -> str | None:
-        return next((names[one] for one in channels if one not in pulled.record.known), None)
+        lacking = [one for one in channels if one not in pulled.record.known]
+        if "water" in lacking and pulled.record.drained_ml:
+            return "part of the water went through the relief valve"
+        return names[lacking[0]] if lacking else None
 
     return lacks
 
@@ -51,6 +55,8 @@ def _unbroken(need: Need) -> Need:
 
 def _ramps(pulled: Pulled, resistance: Resistance | None) -> str | None:
     said = _without("pressure", "cup")(pulled, resistance)
+    if said is None and pulled.replay is None:
+        said = "no puck of the assumed dose explains it: a plan would say what it was"
     if said is None and pulled.first_drip_s is None:
         said = "nothing dripped"
     if said is None and resistance is None:
@@ -60,18 +66,12 @@ def _ramps(pulled: Pulled, resistance: Resistance | None) -> str | None:
     return said
 
 
-def _shapes(pulled: Pulled, resistance: Resistance | None) -> str | None:
-    if pulled.plan is None:
-        return "there is no plan to replay beside it"
-    return _ramps(pulled, resistance)
-
-
 def _commands(pulled: Pulled, resistance: Resistance | None) -> str | None:
     if pulled.by_hand:
         return "it was pulled by hand: see how the cues were followed"
-    if pulled.replay is not None and pulled.replay.of_pressure:
+    if not says_commands(pulled.record):
         return "no command was recorded"
-    return _with_replay()(pulled, resistance)
+    return None if pulled.plan is None else _with_replay()(pulled, resistance)
 
 
 def _hands(pulled: Pulled, resistance: Resistance | None) -> str | None:
@@ -92,11 +92,13 @@ _NEEDS: dict[FindingKind, Need] = {
     "meter": _with_replay("water", "cup"),
     "ran_like": _with_replay("cup"),
     "opened": _ramps,
-    "run_away": _shapes,
-    "early_resistance": _shapes,
-    "loosened": _shapes,
+    "run_away": _ramps,
+    "early_resistance": _ramps,
+    "loosened": _ramps,
     "not_reached": _commands,
-    "overshoot": _commands,
+    "overshoot": lambda pulled, resistance: (
+        _plan(pulled, resistance) or _commands(pulled, resistance)
+    ),
     "water_count": _unbroken(_with_replay("water", "cup")),
     "late_meeting": _unbroken(_with_replay("water", "cup")),
     "choked": _without("pressure", "cup"),

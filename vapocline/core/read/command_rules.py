@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
+from typing import Literal
+
 import numpy as np
 
-from vapocline.core.base.arrays import Floats
+from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.binding import LIMITS
+from vapocline.core.read.commands import says_commands
 from vapocline.core.read.findings import (
     Change,
     Evidence,
@@ -25,10 +29,15 @@ from vapocline.core.read.pulled import (
     commanded_variable,
     runs,
 )
-from vapocline.core.read.record import GRID_S, PUMPING_ML_S, box_mean, bridged, lagged
+from vapocline.core.read.record import GRID_S, PUMPING_ML_S, Record, box_mean, bridged, lagged
 from vapocline.core.read.replay import Replay
 from vapocline.core.read.thresholds import ThresholdName, threshold
+from vapocline.core.read.water_rules import drained_ml
 
+LEAST_FLAT_S = 2.5
+ANY_LAG_S = 0.8  # of a machine that nobody knows
+MOST_FLOW_ML_S = 5.0  # commands above it are of pressure once a puck drips
+NEAR_SHARE = 0.25
 SETTLES_S = 3.0  # from pump on, before a temperature counts
 LEAST_RAMP_S, LEAST_RAMP_BAR, LEAST_RAMP_TURNS = 2.0, 1.5, 0.2
 MOST_SHIFT_S = 3.0
@@ -48,10 +57,12 @@ def not_reached(pulled: Pulled) -> list[NotReached]:
         asked = asked.min(axis=0)  # what a lag excuses is not under
         under, expected = asked - own > least, asked - usual > least
         seconds = float(under.sum() - expected.sum()) * GRID_S
-        if seconds < threshold("not_reached_s", pulled.record.gauges):
+        waits: ThresholdName = "not_reached_ramp_s" if phase.kind == "ramp" else "not_reached_s"
+        if seconds < threshold(waits, pulled.record.gauges):
             continue
         first, after = max(runs(under), key=lambda one: one[1] - one[0])
-        reached, wanted = float(np.max(own[first:after])), float(np.mean(asked[first:after]))
+        worst = first + int(np.argmax((asked - own)[first:after]))
+        reached, wanted = float(own[worst]), float(asked[worst])
         from_s = span.start_s + STARTS_S + first * GRID_S
         unit = "bar" if variable == "pressure" else "mL/s"
         limit = _limit(pulled, span, replay)
@@ -65,20 +76,125 @@ def not_reached(pulled: Pulled) -> list[NotReached]:
                 seconds=round(seconds, 1), limit=limit,
                 title=f"{phase.name} was not reached",
                 words=f"{wanted:.{digits}f} {unit} were asked for and {reached:.{digits}f} "
-                f"reached, {seconds:.0f} s longer under than the puck explains"
+                f"came at worst, {seconds:.0f} s longer under than the puck explains"
                 + (f"; the {limit} held it." if limit else "."),
                 evidence=[
-                    Evidence(what="reached at most", was=f"{reached:.{digits}f} {unit}",
+                    Evidence(what="furthest under", was=f"{reached:.{digits}f} {unit}",
                              usual=f"{wanted:.{digits}f} {unit}"),
                     Evidence(what="under it for", was=f"{float(under.sum()) * GRID_S:.1f} s",
                              usual=f"{float(expected.sum()) * GRID_S:.1f} s"),
                 ],
                 schools="Ask for what comes, say some, so that the plan tells the truth; find out "
                 "why the machine gives less, say others.",
-                change=_what_came(phase, span, reached, unit),
+                change=_what_came(phase, span, float(np.max(own[first:after])), unit),
             )
         )  # fmt: skip
     return found
+
+
+def relief_opened(pulled: Pulled) -> tuple[NotReached, float] | None:
+    """A command that was missed because the relief valve let water go, and how many mL of it.
+
+    The pressure stands flat under its command, and more water was pumped than cup and puck hold:
+    a weak pump's pressure moves with the flow, and loses nothing.
+    """
+    record, replay = pulled.record, pulled.replay
+    if replay is None or not {"pressure", "water", "cup"} <= record.known:
+        return None
+    flat = threshold("relief_flat_bar", record.gauges)
+    for one in sorted(not_reached(pulled), key=lambda one: one.from_s - one.to_s):
+        first, last = round(one.from_s / GRID_S), round(one.to_s / GRID_S)
+        held = np.sort(box_mean(record.pressure_bar, 0.5)[first:last])
+        if one.unit != "bar" or held.size < LEAST_FLAT_S / GRID_S:
+            continue
+        tenth = held.size // 10
+        if held[-1 - tenth] - held[tenth] > flat:
+            continue
+        drained = drained_ml(pulled, last)
+        if drained is not None:
+            middle = float(np.median(held))
+            return _by_relief(one, middle, drained), drained
+    return None
+
+
+def _by_relief(one: NotReached, bar: float, drained: float) -> NotReached:
+    return one.model_copy(
+        update={
+            "limit": "relief valve",
+            "reached": round(bar, 2),
+            "words": f"{one.asked:.1f} bar were asked for and {bar:.1f} came, held flat for "
+            f"{one.to_s - one.from_s:.0f} s: the relief valve opened, and some {drained:.0f} mL of "
+            "the water did not go through the puck.",
+            "schools": "Set the valve higher, if the machine allows it, say some; plan below it, "
+            "say others.",
+        }
+    )
+
+
+def not_met(pulled: Pulled) -> list[NotReached]:
+    """Without a plan: seconds under what was asked, from the first drip on, when a puck is full.
+
+    The commands are taken for bar or for mL/s by what they lie nearer to.
+    """
+    record, drip = pulled.record, pulled.first_drip_s
+    if pulled.plan is not None or drip is None or not says_commands(record):
+        return []
+    used = (record.time_s > drip + 1.0) & (record.time_s < record.stop_s - 0.3)
+    used &= np.isfinite(record.asked)
+    unit = _unit_of_commands(record, used)
+    if unit is None:
+        return []
+    bar = unit == "bar"
+    own = box_mean(record.pressure_bar if bar else record.water_ml_s, 0.9)
+    least = threshold("under_bar" if bar else "under_ml_s", record.gauges)
+    asked = np.minimum(record.asked, lagged(bridged(record.asked), ANY_LAG_S))
+    under = used & (asked - own > least)
+    first, after = max(runs(under), key=lambda one: one[1] - one[0], default=(0, 0))
+    seconds = float(under.sum()) * GRID_S
+    if seconds < threshold("not_reached_s", record.gauges):
+        return []
+    worst = first + int(np.argmax((asked - own)[first:after]))
+    reached, wanted = float(own[worst]), float(asked[worst])
+    short = float(np.mean(np.clip(1 - own[under] / np.maximum(asked[under], 0.1), 0, 1)))
+    digits = 1 if bar else 2
+    return [
+        NotReached(
+            from_s=round(float(record.time_s[first]), 1),
+            to_s=round(float(record.time_s[after - 1]), 1),
+            sure="likely", size_s=seconds * short, phase=int(record.phase[first]),
+            asked=round(wanted, 2), reached=round(reached, 2), unit=unit,
+            seconds=round(seconds, 1), limit=None, title="A command was not reached",
+            words=f"{wanted:.{digits}f} {unit} were asked for and {reached:.{digits}f} came at "
+            f"worst, {seconds:.0f} s under it after the first drip.",
+            evidence=[
+                Evidence(what="furthest under", was=f"{reached:.{digits}f} {unit}",
+                         usual=f"{wanted:.{digits}f} {unit}"),
+            ],
+            schools="Ask for what comes, say some; find out why the machine gives less, say "
+            "others.",
+        )
+    ]  # fmt: skip
+
+
+def _unit_of_commands(record: Record, used: Mask) -> Literal["bar", "mL/s"] | None:
+    """Whether commands are of pressure or of flow; None where both or neither was measured well
+    enough to tell."""
+    off: dict[Literal["bar", "mL/s"], float] = {}
+    if "pressure" in record.known:
+        off["bar"] = _share_off(record.asked, record.pressure_bar, used)
+    if "water" in record.known:
+        off["mL/s"] = _share_off(record.asked, record.water_ml_s, used)
+    if not used.any() or not off:
+        return None
+    if float(np.nanmedian(record.asked[used])) > MOST_FLOW_ML_S:
+        return "bar" if "bar" in off else None
+    unit = min(off, key=off.__getitem__)
+    return unit if off[unit] < NEAR_SHARE else None
+
+
+def _share_off(asked: Floats, own: Floats, used: Mask) -> float:
+    off = np.abs(asked - box_mean(own, 0.9))[used] / np.maximum(1.0, asked[used])
+    return float(np.nanmedian(off)) if off.size else math.inf
 
 
 def overshoot(pulled: Pulled) -> list[PressureOvershoot]:

@@ -9,7 +9,6 @@ from typing import NamedTuple
 import numpy as np
 
 from vapocline.core.puck.parameters import Parameters
-from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.program import (
     ALONG_TIME,
     BY_SECONDS,
@@ -20,7 +19,6 @@ from vapocline.core.puck.program import (
     SPRING,
     SPRING_POINTS,
     Program,
-    program_of,
 )
 from vapocline.core.read.record import Record, box_mean, bridged
 
@@ -55,13 +53,12 @@ class CommandRow(NamedTuple):
     of: int = 0  # the plan's phase
 
 
-def as_commanded(record: Record, plan: Plan, parameters: Parameters) -> Program:
-    """The commands that were recorded, piece by piece, in the plan's kinds of control.
+def as_commanded(record: Record, planned: Program, parameters: Parameters) -> Program:
+    """The commands that were recorded, piece by piece, in the planned kinds of control.
 
     So skips, nudges, holds and levels by hand are followed without being told apart. A lever's
     phases stay whole: their pressure follows the stroke, not the clock.
     """
-    planned = program_of(plan.profile, plan.setup.machine)
     rows = list(_commanded_rows(record, planned, parameters.preamble_s))
     if not rows:
         return planned._replace(stop_cup_g=np.inf, stop_water_ml=np.inf, stop_time_s=record.stop_s)

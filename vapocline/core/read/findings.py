@@ -65,7 +65,7 @@ class Found(Answer):
 
 
 class RecordBroken(Found):
-    """Part of the record is missing, or the cup was knocked."""
+    """Part of the record is missing, the cup was knocked or tared, or the scale drifts."""
 
     kind: Literal["record"] = "record"
     missing_s: float = 0.0

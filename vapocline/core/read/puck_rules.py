@@ -54,17 +54,17 @@ SCHOOLS = {
 def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     """The refit's ln-permeability lies beyond what good pulls of this coffee spread.
 
-    Against the forecast and the coffee's earlier pulls: what lies with either is nothing odd. An
-    unknown coffee may lie further off.
+    Against the forecast and the coffee's earlier pulls: what lies with either is nothing odd. How
+    far counts as odd follows what the forecast leaves open: an unknown coffee may lie further off.
     Permeability goes with the square of the grain size, which gives the µm.
     """
     plan, replay, record = pulled.plan, pulled.replay, pulled.record
     if plan is None or replay is None:
         return None
-    known = plan.setup.dialled_in or pulled.usual_ln_k is not None
     ran = replay.ln_k - _explained(pulled, loosened)
     off = _beyond(ran, pulled.usual_ln_k)
-    least = threshold("ran_like_known" if known else "ran_like_new", record.gauges)
+    beyond = threshold("ran_like_sds", record.gauges) * pulled.open_ln_k
+    least = max(threshold("ran_like", record.gauges), beyond)
     if (plan.profile.stop.cup_g or 0.0) > LONG_RATIO * plan.setup.dose_g:
         least *= threshold("long_drink", record.gauges)
     if abs(off) < least:
@@ -137,13 +137,15 @@ def _faster(off: float) -> str:
 
 
 def difference_at(resistance: Resistance, more: Floats, earlier: Sequence[Resistance]) -> Floats:
-    """`more` less what the coffee's earlier shots show at the same weight, both centred."""
+    """How far `more` lies beyond the span from the replay, 0, to what the coffee's earlier shots
+    show at the same weight, both centred."""
     if not earlier:
         return more
     usual = [
         np.interp(resistance.cup_g, one.cup_g, one.centred(float(one.cup_g[-1]))) for one in earlier
     ]
-    less: Floats = more - np.mean(usual, axis=0)
+    mean = np.mean(usual, axis=0)
+    less: Floats = more - np.clip(more, np.minimum(mean, 0.0), np.maximum(mean, 0.0))
     return less
 
 
@@ -156,16 +158,12 @@ def gave_way(
     early resistance; else it ran away; between them, it only loosened.
     """
     whole = pulled.whole_g
-    alone = pulled.replay is None
-    if alone:
-        more = resistance.measured - float(resistance.measured.mean())
-    else:
-        more = difference_at(resistance, resistance.centred(whole), earlier)
-    found = loosening_of(resistance, more, whole, pulled.record.gauges, alone=alone)
+    more = difference_at(resistance, resistance.centred(whole), earlier)
+    found = loosening_of(resistance, more, whole, pulled.record.gauges)
     if found is None or found.from_s > pulled.record.stop_s - 1.0:
         return None
     plain = found.course == "opened" and found.size > PLAIN_SIZE and found.gain > PLAIN_GAIN
-    weight: Weight = "finding" if (earlier and not alone) or plain else "note"
+    weight: Weight = "finding" if resistance.by_water and (earlier or plain) else "note"
     return _said(pulled, resistance, found, weight)
 
 

@@ -51,9 +51,11 @@ class Seen(NamedTuple):
 
 
 class Pulled(NamedTuple):
-    """A shot with what its rules need; `forecast` and `replay` are None without a plan.
+    """A shot with what its rules need; `forecast` is None without a plan, and the replay then
+    follows the recorded pressure.
 
-    `usual_…` is how the coffee's earlier pulls ran, None where there are none.
+    `usual_…` is how the coffee's earlier pulls ran, None where there are none. `open_ln_k` is one
+    standard deviation of what the forecast leaves open of the fitted ln-permeability.
     """
 
     record: Record
@@ -67,6 +69,7 @@ class Pulled(NamedTuple):
     stopped_by: str | None
     target_g: float | None
     usual_ln_k: float | None
+    open_ln_k: float
     usual_press_s: float | None
     usual_gap_more_ml: float | None
 

@@ -10,13 +10,16 @@ import numpy as np
 
 from vapocline.core.base.document import Answer
 from vapocline.core.puck.parameters import parameters_for
-from vapocline.core.puck.plan import Plan, knowing
+from vapocline.core.puck.plan import Plan, Setup, knowing
+from vapocline.core.puck.priors import members_of
 from vapocline.core.read.cannot_tell import cannot_tell
 from vapocline.core.read.command_rules import (
     by_hand,
+    not_met,
     not_reached,
     overshoot,
     pre_infusion_end,
+    relief_opened,
     temperature,
     wetting,
 )
@@ -29,6 +32,7 @@ from vapocline.core.read.findings import (
     EarlyResistance,
     Finding,
     GaveWay,
+    MeterOff,
     NotReached,
 )
 from vapocline.core.read.puck_rules import gave_way, ran_like
@@ -55,6 +59,9 @@ MOST_FINDINGS = 3  # that head the page; the rest are notes
 LEAST_PHASE_S = 2.0
 GIVES_S = 1.0  # a ramp's begin is known to so much
 BY_THE_WAY = ("pre_infusion_end", "by_hand", "temperature")  # notes that come after the others
+USUAL_DOSE_G = 18.0  # of a recording of which nothing else is known
+SPREAD_MEMBERS = 64
+FIT_WIDENS = 1.2  # fines, wear and gas move the fitted permeability as well: `./vapo bench read`
 METER_BETTER = 0.85  # so much smaller is the refit's error with a meter that is really off
 HEAD_HIDES_S = 4.0  # a wrong head looks like a loosening this soon after the drip
 
@@ -90,13 +97,14 @@ class Reading(Answer):
 
 
 class Circumstances(NamedTuple):
-    """What is known of a pull besides its traces and its plan."""
+    """What is known of a pull besides its traces and its plan; `setup` where there is no plan."""
 
     stop_s: float | None = None
     stopped_by: str | None = None
     by_hand: bool = False
     marks: tuple[Seen, ...] = ()
     target_g: float | None = None
+    setup: Setup | None = None
 
 
 class Earlier(NamedTuple):
@@ -129,25 +137,25 @@ def read_curve(
             cannot_tell=[CannotTell(kind=kind, because=because) for kind in FINDING_KINDS],
         )
     pulled = _pulled(record, plan, known, earlier)
-    meter = meter_off(pulled)
-    if meter is not None:
-        corrected = record._replace(water_ml_s=record.water_ml_s * (1 + meter.off_pct / 100))
-        again = _pulled(corrected, plan, known, earlier)
-        # A cup that gains more than is pumped can only be the meter; less may be a puck that still
-        # drinks, unless the whole shot agrees.
-        if meter.off_pct > 0 or _better(again.replay, pulled.replay):
-            record, pulled = corrected, again
-        else:
-            meter = None
+    meter, relief = None, relief_opened(pulled)
+    if relief is None:
+        meter, pulled = _metered(pulled, known, earlier)
+    missed = [relief[0]] if relief else [*not_reached(pulled), *not_met(pulled)]
+    over = overshoot(pulled)
+    if missed:  # what the machine did not give must not be laid on the puck
+        own = pulled.record if relief is None else pulled.record.without_water(relief[1])
+        pulled = _pulled(own, plan, known, earlier, by_pressure=True)
     resistance = _resistance(pulled)
-    found: list[Finding | None] = [*broken(record), meter]
-    found += _rules(pulled, resistance, earlier)
+    found: list[Finding | None] = [*broken(record), meter, *over]
+    found += _rules(pulled, resistance, earlier, missed)
     findings = _ordered([one for one in found if one is not None])
     return Reading(
         verdict=verdict_of(pulled, findings),
         findings=findings,
         cannot_tell=cannot_tell(pulled, resistance),
-        ran_like_ln_k=None if pulled.replay is None else round(pulled.replay.ln_k, 3),
+        ran_like_ln_k=None
+        if pulled.plan is None or pulled.replay is None
+        else round(pulled.replay.ln_k, 3),
         first_drip_s=None if pulled.first_drip_s is None else round(pulled.first_drip_s, 2),
         stop_s=round(record.stop_s, 2),
         derived=derived_of(pulled, resistance),
@@ -165,16 +173,43 @@ def earlier_of(traces: Traces, plan: Plan, known: Circumstances) -> Earlier | No
     return Earlier(pulled.replay.ln_k, _resistance(pulled), pulled.press_s(), gap_more_ml(pulled))
 
 
+def _metered(
+    pulled: Pulled, known: Circumstances, earlier: Sequence[Earlier]
+) -> tuple[MeterOff | None, Pulled]:
+    """What the flow meter is off, and the shot read with it corrected."""
+    meter = meter_off(pulled)
+    if meter is None:
+        return None, pulled
+    water = pulled.record.water_ml_s * (1 + meter.off_pct / 100)
+    again = _pulled(pulled.record._replace(water_ml_s=water), pulled.plan, known, earlier)
+    # A cup that gains more than is pumped can only be the meter; less may be a puck that still
+    # drinks, unless the whole shot agrees.
+    if meter.off_pct > 0 or _better(again.replay, pulled.replay):
+        return meter, again
+    return None, pulled
+
+
 def _pulled(
-    record: Record, plan: Plan | None, known: Circumstances, earlier: Sequence[Earlier]
+    record: Record,
+    plan: Plan | None,
+    known: Circumstances,
+    earlier: Sequence[Earlier],
+    *,
+    by_pressure: bool = False,
 ) -> Pulled:
+    """The shot as the rules take it; `by_pressure` replays the recorded pressure."""
     forecast = None if plan is None else forecast_of(plan)
     # Every puck is compared with the nominal one, whatever was known when it was planned.
     expected = None if plan is None else _expected_ln_k(plan)
+    left_open = 0.0 if plan is None else _open_ln_k(plan, pulled_before=bool(earlier))
     plan = None if plan is None else knowing(plan, None)
     if not _phases_told(record, forecast):  # then commands cannot be set against their phases
         record = record._replace(asked=np.full(record.time_s.size, math.nan))
-    replay = None if plan is None else replay_of(record, plan, by_hand=known.by_hand)
+    setup = known.setup if plan is None else plan.setup
+    profile = None if plan is None or known.by_hand or by_pressure else plan.profile
+    replay = replay_of(record, setup or Setup(dose_g=USUAL_DOSE_G), profile)
+    if plan is None and replay is not None and not replay.explains():
+        replay = None  # it was another puck than the assumed one
     lag = replay.lag_s + replay.parameters.scale_lag_s if replay is not None else 0.2
     preamble = plan.setup.machine.preamble if plan is not None else None
     return Pulled(
@@ -189,6 +224,7 @@ def _pulled(
         stopped_by=known.stopped_by,
         target_g=known.target_g,
         usual_ln_k=_middle([one.ln_k for one in earlier] or [expected]),
+        open_ln_k=left_open,
         usual_press_s=_middle([one.press_s for one in earlier]),
         usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
     )
@@ -201,6 +237,15 @@ def _expected_ln_k(plan: Plan) -> float | None:
         return None
     known, assumed = (parameters_for(one.setup) for one in (plan, knowing(plan, None)))
     return math.log(known.permeability / assumed.permeability)
+
+
+def _open_ln_k(plan: Plan, *, pulled_before: bool) -> float:
+    """One standard deviation of ln-permeability that the forecast's own priors, or what shots
+    taught, leave open of one pull."""
+    setup = plan.setup
+    known = setup.dialled_in or pulled_before
+    members = members_of(parameters_for(setup), SPREAD_MEMBERS, 1, known, setup.knowledge)
+    return FIT_WIDENS * float(np.std([math.log(one.permeability) for one in members]))
 
 
 def _middle(values: Sequence[float | None]) -> float | None:
@@ -225,10 +270,19 @@ def _resistance(pulled: Pulled) -> Resistance | None:
 
 
 def _rules(
-    pulled: Pulled, resistance: Resistance | None, earlier: Sequence[Earlier]
+    pulled: Pulled,
+    resistance: Resistance | None,
+    earlier: Sequence[Earlier],
+    missed: Sequence[NotReached],
 ) -> list[Finding | None]:
     """The rules in the order of explanation: puck, limits, head, gap, soak; then the measured."""
-    before = [one.resistance for one in earlier if one.resistance is not None]
+    before = [
+        one.resistance
+        for one in earlier
+        if one.resistance is not None
+        and resistance is not None
+        and one.resistance.by_water == resistance.by_water
+    ]
     choke, count = choked(pulled), water_count(pulled)
     loosened = None if resistance is None or choke else gave_way(pulled, resistance, before)
     if loosened is not None and count is not None and _hidden_by_head(pulled, loosened):
@@ -237,8 +291,7 @@ def _rules(
     return [
         None if choke else ran_like(pulled, loosened),
         loosened,
-        *(one for one in not_reached(pulled) if not _after(loosened, one)),
-        *overshoot(pulled),
+        *(one for one in missed if not _after(loosened, one)),
         *by_hand(pulled),
         count,
         None if count or choke else late_meeting(pulled),

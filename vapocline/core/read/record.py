@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 import numpy as np
+import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.columns import compiled
@@ -21,7 +23,11 @@ LEAST_POINTS = 20
 POOR_BAR, POOR_ML_S, POOR_STEP_S = 0.09, 0.12, 0.16
 LEAST_NOISE_G = 0.03
 FASTEST_G_S = 8.5  # a cup fills no faster: beyond it somebody leant on the scale
-KNOCK_WITHIN_S = 0.3
+KNOCK_WITHIN_S, PACE_S = 0.3, 1.0
+STILL_S = 3.0  # no flowing cup weighs the same to the last digit for so long
+TARED_TO_G, FALLS_AT_TARE_G = 1.5, 2.0
+BEFORE_DROPS_S = 2.5  # no puck lets water through sooner
+DRIFT_G_S, DRIFT_ERRORS = 0.05, 5.0  # the least that is told; in its standard errors
 KNOCK_NOISES = 7.0  # times the scale's noise: of hundreds of readings none strays so far
 PUMPING_ML_S = 0.2
 LATE_S, BLOCKED_ML_S = 3.0, 0.5
@@ -31,18 +37,21 @@ MeasuredTrace = Literal["pressure", "water", "cup", "temperature"]
 
 
 class Gap(NamedTuple):
-    """A part of the recording that cannot be used, s: nothing came, or the cup was knocked."""
+    """A part of the recording that cannot be used, s: nothing came, the cup was knocked, the scale
+    was tared, or it stood still while water flowed."""
 
     from_s: float
     to_s: float
-    kind: Literal["gap", "knock"]
+    kind: Literal["gap", "knock", "tare", "still"]
     size: float  # s without a sample, or g
 
 
 class Record(NamedTuple):
     """Channels on an even grid from pump on, nan where not measured; `asked` and `phase` as sent.
 
-    `stop_s` is when the pump stopped for good. `known` are the channels that tell something.
+    `stop_s` is when the pump stopped for good. `known` are the channels that tell something. The
+    scale drifted by `drift_g_s`, which is taken out. `drained_ml` left by the relief valve: then
+    the flow meter tells nothing of the puck.
     """
 
     time_s: Floats
@@ -58,10 +67,20 @@ class Record(NamedTuple):
     gaps: tuple[Gap, ...]
     noise_g: float
     gauges: Gauges
+    drained_ml: float = 0.0
+    drift_g_s: float = 0.0
 
     def until_stop(self) -> slice:
         """The part before the pump stopped."""
         return slice(0, int(np.searchsorted(self.time_s, self.stop_s + 1e-9)))
+
+    def without_water(self, drained_ml: float) -> Record:
+        """The record without its flow meter, which counted what the relief valve let go."""
+        return self._replace(
+            water_ml_s=np.full_like(self.water_ml_s, np.nan),
+            known=self.known - {"water"},
+            drained_ml=drained_ml,
+        )
 
     def broken_within(self, from_s: float, to_s: float) -> bool:
         """Whether a gap or a knock falls into a span."""
@@ -82,9 +101,12 @@ def record_of(traces: Traces, stop_s: float | None) -> Record | None:
         return None
     noise_g = max(LEAST_NOISE_G, _noise(traces.cup_g))
     gauges = _gauges(traces)
-    gaps = (*_gaps(time_s, stop, gauges), *_knocks(traces, noise_g))
+    stills = _stills(traces, stop)
+    knocks = _knocks(traces, noise_g, stills)
+    gaps = (*_gaps(time_s, stop, gauges), *stills, *knocks)
     known = _known(traces, stop)
-    cup = _without_knocks(traces, [gap for gap in gaps if gap.kind == "knock"])
+    drift = _drift_g_s(traces)
+    cup = _without_knocks(traces, knocks) - drift * time_s
     last = np.clip(np.searchsorted(time_s, grid + 1e-9, side="right") - 1, 0, time_s.size - 1)
     return Record(
         time_s=grid,
@@ -100,6 +122,7 @@ def record_of(traces: Traces, stop_s: float | None) -> Record | None:
         gaps=tuple(sorted(gaps)),
         noise_g=noise_g,
         gauges=gauges,
+        drift_g_s=drift,
     )
 
 
@@ -154,8 +177,37 @@ def _gaps(time_s: Floats, stop_s: float, gauges: Gauges) -> list[Gap]:
     ]
 
 
-def _knocks(traces: Traces, noise_g: float) -> list[Gap]:
-    """Where the weight changed as no drink changes it, noticed within a moment."""
+def _stills(traces: Traces, stop_s: float) -> list[Gap]:
+    """Where the scale said the same all the while as water flowed and before it flowed: it stood
+    still. Without a flow meter a puck that chokes looks the same."""
+    cup, water, time_s = traces.cup_g, traces.water_in_ml_s, traces.time_s
+    begins = np.flatnonzero(np.diff(cup, prepend=np.nan) != 0)
+    found = []
+    for first, after in pairwise([*begins.tolist(), cup.size]):
+        last = min(after, cup.size - 1)
+        start, end = float(time_s[first]), min(float(time_s[last]), stop_s)
+        if end - start < STILL_S or not cup[first] > FIRST_DRIP_G * 5:
+            continue
+        flowed = water[first:last][time_s[first:last] < stop_s]
+        if np.isfinite(flowed).any() and float(np.nanmean(flowed)) > BLOCKED_ML_S:
+            found.append(Gap(start, end, "still", end - start))
+    return found
+
+
+def _drift_g_s(traces: Traces) -> float:
+    """By how much the weight changes steadily before a drop can fall, g/s; 0 where it does not."""
+    early = (traces.time_s <= BEFORE_DROPS_S) & np.isfinite(traces.cup_g)
+    time_s, cup = traces.time_s[early], traces.cup_g[early]
+    if time_s.size < 8 or np.ptp(time_s) < BEFORE_DROPS_S / 2:
+        return 0.0
+    fitted = scipy.stats.linregress(time_s, cup)
+    drift = float(fitted.slope)
+    return drift if abs(drift) > max(DRIFT_G_S, DRIFT_ERRORS * float(fitted.stderr)) else 0.0
+
+
+def _knocks(traces: Traces, noise_g: float, stills: Sequence[Gap]) -> list[Gap]:
+    """Where the weight changed as no drink changes it, noticed within a moment, or was tared; what
+    a scale that stood still makes up for at once is neither."""
     measured = ~np.isnan(traces.cup_g)
     time_s, weight = traces.time_s[measured], traces.cup_g[measured]
     if time_s.size < LEAST_POINTS:
@@ -173,17 +225,36 @@ def _knocks(traces: Traces, noise_g: float) -> list[Gap]:
             found[-1] = found[-1]._replace(to_s=end, size=larger)
         else:
             found.append(Gap(start, end, "knock", float(change[i])))
-    return found
+    caught_up = [still.to_s for still in stills]
+    return [
+        gap._replace(kind="tare") if _tared(time_s, weight, gap) else gap
+        for gap in found
+        if not any(abs(gap.to_s - at) < 1.0 and gap.size > 0 for at in caught_up)
+    ]
+
+
+def _tared(time_s: Floats, weight: Floats, gap: Gap) -> bool:
+    """Whether a drop went to nothing, from where the weight rises on."""
+    inside = weight[(time_s >= gap.from_s) & (time_s <= gap.to_s)]
+    after = weight[time_s > gap.to_s]
+    to_nothing = gap.size < -FALLS_AT_TARE_G and abs(inside.min()) < TARED_TO_G
+    return bool(to_nothing and after.max(initial=0.0) > TARED_TO_G)
 
 
 def _without_knocks(traces: Traces, knocks: Sequence[Gap]) -> Floats:
-    """The weight with each knock's step taken out again."""
+    """The weight with each knock's step taken out again; meanwhile it rises as just before."""
     cup, time_s = traces.cup_g.copy(), traces.time_s
     for knock in knocks:
         inside = (time_s > knock.from_s) & (time_s < knock.to_s)
         at = int(np.searchsorted(time_s, knock.to_s))
         start = int(np.searchsorted(time_s, knock.from_s))
-        cup[at:] -= cup[at] - cup[start]
+        just_before = (time_s > knock.from_s - PACE_S) & (time_s <= knock.from_s)
+        just_before &= np.isfinite(cup)
+        rose = 0.0
+        if just_before.sum() >= 4:
+            pace = float(np.polyfit(time_s[just_before], cup[just_before], 1)[0])
+            rose = max(0.0, pace) * (knock.to_s - knock.from_s)
+        cup[at:] -= cup[at] - cup[start] - rose
         cup[inside] = np.nan
     return cup
 

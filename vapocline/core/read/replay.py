@@ -13,11 +13,12 @@ import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.cancellation import check_cancelled
+from vapocline.core.profile.profile import Profile
 from vapocline.core.puck import columns, kernel
 from vapocline.core.puck.figures import figures_of
 from vapocline.core.puck.parameters import Parameters, parameters_for
 from vapocline.core.puck.parameters import record_of as numbers_of
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.program import Program, program_of
 from vapocline.core.puck.ranges import MEMBER_CELLS, MEMBER_STEP_S
 from vapocline.core.read.commands import FREE, along_pressure, as_commanded, says_commands
@@ -25,6 +26,7 @@ from vapocline.core.read.record import GRID_S, Record, box_mean, lagged
 
 # How far residuals count in full (Huber 1964), and each channel's weight is one over it.
 BAR, ML_S, G = 0.3, 0.25, 1.0
+MOST_ERROR = 4.0
 WIDEST, SCAN = 1.5, 0.6  # of ln k, either way, and the first look's step
 LAGS_S = (0.0, 0.2, 0.45)  # of gauges, tried one by one
 
@@ -46,6 +48,11 @@ class Replay(NamedTuple):
     parameters: Parameters
     of_pressure: bool  # the recorded pressure was followed, not the commands
 
+    def explains(self) -> bool:
+        """Whether it is like the record: not at the end of what is tried, and no further off than
+        a head that fills at another pace makes it."""
+        return abs(self.ln_k) < WIDEST - 0.15 and self.error < MOST_ERROR
+
 
 class ReplayFit(NamedTuple):
     """What the fit came to: ln-permeability, the mean loss, the gauges' lag."""
@@ -63,23 +70,23 @@ class Smooth(NamedTuple):
     cup_g: Floats
 
 
-def replay_of(record: Record, plan: Plan, *, by_hand: bool) -> Replay | None:
+def replay_of(record: Record, setup: Setup, profile: Profile | None) -> Replay | None:
     """Fit one ln-permeability to the whole record. None where too little was measured to.
 
-    By hand, or where no command was recorded, the recorded pressure is followed instead. Raises
-    Cancelled.
+    Without a profile, or where no command was recorded, the recorded pressure is followed instead
+    of the commands. Raises Cancelled.
     """
-    if not record.known & {"cup", "water"} or not ("pressure" in record.known or not by_hand):
+    if not record.known & {"cup", "water"}:
         return None
-    parameters = parameters_for(plan.setup)
-    followed = by_hand or not says_commands(record)
+    parameters = parameters_for(setup)
+    followed = profile is None or not says_commands(record)
     if followed and "pressure" not in record.known:
         return None
-    if followed:
+    if profile is None or followed:
         parameters = parameters._replace(**FREE)
         program = along_pressure(record, parameters)
     else:
-        program = as_commanded(record, plan, parameters)
+        program = as_commanded(record, program_of(profile, setup.machine), parameters)
     smooth = _smooth(record)
 
     def off(ln_k: float) -> float:

@@ -15,6 +15,7 @@ from vapocline.core.read.thresholds import Gauges, threshold
 
 POINT_S = 0.2
 AFTER_DRIP_S, BEFORE_STOP_S = 1.0, 0.3
+BY_CUP_S = 1.6  # over which the cup's flow is taken where no meter tells it
 LEAST_POINTS = 20
 LEAST_BAR, LEAST_ML_S = 0.4, 0.05
 REST_SHARE = (0.10, 0.35)  # of the cup, over which resistance is taken as one
@@ -30,7 +31,8 @@ ResistanceCourse = Literal["opened", "run_away", "early_resistance", "loosened"]
 class Resistance(NamedTuple):
     """Points a fifth of a second apart: cup weight, and ln-conductance less what it should be.
 
-    `measured` is the record's own ln-conductance, `usual` the replay's at equal weight.
+    `measured` is the record's own ln-conductance, `usual` the replay's at equal weight; `by_water`
+    says whether the flow is the meter's or the cup's.
     """
 
     time_s: Floats
@@ -38,6 +40,7 @@ class Resistance(NamedTuple):
     measured: Floats
     usual: Floats
     more: Floats
+    by_water: bool = True
 
     def centred(self, whole_g: float) -> Floats:
         """`more` less its mean early in the cup."""
@@ -71,22 +74,23 @@ def ln_conductance(
 
 
 def resistance_of(record: Record, replay: Replay | None, first_drip_s: float) -> Resistance | None:
-    """Where pressure, cup and a flow are known; None where they are not, or for too few points.
+    """Where pressure, cup and a replay are known; None where they are not, or for too few points.
 
     Without a flow meter the cup's flow stands in from a third of the cup on.
     """
-    if not {"pressure", "cup"} <= record.known:
+    if replay is None or not {"pressure", "cup"} <= record.known:
         return None
     ran = record.until_stop()
     whole = float(np.nanmax(record.cup_g[ran]))
     by_water = "water" in record.known
     share = WET_SHARE if by_water else 0.3
-    p = replay.parameters if replay is not None and by_water else None
+    p = replay.parameters if by_water else None
     # Nothing after the stop may leak into a window before it.
     time_s, cup = record.time_s[ran], box_mean(record.cup_g[ran], 0.5)
-    flow = record.water_ml_s[ran] if by_water else slope(record.cup_g[ran], 1.6)
+    flow = record.water_ml_s[ran] if by_water else slope(record.cup_g[ran], BY_CUP_S)
     measured = ln_conductance(record.pressure_bar[ran], flow, p, record.gauges)
-    used = (time_s > first_drip_s + AFTER_DRIP_S) & (time_s < record.stop_s - BEFORE_STOP_S)
+    last_s = record.stop_s - (BEFORE_STOP_S if by_water else BY_CUP_S / 2 + BEFORE_STOP_S)
+    used = (time_s > first_drip_s + AFTER_DRIP_S) & (time_s < last_s)
     used &= (cup > share * whole) & (box_mean(record.pressure_bar[ran], 0.5) > LEAST_BAR * 2)
     used &= np.nan_to_num(flow) > 0.15
     for gap in record.gaps:
@@ -94,14 +98,14 @@ def resistance_of(record: Record, replay: Replay | None, first_drip_s: float) ->
     points = np.flatnonzero(used)[:: round(POINT_S / GRID_S)]
     if points.size < LEAST_POINTS:
         return None
-    usual = np.zeros(points.size)
-    if replay is not None:
-        own_flow = replay.water_ml_s[ran] if by_water else slope(replay.cup_g[ran], 1.6)
-        own = ln_conductance(replay.pressure_bar[ran], own_flow, p, record.gauges)
-        wet = replay.cup_g[ran] > 0.05
-        usual = np.interp(cup[points], replay.cup_g[ran][wet], own[wet])
+    own_flow = replay.water_ml_s[ran] if by_water else slope(replay.cup_g[ran], BY_CUP_S)
+    own = ln_conductance(replay.pressure_bar[ran], own_flow, p, record.gauges)
+    wet = (replay.cup_g[ran] > 0.05) & (time_s < last_s)
+    if not wet.any():
+        return None
+    usual = np.interp(cup[points], replay.cup_g[ran][wet], own[wet])
     return Resistance(
-        time_s[points], cup[points], measured[points], usual, measured[points] - usual
+        time_s[points], cup[points], measured[points], usual, measured[points] - usual, by_water
     )
 
 
@@ -113,23 +117,21 @@ def early_mean(resistance: Resistance, whole_g: float) -> float:
 
 
 def loosening_of(
-    resistance: Resistance, more: Floats, whole_g: float, gauges: Gauges, *, alone: bool
+    resistance: Resistance, more: Floats, whole_g: float, gauges: Gauges
 ) -> Loosening | None:
     """The ramp test: steps and ramps from any start against none; None where none explains more.
 
-    `more` is the difference to what it should be, centred. `alone`: without a replay, against a
-    quadratic in the weight (the puck's own wear), which a quick step must beat.
+    `more` is the difference to what it should be, centred.
     """
     time_s, share = resistance.time_s, resistance.cup_g / whole_g
-    own = _wear(share) if alone else np.ones((1, time_s.size))
-    rest = _less(more, own)
+    rest = more - more.mean()
     none = float(rest @ rest)
-    fits = {over: _best_ramp(time_s, rest, own, over) for over in RAMPS_S}
-    line = _less(time_s - time_s.mean(), own)
+    fits = {over: _best_ramp(time_s, rest, over) for over in RAMPS_S}
+    line = time_s - time_s.mean()
     slope_fit = float(rest @ line) / max(1e-12, float(line @ line))
-    straight = max(1e-12, none - slope_fit**2 * float(line @ line)) if not alone else none
+    straight = max(1e-12, none - slope_fit**2 * float(line @ line))
     over, best = min(fits.items(), key=lambda one: one[1].error)
-    least = threshold("ramp_size_alone" if alone else "ramp_size", gauges)
+    least = threshold("ramp_size" if resistance.by_water else "ramp_size_by_cup", gauges)
     gain = none / max(best.error, 1e-12)
     if best.size < least or gain < threshold("ramp_gain", gauges):
         return None
@@ -143,8 +145,6 @@ def loosening_of(
     if ratio > at_once:
         span = next(one for one in QUICK if fits[one].error == quick.error)
         return Loosening("opened", quick.from_s, span, quick.size, gain)
-    if alone:
-        return None
     if ratio < 1 / at_once and fell:
         sooner = fits[6.0].error < SOONER * straight
         course: ResistanceCourse = "early_resistance" if sooner else "run_away"
@@ -158,22 +158,11 @@ class _Fit(NamedTuple):
     error: float
 
 
-def _wear(share: Floats) -> Floats:
-    return np.stack([np.ones_like(share), share, share**2])
-
-
-def _less(values: Floats, own: Floats) -> Floats:
-    """What a basis, rows of shape (k, n), leaves of values, shape (n,) or (m, n)."""
-    basis, _r = np.linalg.qr(own.T)
-    left: Floats = values - (values @ basis) @ basis.T
-    return left
-
-
-def _best_ramp(time_s: Floats, rest: Floats, own: Floats, over_s: float) -> _Fit:
+def _best_ramp(time_s: Floats, rest: Floats, over_s: float) -> _Fit:
     """The upward ramp of a length that explains most, from any start."""
     starts = np.arange(time_s[0] - over_s / 2, time_s[-1] - min(1.0, over_s / 2), POINT_S)
     ramps = np.clip((time_s[None, :] - starts[:, None]) / over_s, 0.0, 1.0)
-    ramps = _less(ramps, own)
+    ramps -= ramps.mean(axis=1, keepdims=True)
     power = np.maximum(1e-9, (ramps**2).sum(axis=1))
     size = (ramps @ rest) / power
     gained = np.where(size > 0, size**2 * power, 0.0)

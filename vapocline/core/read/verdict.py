@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from vapocline.core.profile.profile import PressureCommand, Profile
+from vapocline.core.read.commands import says_commands
 from vapocline.core.read.findings import (
     MEASURED,
     Choked,
@@ -38,21 +39,51 @@ LEVEL_BAR = 0.6  # a press that changes by less holds
 
 
 def verdict_of(pulled: Pulled, findings: Sequence[Finding]) -> str:
-    """The sentence; without a plan it says what ran, and never that it went as planned."""
+    """The sentence; where nothing tells whether it went as planned, it does not say so."""
     kind = _kind_of_shot(pulled)
     reported = [one for one in findings if one.kind not in MEASURED]
     weighty = [one for one in reported if one.weight == "finding"]
     stands_out = (weighty or [one for one in reported if isinstance(one, TOLD_AS_NOTES)])[:1]
+    untold = _untold(pulled)
     if not stands_out:
-        return f"{kind}{', as planned' if pulled.replay is not None else ''}."
+        return f"{kind}{_as_planned(pulled, untold)}."
     one = stands_out[0]
-    if pulled.replay is None:
+    if untold is not None:
         return f"{kind}. {_clause(one)}."
     if one.weight == "note":
         return f"{kind}, much as planned. A note: {_lower(_clause(one))}."
     if isinstance(one, Opened | RunAway | Loosened) and one.from_s > 3:
         return f"{kind}, as planned until {one.from_s:.0f} s. {_clause(one)}."
     return f"{kind}, not as planned. {_clause(one)}."
+
+
+def _as_planned(pulled: Pulled, untold: str | None) -> str:
+    if pulled.plan is None:
+        return ""
+    if untold is not None:
+        return f". Whether it went as planned cannot be told: {untold}"
+    return ", as planned"
+
+
+def _untold(pulled: Pulled) -> str | None:
+    """Why nobody can say whether it went as planned; None where the record tells."""
+    if pulled.plan is None or pulled.replay is None:
+        return "too little is known of it"
+    known = pulled.record.known
+    for channel, said in (("pressure", "pressure"), ("water", "the flow of water")):
+        if channel in _carried_by(pulled.plan.profile) - known:
+            return f"{said} was not measured"
+    if pulled.plan.profile.stop.cup_g is not None and "cup" not in known:
+        return "no scale weighed the cup"
+    if not says_commands(pulled.record):
+        return "what the machine was asked for was not recorded"
+    return None
+
+
+def _carried_by(profile: Profile) -> set[str]:
+    """The channels in which a profile's commands show."""
+    controls = {phase.command.control for phase in profile.phases}
+    return {"water" if control == "flow" else "pressure" for control in controls - {"off"}}
 
 
 def _clause(one: Finding) -> str:  # noqa: PLR0911 - one a kind

@@ -45,7 +45,7 @@ def meter_off(pulled: Pulled) -> MeterOff | None:
     Positive where the meter reads too low.
     """
     record, replay = pulled.record, pulled.replay
-    if replay is None or not {"cup", "water"} <= record.known:
+    if pulled.plan is None or replay is None or not {"cup", "water"} <= record.known:
         return None
     ran = record.until_stop()
     cup, time_s = record.cup_g[ran], record.time_s[ran]
@@ -99,9 +99,11 @@ def retained_ml(record_water: Floats, cup: Floats) -> Floats:
 def water_count(pulled: Pulled) -> WaterCount | None:
     """What stays behind once the first grams are in the cup, mL, beside the refit's."""
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
-    if replay is None or drip is None or not {"cup", "water"} <= record.known:
+    if pulled.plan is None or replay is None or drip is None:  # whose head it was is not known
         return None
-    if record.broken_within(0.0, record.stop_s) or pulled.whole_g < FIRST_GRAMS[1]:
+    if not {"cup", "water"} <= record.known or pulled.whole_g < FIRST_GRAMS[1]:
+        return None
+    if record.broken_within(0.0, record.stop_s):
         return None
     own = _held_at_first(record.water_ml_s, record.cup_g)
     usual = _held_at_first(replay.water_ml_s, replay.cup_g)
@@ -136,6 +138,23 @@ def _held_at_first(water: Floats, cup: Floats) -> float:
     return float(np.median(np.interp(steps, risen, retained_ml(water, cup))))
 
 
+def drained_ml(pulled: Pulled, at: int) -> float | None:
+    """What had left by a drain at a place of the grid, mL: beyond what the replay's head and puck
+    hold, once drips fall; None where it is no more than they might hold."""
+    record, replay = pulled.record, pulled.replay
+    if replay is None or pulled.first_drip_s is None or pulled.whole_g < FIRST_GRAMS[1]:
+        return None
+    more = _held_at_first(record.water_ml_s, record.cup_g) - _held_at_first(
+        replay.water_ml_s, replay.cup_g
+    )
+    if record.time_s[at] > pulled.first_drip_s:
+        later = _held(record, at) - float(retained_ml(replay.water_ml_s, replay.cup_g)[at])
+        more = max(more, later)
+    pumped = float(np.nansum(record.water_ml_s[record.until_stop()])) * GRID_S
+    least = threshold("retained_ml", record.gauges)
+    return more if more > least + threshold("gap_area_share", record.gauges) * pumped else None
+
+
 def gap_more_ml(pulled: Pulled) -> float | None:
     """What the puck drank after its first drip beyond the replay, mL; None where unknown.
 
@@ -143,7 +162,9 @@ def gap_more_ml(pulled: Pulled) -> float | None:
     may fall before a rest in which the puck goes on drinking.
     """
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
-    if replay is None or drip is None or not {"cup", "water"} <= record.known:
+    if pulled.plan is None or replay is None or drip is None:
+        return None
+    if not {"cup", "water"} <= record.known:
         return None
     if record.broken_within(drip, record.stop_s) or drip > record.stop_s - 2:
         return None
@@ -157,6 +178,9 @@ def late_meeting(pulled: Pulled) -> LateMeeting | None:
     pumped = float(np.nansum(record.water_ml_s[record.until_stop()])) * GRID_S
     share = threshold("gap_area_share", record.gauges)
     least = max(threshold("gap_area_ml", record.gauges), share * pumped)
+    press = pulled.press_s()
+    if drip is not None and press is not None and drip < press:
+        least *= threshold("gap_area_soaked", record.gauges)
     if more is None or drip is None or more - max(0.0, pulled.usual_gap_more_ml or 0.0) < least:
         return None
     own = _gap_ml(record.water_ml_s, record.cup_g, record.stop_s)

@@ -113,6 +113,8 @@ def curve_of(sessions: Sessions, shot_id: int) -> ReadCurve:
     lent = [(one.id, found) for one, found in earlier if found is not None]
     traces = stored_traces(row)
     plan = _plan(row) if row.plan_known else None
+    if plan is None:
+        known = known._replace(setup=_plan(row).setup)
     reading = read_curve(traces, plan, known, [found for _id, found in lent] if plan else [])
     if row.grinder is not None:
         findings = [_with_setting(one, row.grinder) for one in reading.findings]
