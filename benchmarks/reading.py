@@ -90,6 +90,7 @@ SOUND_ROWS: tuple[tuple[str, Puck, bool, bool, tuple[str, ...]], ...] = (
     ("of a strange coffee, beside one", "of a strange coffee", True, True, ()),
     ("no flow meter, beside one", "as the priors say", True, True, ("water_in_ml_s",)),
     ("no commands, alone", "as the priors say", True, False, ("commanded",)),
+    ("no commands nor phases, beside one", "as the priors say", True, True, ("commanded", "phase")),
     ("no plan", "as the priors say", False, False, ()),
     ("no plan nor commands", "as the priors say", False, False, ("commanded",)),
     ("no plan nor flow meter", "as the priors say", False, False, ("water_in_ml_s",)),

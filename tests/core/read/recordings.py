@@ -222,4 +222,5 @@ def seen_by_gauge(samples: Floats, column: int, lag_s: float, at: Floats) -> Flo
 
 def without(traces: Traces, *channels: str) -> Traces:
     """The same recording on a machine that does not measure some channels."""
-    return replace(traces, **{name: np.full(traces.time_s.size, math.nan) for name in channels})
+    blank = {name: 0.0 if name == "phase" else math.nan for name in channels}
+    return replace(traces, **{name: np.full(traces.time_s.size, of) for name, of in blank.items()})

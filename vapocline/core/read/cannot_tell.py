@@ -38,6 +38,8 @@ def _with_replay(*channels: Literal["pressure", "water", "cup"]) -> Need:
             return "there is no plan to replay beside it"
         if pulled.replay is None:
             return "too little was measured to replay the plan beside it"
+        if pulled.rests_unseen:
+            return "the pressure rests on the way, and no command was recorded"
         return lacks(pulled, resistance)
 
     return need

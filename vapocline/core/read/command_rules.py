@@ -378,6 +378,8 @@ def pre_infusion_end(pulled: Pulled) -> PreInfusionEnd | None:
     press, forecast = pulled.press_s(), pulled.forecast
     if press is None or forecast is None or forecast.press_s is None or press < 0.5:
         return None
+    if not pulled.spans:  # nobody said when the press began
+        return None
     known = [forecast.press_s, *(() if pulled.usual_press_s is None else (pulled.usual_press_s,))]
     share = threshold("early_end_share", pulled.record.gauges) * forecast.press_s
     least = max(threshold("early_end_s", pulled.record.gauges), share)

@@ -59,11 +59,13 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     Permeability goes with the square of the grain size, which gives the µm.
     """
     plan, replay, record = pulled.plan, pulled.replay, pulled.record
-    if plan is None or replay is None:
+    if plan is None or replay is None or pulled.rests_unseen:
         return None
     ran = replay.ln_k - _explained(pulled, loosened)
     off = _beyond(ran, pulled.usual_ln_k)
-    beyond = threshold("ran_like_sds", record.gauges) * pulled.open_ln_k
+    beside = pulled.pulled_before
+    sds = threshold("ran_like_sds_beside" if beside else "ran_like_sds", record.gauges)
+    beyond = sds * pulled.open_ln_k
     least = max(threshold("ran_like", record.gauges), beyond)
     if (plan.profile.stop.cup_g or 0.0) > LONG_RATIO * plan.setup.dose_g:
         least *= threshold("long_drink", record.gauges)

@@ -16,12 +16,13 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import run
 from vapocline.core.puck.program import program_of
-from vapocline.core.read.record import Record, box_mean, slope
+from vapocline.core.read.record import GRID_S, Record, box_mean, slope
 from vapocline.core.read.replay import Replay
 from vapocline.core.shot.events import Mark
 from vapocline.core.shot.result import FIRST_DRIP_G
 
 PRESSED_BAR = 4.0
+RESTED_BAR, RESTS_S = (0.5, 1.0), 3.0  # below the first after the second, so long, is a rest
 STARTS_S = 0.8  # of a phase, in which no command is met yet
 
 
@@ -56,6 +57,7 @@ class Pulled(NamedTuple):
 
     `usual_…` is how the coffee's earlier pulls ran, None where there are none. `open_ln_k` is one
     standard deviation of what the forecast leaves open of the fitted ln-permeability.
+    `pulled_before`: an earlier pull was read beside it.
     """
 
     record: Record
@@ -70,6 +72,7 @@ class Pulled(NamedTuple):
     target_g: float | None
     usual_ln_k: float | None
     open_ln_k: float
+    pulled_before: bool
     usual_press_s: float | None
     usual_gap_more_ml: float | None
 
@@ -79,6 +82,17 @@ class Pulled(NamedTuple):
         if "cup" not in self.record.known:
             return 0.0
         return float(np.nanmax(self.record.cup_g[self.record.until_stop()]))
+
+    @property
+    def rests_unseen(self) -> bool:
+        """Whether the recorded pressure was followed, and rests on the way: then it does not show
+        what was pumped into the puck."""
+        if self.replay is None or not self.replay.of_pressure:
+            return False
+        pressure = box_mean(self.record.pressure_bar, 0.5)[self.record.until_stop()]
+        pressed = np.maximum.accumulate(pressure) > RESTED_BAR[1]
+        rests = runs(pressed & (pressure < RESTED_BAR[0]))
+        return any((after - first) * GRID_S > RESTS_S for first, after in rests)
 
     def phase_of(self, span: RecordedPhase) -> Phase | None:
         """What was planned of a span."""

@@ -152,7 +152,11 @@ def read_curve(
     return Reading(
         verdict=verdict_of(pulled, findings),
         findings=findings,
-        cannot_tell=cannot_tell(pulled, resistance),
+        cannot_tell=[
+            one
+            for one in cannot_tell(pulled, resistance)
+            if one.kind not in {found.kind for found in findings}
+        ],
         ran_like_ln_k=None
         if pulled.plan is None or pulled.replay is None
         else round(pulled.replay.ln_k, 3),
@@ -225,6 +229,7 @@ def _pulled(
         target_g=known.target_g,
         usual_ln_k=_middle([one.ln_k for one in earlier] or [expected]),
         open_ln_k=left_open,
+        pulled_before=bool(earlier),
         usual_press_s=_middle([one.press_s for one in earlier]),
         usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
     )

@@ -26,6 +26,7 @@ ThresholdName = Literal[
     "meter_share",
     "ran_like",
     "ran_like_sds",
+    "ran_like_sds_beside",
     "long_drink",
     "ramp_size",
     "ramp_gain",
@@ -65,6 +66,9 @@ THRESHOLDS: dict[ThresholdName, Threshold] = {
     ),
     "ran_like_sds": Threshold(
         2.2, 2.2, "sd", "of what the forecast leaves open: one good shot in forty lies beyond"
+    ),
+    "ran_like_sds_beside": Threshold(
+        1.9, 1.9, "sd", "the same beside an earlier pull, with which it may lie as well"
     ),
     "long_drink": Threshold(
         1.7, 1.7, "times", "coarse beds of drinks beyond 1 : 3 spread by so much more"

@@ -45,7 +45,9 @@ def meter_off(pulled: Pulled) -> MeterOff | None:
     Positive where the meter reads too low.
     """
     record, replay = pulled.record, pulled.replay
-    if pulled.plan is None or replay is None or not {"cup", "water"} <= record.known:
+    if pulled.plan is None or replay is None or pulled.rests_unseen:
+        return None
+    if not {"cup", "water"} <= record.known:
         return None
     ran = record.until_stop()
     cup, time_s = record.cup_g[ran], record.time_s[ran]
@@ -99,8 +101,8 @@ def retained_ml(record_water: Floats, cup: Floats) -> Floats:
 def water_count(pulled: Pulled) -> WaterCount | None:
     """What stays behind once the first grams are in the cup, mL, beside the refit's."""
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
-    if pulled.plan is None or replay is None or drip is None:  # whose head it was is not known
-        return None
+    if pulled.plan is None or replay is None or drip is None or pulled.rests_unseen:
+        return None  # without a plan nobody knows whose head it was
     if not {"cup", "water"} <= record.known or pulled.whole_g < FIRST_GRAMS[1]:
         return None
     if record.broken_within(0.0, record.stop_s):
@@ -162,7 +164,7 @@ def gap_more_ml(pulled: Pulled) -> float | None:
     may fall before a rest in which the puck goes on drinking.
     """
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
-    if pulled.plan is None or replay is None or drip is None:
+    if pulled.plan is None or replay is None or drip is None or pulled.rests_unseen:
         return None
     if not {"cup", "water"} <= record.known:
         return None
@@ -284,6 +286,8 @@ def over_soaked(pulled: Pulled) -> OverSoaked | None:
     """More in the cup when the press began than the forecast lets drip before it."""
     record, press = pulled.record, pulled.press_s()
     if pulled.forecast is None or press is None or "cup" not in record.known or press < 1.0:
+        return None
+    if not pulled.spans:  # nobody said when the press began
         return None
     weight = float(box_mean(record.cup_g, 0.5)[min(round(press / GRID_S), record.cup_g.size - 1)])
     usual = pulled.forecast.cup_at_press_g
