@@ -14,7 +14,7 @@ from tests.marks import examples, more_cases, some_of
 from vapocline.core.advise.candidates import Candidate, candidates_for
 from vapocline.core.advise.evidence import LineMoved, Tried, moved_line
 from vapocline.core.advise.moves import MOVE, MOVES, Before
-from vapocline.core.advise.rules import RULES, TRIGGERS, Trigger, rules_for
+from vapocline.core.advise.rules import NOBODY_AGAINST, RULES, TRIGGERS, Trigger, rules_for
 from vapocline.core.advise.weighing import LineOffTarget, weighed
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
@@ -107,6 +107,13 @@ class Rules(unittest.TestCase):
         said = [(rule.trigger, rule.move, rule.school) for rule in RULES]
         self.assertEqual(len(said), len(set(said)))
 
+    def test_no_move_is_promised_to_move_a_line_both_ways(self) -> None:
+        ways: dict[tuple[str, str], set[int]] = {}
+        for rule in RULES:
+            for line, way in rule.promise.items():
+                ways.setdefault((rule.move, line), set()).add(way)
+        self.assertEqual([of for of, signs in ways.items() if len(signs) > 1], [])
+
     def test_schools_that_contradict_each_other_are_both_there(self) -> None:
         moves = {rule.move for rule in rules_for(frozenset({"very fresh"}))}
         self.assertLessEqual({"lower_peak", "higher_peak"}, moves)
@@ -126,6 +133,15 @@ class Candidates(unittest.TestCase):
                 self.assertTrue(one.details)
                 self.assertGreater(len(one.after.time_s), 20)
                 self.assertNotEqual(one.before, one.after)
+
+    def test_a_rule_that_nobody_speaks_against_says_so(self) -> None:
+        found = candidates_for(styled("soak-then-press"), ["thin"])
+        alone = {
+            (one.move, one.school) for one in RULES if not one.against and one.trigger == "thin"
+        }
+        said = {voice.against for one in found for voice in one.voices
+                if (one.move, voice.school) in alone}  # fmt: skip
+        self.assertEqual(said, {NOBODY_AGAINST})
 
     @more_cases
     def test_none_is_outside_what_the_machine_takes(self) -> None:

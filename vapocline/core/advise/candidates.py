@@ -10,7 +10,7 @@ from typing import NamedTuple
 from vapocline.core.advise.bounds import UNBOUNDED, BenchBounds, stays_within
 from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
-from vapocline.core.advise.rules import Rule, SchoolName, Trigger, rules_for
+from vapocline.core.advise.rules import NOBODY_AGAINST, Rule, SchoolName, Trigger, rules_for
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
@@ -194,7 +194,7 @@ def _voice(rule: Rule, steps: dict[Line, float]) -> Voice:
         trigger=rule.trigger,
         promise=dict(rule.promise),
         reason=rule.reason,
-        against=rule.against,
+        against=rule.against or NOBODY_AGAINST,
         model=said,
     )
 

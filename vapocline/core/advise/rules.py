@@ -36,6 +36,9 @@ class Rule(NamedTuple):
     against: str = ""
 
 
+NOBODY_AGAINST = "No other voice is known here, which is no agreement: your own cups decide."
+
+
 class RuleWords(NamedTuple):
     """A trigger in words, and where it comes from."""
 
@@ -141,9 +144,9 @@ RULES: tuple[Rule, ...] = (
          "A short press keeps brightness."),
     Rule("flat", "coarser", "grind first", {"acidity": +1, "bitterness": -1},
          "Less out of the coffee leaves more of its brightness."),
-    Rule("flat", "warmer", "by temperature", {"acidity": +1, "sweetness": +1},
-         "Warmer lifts a dull cup.",
-         "Warmer is more bitter first."),
+    Rule("flat", "warmer", "by temperature", {"sweetness": +1},
+         "Warmer lifts a dull cup, more by what is sweet than by what is bright.",
+         "Warmer takes acidity away: flat becomes flatter."),
     Rule("not sweet", "longer_press", "shape the pressure", {"sweetness": +1},
          "Pressure in the middle of a shot is where the sweet part comes."),
     Rule("not sweet", "shorter_tail", "shape the pressure", {"sweetness": +1, "bitterness": -1},

@@ -96,11 +96,9 @@ export function ChangeColumn(props: {
           <p>
             <b>For.</b> {voice.reason} <ModelSays voice={voice} />
           </p>
-          {voice.against && (
-            <p className="text-quiet">
-              <b>Against.</b> {voice.against}
-            </p>
-          )}
+          <p className="text-quiet">
+            <b>Against.</b> {voice.against}
+          </p>
         </section>
       ))}
       <p className="text-small text-quiet">
