@@ -4,6 +4,7 @@ houses of known truth, of two unlike kinds (`./vapo bench claims`)."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from itertools import product
 
@@ -23,7 +24,25 @@ SAID = ((0.7083, 0.775, "3 in 4"), (0.775, 0.85, "4 in 5"), (0.85, 0.925, "9 in 
 
 def claims_rows(worlds: int = WORLDS) -> list[Row]:
     """For `./vapo bench claims`: shares of so many worlds a row."""
-    return [*_tables(worlds), *_choices(worlds), *_trail(worlds), *_odds(worlds)]
+    kinds = list(product((False, True), (0.75, 1.5), (0.0, 0.7)))
+    tables = [
+        House(2, taster_sd, pull_sd, repeats, again, unlike)
+        for unlike, taster_sd, pull_sd in kinds
+        for repeats, again in product((0, 6), (0, 6))
+    ]
+    liked = [
+        (House(tasters, taster_sd, pull_sd, 0, again, unlike), pairs)
+        for unlike, taster_sd, pull_sd in kinds
+        for tasters, pairs, again in product((1, 2), (1, 2, 4), (0, 6))
+    ]
+    with ProcessPoolExecutor() as workers:
+        rows = [workers.submit(_table, worlds, house) for house in tables]
+        rows += [workers.submit(each, worlds) for each in (_warmths, _choices, _trail)]
+        odds = [workers.submit(_liked, worlds // 2, *each) for each in liked]
+        return [
+            *(row for part in rows for row in part.result()),
+            *_odds([said for part in odds for said in part.result()]),
+        ]
 
 
 def _share(name: str, found: Iterator[bool] | list[bool], aim: str = "aim 5 or less") -> Row:
@@ -39,31 +58,35 @@ def _claims_of_recipes(found: Conclusions) -> bool:
     return any(one.about == "recipes" for one in found.differ)
 
 
-def _tables(worlds: int) -> Iterator[Row]:
+def _table(worlds: int, house: House) -> list[Row]:
     """Two tasters, ten lines."""
-    for unlike, taster_sd, pull_sd, repeats, again in product(
-        (False, True), (0.75, 1.5), (0.0, 0.7), (0, 6), (0, 6)
-    ):
-        house = House(2, taster_sd, pull_sd, repeats, again, unlike)
-        kind = "unlike, " if unlike else ""
-        known = f"{repeats} duplicates, {again} recipes pulled twice"
-        name = f"{kind}tasters {taster_sd}, pulls {pull_sd}, {known}"
-        # Where pulls differ their cups do: then only what is said of recipes is false.
-        is_false = _claims_of_recipes if pull_sd and not again else _claims
-        for cups in (2, 3):
-            found = [is_false(concluded(house, seed, cups=cups)) for seed in range(worlds)]
-            yield _share(f"{name}: {cups} alike", found)
-        hits = [
-            any(one.line == "sweetness" for one in found.differ)
-            for seed in range(worlds // 4)
-            for found in [concluded(house, seed, apart={"sweetness": STEP})]
-        ]
-        yield _share(f"{name}: {STEP} on one line found", hits, "the more the better")
+    kind = "unlike, " if house.unlike else ""
+    known = f"{house.repeats} duplicates, {house.pulls_again} recipes pulled twice"
+    name = f"{kind}tasters {house.taster_sd}, pulls {house.pull_sd}, {known}"
+    # Where pulls differ their cups do: then only what is said of recipes is false.
+    is_false = _claims_of_recipes if house.pull_sd and not house.pulls_again else _claims
+    rows = []
+    for cups in (2, 3):
+        found = [is_false(concluded(house, seed, cups=cups)) for seed in range(worlds)]
+        rows.append(_share(f"{name}: {cups} alike", found))
+    hits = [
+        any(one.line == "sweetness" for one in found.differ)
+        for seed in range(worlds // 4)
+        for found in [concluded(house, seed, apart={"sweetness": STEP})]
+    ]
+    return [*rows, _share(f"{name}: {STEP} on one line found", hits, "the more the better")]
+
+
+def _warmths(worlds: int) -> list[Row]:
     cooled = (concluded(House(1), s, warmths=("hot", "warm", "cool")) for s in range(worlds))
-    yield _share("one taster, three warmths, alike", [_claims(found) for found in cooled])
+    return [_share("one taster, three warmths, alike", [_claims(found) for found in cooled])]
 
 
-def _choices(worlds: int) -> Iterator[Row]:
+def _choices(worlds: int) -> list[Row]:
+    return [*_chosen(worlds), *_looked_again(worlds)]
+
+
+def _chosen(worlds: int) -> Iterator[Row]:
     for drinks, rounds, questions in ((2, 12, 1), (2, 12, 6), (4, 6, 6)):
         name = f"choices, {drinks} drinks, {questions} questions, {rounds} rounds"
         for last, what, aim in ((0.5, "alike", "aim 5 or less"), (0.9, "nine in ten", "")):
@@ -79,6 +102,9 @@ def _choices(worlds: int) -> Iterator[Row]:
                 ],
                 aim or "the more the better",
             )  # fmt: skip
+
+
+def _looked_again(worlds: int) -> Iterator[Row]:
     yield _share(
         "pairs, looked at after every 8 choices to 40", _again(worlds, _pairs_claimed, 0.5)
     )
@@ -130,29 +156,30 @@ def _ranking(draw: np.random.Generator, worse: float) -> list[str]:
     return ranked(ranks(draw, 8, worse), DRINKS)
 
 
-def _trail(worlds: int) -> Iterator[Row]:
-    for taster_sd, pull_sd in product((0.75, 1.5), (0.0, 0.7)):
-        name = f"taster {taster_sd}, pulls {pull_sd}"
-        nothing = partial(verdicts_of, taster_sd=taster_sd, pull_sd=pull_sd)
-        found = [any(nothing(seed)) for seed in range(worlds)]
-        yield _share(f"what worked, six moves of three pairs, {name}: nothing works", found)
-        found = [nothing(seed, helps=3.0)[0] for seed in range(worlds // 4)]
-        yield _share(f"what worked, {name}: one helps by 3 points", found, "more is better")
-        found = [settled_at(seed, taster_sd, pull_sd) for seed in range(worlds)]
-        yield _share(f"expectations, {name}: nothing happens", found)
-        found = [settled_at(seed, taster_sd, pull_sd, 4.0) for seed in range(worlds // 4)]
-        yield _share(f"expectations, {name}: 4 points more", found, "more is better")
+def _trail(worlds: int) -> list[Row]:
+    return [row for each in product((0.75, 1.5), (0.0, 0.7)) for row in _changes(worlds, *each)]
 
 
-def _odds(worlds: int) -> Iterator[Row]:
-    """Half of the worlds without any effect: whether what is said probable is so that often."""
-    every = [
-        liked_twice(House(tasters, taster_sd, pull_sd, 0, again, unlike), seed, pairs)
-        for unlike, taster_sd, pull_sd, tasters, pairs, again in product(
-            (False, True), (0.75, 1.5), (0.0, 0.7), (1, 2), (1, 2, 4), (0, 6)
-        )
-        for seed in range(worlds // 2)
-    ]
+def _changes(worlds: int, taster_sd: float, pull_sd: float) -> Iterator[Row]:
+    name = f"taster {taster_sd}, pulls {pull_sd}"
+    nothing = partial(verdicts_of, taster_sd=taster_sd, pull_sd=pull_sd)
+    found = [any(nothing(seed)) for seed in range(worlds)]
+    yield _share(f"what worked, six moves of three pairs, {name}: nothing works", found)
+    found = [nothing(seed, helps=3.0)[0] for seed in range(worlds // 4)]
+    yield _share(f"what worked, {name}: one helps by 3 points", found, "more is better")
+    found = [settled_at(seed, taster_sd, pull_sd) for seed in range(worlds)]
+    yield _share(f"expectations, {name}: nothing happens", found)
+    found = [settled_at(seed, taster_sd, pull_sd, 4.0) for seed in range(worlds // 4)]
+    yield _share(f"expectations, {name}: 4 points more", found, "more is better")
+
+
+def _liked(worlds: int, house: House, pairs: int) -> list[tuple[float, bool]]:
+    """Half of the worlds without any effect."""
+    return [liked_twice(house, seed, pairs) for seed in range(worlds)]
+
+
+def _odds(said: list[tuple[float, bool]]) -> Iterator[Row]:
+    """Whether what is said probable is so that often."""
     for low, high, words in SAID:
-        so = [true for chance, true in every if low <= chance < high]
+        so = [true for chance, true in said if low <= chance < high]
         yield _share(f"odds called {words}, that are so", so, "aim within 5 of what is said")

@@ -3,7 +3,7 @@ how tasters err, how they use the scale, and how pulls differ."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -85,8 +85,8 @@ class Evening:
         more = [(points or {}).get(line, 0.0) for line in self.house.lines]
         return np.full(len(more), 5.5) + np.array(more)
 
-    def spreads(self) -> HouseSpreads:
-        """What the house knows from what it repeated before tonight."""
+    def spreads(self, tonight: Sequence[RepeatedPulls] = ()) -> HouseSpreads:
+        """What the house knows from what it repeated before tonight, and tonight."""
         house, names = self.house, self.house.names()
         repeats: list[Repeated] = []
         for _ in range(house.repeats):
@@ -107,7 +107,7 @@ class Evening:
             )
             for _ in range(house.pulls_again)
         ]
-        return house_spreads(repeats, recipes)
+        return house_spreads(repeats, [*recipes, *tonight])
 
     def _given(self, scores: Floats) -> dict[tuple[str, str], float]:
         return {
@@ -153,9 +153,19 @@ def liked_twice(house: House, seed: int, pairs: int) -> tuple[float, bool]:
     pulled so often each; half of such pairs do not differ at all."""
     evening = Evening(house, seed)
     effect = 0.0 if evening.draw.random() < 0.5 else float(evening.draw.normal(0, 1.0))
-    spreads = evening.spreads()
     recipes = [evening.recipe()] * pairs + [evening.recipe({"liking": effect})] * pairs
     numbers = [0] * pairs + [1] * pairs
-    [found] = conclude(evening.table(recipes), spreads, numbers).odds
+    [panel] = evening.table(recipes)
+    given = [
+        {
+            (who, line): points
+            for who in house.names()
+            for line in house.lines
+            if (points := panel.score(who, shot, line)) is not None
+        }
+        for shot in range(2 * pairs)
+    ]
+    tonight = [RepeatedPulls(tuple(given[:pairs])), RepeatedPulls(tuple(given[pairs:]))]
+    [found] = conclude([panel], evening.spreads(tonight), numbers).odds
     more = found.odds.more >= found.odds.less
     return found.odds.better, effect != 0 and (effect > 0) == more

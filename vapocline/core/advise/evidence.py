@@ -89,4 +89,5 @@ def moved_line(steps: Mapping[str, float], line: Line, spreads: HouseSpreads) ->
     pulls = spreads.of_pulls(tasters, line)
     own = [spreads.of_taster(taster, line) for taster in tasters]
     noticeable = fmean(spreads.noticeable_points(taster, line) for taster in tasters)
-    return LineMoved(fmean(steps.values()), noticeable, pulls, pair_spread(pulls, own))
+    pair = pair_spread(spreads.seen_of_pulls(tasters, line), own)
+    return LineMoved(fmean(steps.values()), noticeable, pulls, pair)

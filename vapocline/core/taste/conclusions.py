@@ -23,6 +23,7 @@ from vapocline.core.taste.contrasts import (
 )
 from vapocline.core.taste.discrimination import ALPHA
 from vapocline.core.taste.odds import (
+    EFFECT_SD,
     Odds,
     PairEvidence,
     odds_of,
@@ -83,9 +84,10 @@ def conclude(
     spreads: HouseSpreads,
     recipes: Sequence[int],
     tasters: Collection[str] | None = None,
+    effect_sd: float = EFFECT_SD,
 ) -> Conclusions:
     """Compare what was scored, warmth by warmth, by some of its tasters or all. `recipes` names
-    each shot's recipe by a number."""
+    each shot's recipe by a number; changes of the house move a score by some `effect_sd` points."""
     every = {taster for panel in panels for taster in panel.tasters}
     who = sorted(every if tasters is None else every.intersection(tasters))
     compared = [one for panel in panels for one in contrasts(panel, spreads, recipes, who)]
@@ -100,7 +102,7 @@ def conclude(
         split=split,
         changed=_changed(panels, spreads, levels.changes),
         alike=[one for one in judged if one.line == "liking" and _is_alike(one)],
-        odds=_odds(panels, spreads, recipes, who),
+        odds=_odds(panels, spreads, recipes, who, effect_sd),
         unknown=_unknown(compared, panels, spreads),
     )
 
@@ -173,6 +175,7 @@ def _odds(
     spreads: HouseSpreads,
     recipes: Sequence[int],
     who: Sequence[str],
+    effect_sd: float,
 ) -> list[LikingOdds]:
     """By liking, hot, warm and cool of a cup taken together as one observation."""
     liked: dict[tuple[str, int], list[float]] = {}
@@ -189,7 +192,8 @@ def _odds(
     for first, second in combinations([tuple(group) for group in pulls.values()], 2):
         evidence = _evidence(means, spreads, (first, second), who)
         if evidence is not None:
-            found.append(LikingOdds(first, second, odds_of(evidence), pulls_to_settle(evidence)))
+            odds = odds_of(evidence, effect_sd)
+            found.append(LikingOdds(first, second, odds, pulls_to_settle(evidence, effect_sd)))
     return found
 
 
@@ -207,7 +211,7 @@ def _evidence(
     if not steps:
         return None
     spread = pair_spread(
-        spreads.of_pulls(list(steps), "liking"),
+        spreads.seen_of_pulls(list(steps), "liking"),
         [spreads.of_taster(taster, "liking") for taster in steps],
     )
     pairs = 2 / (1 / len(sides[0]) + 1 / len(sides[1]))

@@ -52,6 +52,7 @@ class HouseSpreads:
     _repeats: Mapping[tuple[str, str], int] = field(default_factory=dict)
     _recipes: Sequence[RepeatedPulls] = ()
     _panels: dict[tuple[str, ...], dict[str, ScoreSpread]] = field(default_factory=dict)
+    _seen: dict[tuple[tuple[str, ...], str], ScoreSpread | None] = field(default_factory=dict)
 
     def of_taster(self, taster: str, line: str) -> ScoreSpread | None:
         """Of a taster's single scores of the same drink; None before four repeats."""
@@ -83,6 +84,15 @@ class HouseSpreads:
             return None
         variance = float(np.mean([one.sd**2 for one in known]))
         return ScoreSpread(float(np.sqrt(variance)), min(one.df for one in known))
+
+    def seen_of_pulls(self, tasters: Sequence[str], line: str) -> ScoreSpread | None:
+        """The same with however few repeats there are, for odds, which reckon with how few they
+        are; None without any."""
+        key = tuple(tasters), line
+        if key not in self._seen:
+            squares, df = self._squares(*key)
+            self._seen[key] = ScoreSpread(float(np.sqrt(squares / df)), df) if df else None
+        return self._seen[key]
 
     def _of_panel(self, tasters: tuple[str, ...]) -> dict[str, ScoreSpread]:
         """Of every line that these tasters scored on enough repeats."""

@@ -14,6 +14,7 @@ from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds, conclude
 from vapocline.core.taste.contrasts import About, Contrast
 from vapocline.core.taste.descriptions import Drink, basis_words, odds_words, verdict
+from vapocline.core.taste.odds import EFFECT_SD
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Warmth
@@ -23,6 +24,7 @@ from vapocline.desk.taste.answers import choices_in, scores_in
 from vapocline.desk.taste.spread import recipe_numbers, spreads_here
 from vapocline.desk.taste.table import names_of, shots_on
 from vapocline.desk.taste.target import off_target_in
+from vapocline.desk.trail.cups import effect_sd_of
 from vapocline.store import taste
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingSessionRow
@@ -151,10 +153,11 @@ def _described(
         if any(one.warmth == warmth for one in given)
     ]
     recipes = recipe_numbers(on_table)
-    found = conclude(panels, spreads, recipes)
+    effect = _effect_sd(session, on_table, spreads)
+    found = conclude(panels, spreads, recipes, effect_sd=effect)
     tasters = sorted({taster for panel in panels for taster in panel.tasters})
     own = {
-        taster: conclude(panels, spreads, recipes, [taster])
+        taster: conclude(panels, spreads, recipes, [taster], effect)
         for taster in (tasters if len(tasters) > 1 else ())
     }
     numbers = [shot.id for shot in on_table]
@@ -180,6 +183,14 @@ def _described(
             for taster, conclusions in [(None, found), *own.items()]
         ],
     )
+
+
+def _effect_sd(session: Session, on_table: Sequence[ShotRow], spreads: HouseSpreads) -> float:
+    """How far changes move liking: of the one coffee on the table, else what is usual."""
+    coffees = {shot.coffee_id for shot in on_table}
+    if len(coffees) != 1 or (coffee_id := coffees.pop()) is None:
+        return EFFECT_SD
+    return effect_sd_of(session, coffee_id, spreads)
 
 
 def _odds_out(one: LikingOdds, drinks: Sequence[Drink], numbers: Sequence[int]) -> OddsOut:
