@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import cast
 
@@ -90,7 +90,12 @@ def recipe_of_row(row: RecipeRow) -> PulledRecipe:
 
 def tasted_cups(session: Session, coffee_id: int) -> dict[int, TastedShot]:
     """The newest shots of a coffee that count and were tasted, the oldest first, by number."""
-    return {row.id: cup_of(row) for row in read_tasted(session, coffee_id, limit=MOST_CUPS)}
+    return cups_of(read_tasted(session, coffee_id, limit=MOST_CUPS))
+
+
+def cups_of(rows: Iterable[ShotRow]) -> dict[int, TastedShot]:
+    """Tasted shots by number, in their order."""
+    return {row.id: cup_of(row) for row in rows}
 
 
 def tried_on(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime, timedelta
 
 from pydantic import BaseModel, ConfigDict
@@ -16,7 +17,7 @@ from vapocline.core.trail.worked import SummedChange, liking_effects, summed_cha
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
 from vapocline.desk.taste.spread import spreads_here
-from vapocline.desk.trail.cups import MOST_CUPS, TrailLayout, read_layout, tasted_cups, tried_on
+from vapocline.desk.trail.cups import MOST_CUPS, TrailLayout, cups_of, read_layout, tried_on
 from vapocline.desk.trail.trail import likings_of
 from vapocline.store import shots, trail
 from vapocline.store.database import transaction
@@ -116,24 +117,23 @@ def pin_baseline(context: Context, coffee_id: int, said: BaselineSaid) -> TrailS
 def _summary(context: Context, session: Session, coffee_id: int) -> TrailSummary:
     coffee = trail.read_coffee(session, coffee_id)
     layout, spreads = read_layout(session, coffee_id), spreads_here(session)
-    tried = tried_on(tasted_cups(session, coffee_id), layout, spreads)
+    tasted = trail.read_tasted(session, coffee_id, limit=MOST_CUPS)
+    tried = tried_on(cups_of(tasted), layout, spreads)
     return TrailSummary(
         coffee_id=coffee_id,
         coffee=coffee.name,
         shots=len(layout.numbers),
-        best=_best(session, coffee_id, layout, spreads),
+        best=_best(tasted, layout, spreads),
         baseline=_baseline(context, session, coffee_id, layout),
         worked=summed_changes(tried, effect_sd(liking_effects(tried))),
         choices=_choices(session, coffee_id),
     )
 
 
-def _best(
-    session: Session, coffee_id: int, layout: TrailLayout, spreads: HouseSpreads
-) -> Best | None:
+def _best(tasted: Sequence[ShotRow], layout: TrailLayout, spreads: HouseSpreads) -> Best | None:
     given: dict[int, list[CupLiking]] = {}
     pulls: dict[int, list[ShotRow]] = {}
-    for row in trail.read_tasted(session, coffee_id, limit=MOST_CUPS):
+    for row in tasted:
         first = layout.first_pull(row.id)
         given.setdefault(first, []).extend(likings_of(row))
         pulls.setdefault(first, []).append(row)
