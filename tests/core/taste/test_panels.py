@@ -26,7 +26,7 @@ from vapocline.core.taste.odds import (
     pulls_to_settle,
 )
 from vapocline.core.taste.panel import Panel, TasterScore, repeats_in
-from vapocline.core.taste.spreads import HouseSpreads, Repeated, house_spreads
+from vapocline.core.taste.spreads import HouseSpreads, Repeated, RepeatedPulls, house_spreads
 
 DRINKS = [Drink("Steady nine v1"), Drink("Quay fall v3"), Drink("Long soak v1")]
 KNOWN = House(repeats=12)
@@ -134,6 +134,23 @@ class Odds(unittest.TestCase):
         self.assertEqual(effect_sd([]), 1.0)
         self.assertGreater(effect_sd([(4.0, 0.5)] * 10), 2)
         self.assertEqual(effect_sd([(0.5, 1.0)] * 40), 0.5)
+        evening = Evening(House(), 4)
+        table = evening.table([evening.recipe(), evening.recipe({"liking": 3.0})])
+        [small], [large] = (
+            conclude(table, evening.spreads(), range(2), effect_sd=size).odds for size in (0.5, 3.0)
+        )
+        self.assertGreater(large.odds.better, small.odds.better)
+
+    def test_two_pulls_tonight_that_lay_far_apart_make_odds_cautious(self) -> None:
+        evening = Evening(House(), 4)
+        table = evening.table([evening.recipe()] * 2 + [evening.recipe({"liking": 3.0})] * 2)
+        odds = []
+        for apart in (0.0, 4.0):
+            pulls = tuple({(who, "liking"): 5 + side for who in House().names()}
+                          for side in (-apart / 2, apart / 2))  # fmt: skip
+            known = evening.spreads([RepeatedPulls(pulls)])
+            odds.append(conclude(table, known, [0, 0, 1, 1]).odds[0].odds.better)
+        self.assertLess(odds[1], odds[0])
 
     def test_a_chance_is_said_as_a_person_says_it(self) -> None:
         said = [in_words(chance) for chance in (0.5, 0.74, 0.81, 0.9, 0.99)]
