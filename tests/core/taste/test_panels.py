@@ -206,8 +206,8 @@ class SomethingToFind(unittest.TestCase):
         panels = [Panel(given)]
         words = words_of(verdict(conclude(panels, spreads, [0, 1]), panels, DRINKS[:2]))
         self.assertIn("They are split", words)
-        self.assertIn("Quay fall v3 is liked more for Ines", words)
-        self.assertIn("Steady nine v1 is liked more for Teodor", words)
+        self.assertIn("Quay fall v3 is liked more by Ines", words)
+        self.assertIn("Steady nine v1 is liked more by Teodor", words)
         self.assertNotIn("probably", words)
 
     def test_what_a_drink_becomes_as_it_cools_is_told_where_it_may_be(self) -> None:

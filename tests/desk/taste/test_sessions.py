@@ -167,8 +167,8 @@ class Blind(AtTable):
         self.score_all(table, {FIRST: {"liking": 9}, SECOND: {"liking": 2}}, who=(1,))
         found = self.close(table)
         said = next(one for one in found.says if "split" in one)
-        self.assertIn("Long soak v1 is liked more for Anna", said)
-        self.assertIn("Steady nine v1 is liked more for Bo", said)
+        self.assertIn("Long soak v1 is liked more by Anna", said)
+        self.assertIn("Steady nine v1 is liked more by Bo", said)
         together = next(view for view in found.views if view.taster is None)
         [contrast] = together.lines[0].contrasts
         self.assertEqual((contrast.split, contrast.significant), (True, False))

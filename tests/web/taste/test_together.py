@@ -110,7 +110,7 @@ class Together(InBrowser):
         said = page.get_by_role("main")
         expect(said).to_contain_text("Quay fall v3 is sweeter than Steady nine v1.")
         expect(said).to_contain_text(
-            "They are split, hot: Quay fall v3 is liked more for Anna and Steady nine v1 is liked"
+            "They are split, hot: Quay fall v3 is liked more by Anna and Steady nine v1 is liked"
         )
         for one in (anna, bo):  # they are revealed on the phones too, by themselves
             expect(one.get_by_role("heading", name="What you tasted")).to_be_visible()

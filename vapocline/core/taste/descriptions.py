@@ -100,8 +100,8 @@ def _splits(found: Conclusions, drinks: Sequence[Drink]) -> Iterator[str]:
             (one.second, [taster for taster, step in one.steps.items() if step > 0]),
             (one.first, [taster for taster, step in one.steps.items() if step < 0]),
         )
-        more = BY_FIELD[one.line].more
-        camps = [f"{_name(shots, drinks)} is {more} for {listed(who)}" for shots, who in sides]
+        more, by = BY_FIELD[one.line].more, "by" if one.line == "liking" else "for"
+        camps = [f"{_name(shots, drinks)} is {more} {by} {listed(who)}" for shots, who in sides]
         yield f"They are split, {one.warmth}: {listed(camps)}."
 
 
@@ -167,9 +167,22 @@ def odds_sentence(odds: Odds, names: tuple[str, str], more: int | None) -> str:
         return "Which is liked more is open."
     said = f"{better[0].upper()}{better[1:]} is probably liked more: {in_words(odds.better)}."
     if more is not None:
-        pulls = "one more pull" if more == 1 else f"{number_word(more)} more pulls"
-        said += f" {pulls.capitalize()} of each would make that 9 in 10, or undo it."
+        said += f" {_more_pulls(more).capitalize()} of each would make that 9 in 10, or undo it."
     return said
+
+
+def odds_beside(one: LikingOdds) -> str:
+    """The same beside a picture that names the two."""
+    if one.odds.better < PROBABLY:
+        return "open"
+    said = in_words(one.odds.better)
+    if one.pulls_to_settle is None:
+        return said
+    return f"{said}; {_more_pulls(one.pulls_to_settle)} of each make it 9 in 10, or undo it"
+
+
+def _more_pulls(count: int) -> str:
+    return "one more pull" if count == 1 else f"{number_word(count)} more pulls"
 
 
 def _unknown(found: Conclusions) -> Iterator[str]:

@@ -13,7 +13,7 @@ from vapocline.core.taste.ages import age_warnings
 from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds, conclude
 from vapocline.core.taste.contrasts import About, Contrast
-from vapocline.core.taste.descriptions import Drink, basis_words, odds_words, verdict
+from vapocline.core.taste.descriptions import Drink, basis_words, odds_beside, verdict
 from vapocline.core.taste.odds import EFFECT_SD
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import HouseSpreads
@@ -77,7 +77,7 @@ class ViewOut(Answer):
 
 class OddsOut(Answer):
     """How probably the second shots' recipe is liked more than the first's, alike, or less; `words`
-    is the same in a sentence."""
+    say it beside the two names."""
 
     first: list[int]
     second: list[int]
@@ -170,7 +170,7 @@ def _described(
         warnings=age_warnings(given),
         rests_on=basis_words(found) if found.contrasts else None,
         could_tell=_choosing_between(session, row),
-        odds=[_odds_out(one, drinks, numbers) for one in found.odds],
+        odds=[_odds_out(one, numbers) for one in found.odds],
         shots=[
             _shot_out(session, row, shot, names, spreads).model_copy(
                 update={"liked_most": shot.id == most}
@@ -193,14 +193,14 @@ def _effect_sd(session: Session, on_table: Sequence[ShotRow], spreads: HouseSpre
     return effect_sd_of(session, coffee_id, spreads)
 
 
-def _odds_out(one: LikingOdds, drinks: Sequence[Drink], numbers: Sequence[int]) -> OddsOut:
+def _odds_out(one: LikingOdds, numbers: Sequence[int]) -> OddsOut:
     return OddsOut(
         first=[numbers[shot] for shot in one.first],
         second=[numbers[shot] for shot in one.second],
         more=round(one.odds.more, 2),
         alike=round(one.odds.alike, 2),
         less=round(one.odds.less, 2),
-        words=odds_words(one, drinks),
+        words=odds_beside(one),
     )
 
 

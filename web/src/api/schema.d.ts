@@ -5577,7 +5577,7 @@ export interface components {
         /**
          * OddsOut
          * @description How probably the second shots' recipe is liked more than the first's, alike, or less; `words`
-         *     is the same in a sentence.
+         *     say it beside the two names.
          */
         OddsOut: {
             /** First */
@@ -6679,7 +6679,7 @@ export interface components {
         };
         /**
          * RecordBroken
-         * @description Part of the record is missing, or the cup was knocked.
+         * @description Part of the record is missing, the cup was knocked or tared, or the scale drifts.
          */
         RecordBroken: {
             /** From S */

@@ -135,15 +135,16 @@ function Odds({ results }: { results: SessionResults }) {
   return (
     <section aria-label="Odds" className="mt-2 text-small text-quiet">
       <h2 className="sr-only">Which is probably liked more</h2>
-      <ul className="grid w-fit grid-cols-[auto_auto_auto] gap-x-2 gap-y-1">
+      <ul className="grid w-fit grid-cols-[auto_auto_auto] gap-x-2 gap-y-1 sm:grid-cols-[auto_auto_auto_auto]">
         {results.odds.map((one) => (
           <li
             key={`${one.first}-${one.second}`}
-            className="col-span-3 grid grid-cols-subgrid items-center"
+            className="col-span-3 grid grid-cols-subgrid items-center sm:col-span-4"
           >
             <span className="text-right">{nameOf(one.first, names)}</span>
             <OddsBar chances={one} />
             <span>{nameOf(one.second, names)}</span>
+            <span className="col-span-3 sm:col-span-1 sm:pl-2">{one.words}</span>
           </li>
         ))}
       </ul>
