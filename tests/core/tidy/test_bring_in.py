@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.marks import examples, more_cases
 from vapocline.core.base.problems import Refused
+from vapocline.core.read.reading import read_curve
 from vapocline.core.tidy.bring_in import (
     Axis,
     Column,
@@ -20,6 +21,7 @@ from vapocline.core.tidy.bring_in import (
     sheet_of,
     traced,
 )
+from vapocline.core.tidy.doubts import doubts_of
 
 TABLE = "elapsed;Pressure (psi);Weight\n" + "\n".join(
     f"{i / 10:.1f};{14.5 * min(9, i / 3):.2f};{max(0, i - 60) / 10:.1f}" for i in range(200)
@@ -39,6 +41,21 @@ class Sheets(unittest.TestCase):
         self.assertEqual(
             guessed, {"time_s": (0, "s"), "pressure_bar": (1, "psi"), "cup_g": (2, "g")}
         )
+
+    def test_what_was_asked_for_comes_along_and_is_read_without_a_plan(self) -> None:
+        text = "time,Target pressure (bar),pressure,weight\n" + "\n".join(
+            f"{i / 10:.1f},{9 if i < 300 else 0},{min(6, i / 10) if i < 300 else 0:.2f},"
+            f"{max(0, min(i, 300) - 80) * 0.17:.1f}"
+            for i in range(340)
+        )
+        guessed = sheet_of(text).guessed
+        self.assertIn(("commanded", 1, "bar"), [(o.channel, o.column, o.unit) for o in guessed])
+        traces = mapped(text, guessed)
+        self.assertEqual(doubts_of(traces, guessed), [])
+        reading = read_curve(traces, None)
+        self.assertAlmostEqual(reading.stop_s or 0, 30, delta=0.2)
+        missed = next(one for one in reading.findings if one.kind == "not_reached")
+        self.assertEqual((missed.asked, missed.reached, missed.unit), (9, 6, "bar"))
 
     def test_a_sheet_without_headers_numbers_its_columns(self) -> None:
         sheet = sheet_of("0,1\n1,2\n2,3\n3,4")

@@ -36,7 +36,7 @@ class Rule(NamedTuple):
     against: str = ""
 
 
-NOBODY_AGAINST = "No other voice is known here, which is no agreement: your own cups decide."
+NOBODY_AGAINST = "No other voice is known here."
 
 
 class RuleWords(NamedTuple):

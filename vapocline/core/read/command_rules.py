@@ -139,7 +139,7 @@ def not_met(pulled: Pulled) -> list[NotReached]:
     record, drip = pulled.record, pulled.first_drip_s
     if pulled.plan is not None or drip is None or not says_commands(record):
         return []
-    used = (record.time_s > drip + 1.0) & (record.time_s < record.stop_s - 0.3)
+    used = (record.time_s > drip + 1.0) & (record.time_s < record.stop_s - 1.0)
     used &= np.isfinite(record.asked)
     unit = _unit_of_commands(record, used)
     if unit is None:

@@ -128,7 +128,7 @@ def record_of(traces: Traces, stop_s: float | None) -> Record | None:
 
 def _stop(traces: Traces) -> float:
     """When the pump stopped, by the traces alone: the last command, water, or high pressure."""
-    commanded = np.flatnonzero(np.isfinite(traces.commanded))
+    commanded = np.flatnonzero(np.nan_to_num(traces.commanded) > 0)
     if commanded.size:
         return float(traces.time_s[min(commanded[-1] + 1, traces.time_s.size - 1)])
     for values, least in ((traces.water_in_ml_s, PUMPING_ML_S), (traces.pressure_bar, 0.0)):

@@ -15,7 +15,9 @@ from vapocline.core.base.table import number_in, rows_of
 from vapocline.core.shot.limits import LONGEST_S, MOST_SAMPLES
 from vapocline.core.shot.traces import CHANNELS, Traces, cup_flow_ml_s
 
-ImportedColumn = Literal["time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c"]
+ImportedColumn = Literal[
+    "time_s", "pressure_bar", "water_in_ml_s", "cup_g", "group_c", "commanded"
+]  # fmt: skip
 # By channel, every unit that is taken: ours is factor times theirs plus a constant.
 UNITS: dict[ImportedColumn, dict[str, tuple[float, float]]] = {
     "time_s": {"s": (1, 0), "ms": (0.001, 0), "min": (60, 0)},
@@ -27,15 +29,18 @@ UNITS: dict[ImportedColumn, dict[str, tuple[float, float]]] = {
         "g": (1, 0), "kg": (1000, 0), "oz": (28.3495, 0), "−g": (-1, 0), "−oz": (-28.3495, 0),
     },
     "group_c": {"°C": (1, 0), "°F": (5 / 9, -160 / 9)},
+    "commanded": {"bar": (1, 0), "mL/s": (1, 0), "psi": (0.0689476, 0)},
 }  # fmt: skip
 # What a column's header says it is; the first that fits counts.
 GUESSES: tuple[tuple[ImportedColumn, tuple[str, ...]], ...] = (
+    ("commanded", ("commanded", "target pressure", "pressure target", "target flow",
+                   "flow target", "set pressure")),
     ("time_s", ("time", "elapsed", "seconds", "sec")),
     ("pressure_bar", ("pressure", "bar", "psi")),
     ("cup_g", ("cup", "weight", "scale", "yield", "mass", "gram")),
     ("water_in_ml_s", ("water", "flow", "pump")),
     ("group_c", ("group", "temp")),
-)
+)  # fmt: skip
 MOST_COLUMNS, MOST_PROBLEMS, SHOWN_ROWS = 60, 8, 6
 LEAST_POINTS, MOST_POINTS = 4, 2000
 PICTURE_STEP_S = 0.1

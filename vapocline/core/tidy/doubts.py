@@ -95,8 +95,8 @@ def _figure(traces: Traces, channel: ImportedColumn) -> float | None:
 
 def _unit_doubt(traces: Traces, one: Column) -> ImportDoubt | None:
     """Another unit, where what was read is no shot's and that one's would be."""
-    usual, read = USUAL[one.channel], _figure(traces, one.channel)
-    if read is None or usual.low <= read <= usual.high or read <= 0:
+    usual, read = USUAL.get(one.channel), _figure(traces, one.channel)
+    if usual is None or read is None or usual.low <= read <= usual.high or read <= 0:
         return None
     factor, constant = UNITS[one.channel][one.unit]
     theirs = (read - constant - one.offset) / factor

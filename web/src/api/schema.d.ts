@@ -3293,7 +3293,7 @@ export interface components {
              * Channel
              * @enum {string}
              */
-            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
+            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c" | "commanded";
             /** Unit */
             unit: string;
             /**
@@ -9641,7 +9641,7 @@ export interface components {
              * Channel
              * @enum {string}
              */
-            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c";
+            channel: "time_s" | "pressure_bar" | "water_in_ml_s" | "cup_g" | "group_c" | "commanded";
             axis: components["schemas"]["Axis"];
             /** Points */
             points: [

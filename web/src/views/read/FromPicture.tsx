@@ -6,7 +6,7 @@ import { NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 import { CHANNEL_WORDS } from "./FromSheet";
 
-type Channel = Exclude<SheetColumn["channel"], "time_s">;
+type Channel = Exclude<SheetColumn["channel"], "time_s" | "commanded">;
 type Point = [number, number];
 
 /** Two places of an axis with their values; a place is undefined until it is clicked. */

@@ -17,6 +17,7 @@ export const CHANNEL_WORDS: Record<Channel, string> = {
   water_in_ml_s: "water in",
   cup_g: "cup weight",
   group_c: "group temperature",
+  commanded: "what was asked for",
 };
 
 /** A table from a file or as text, and which of its columns is what. */
