@@ -54,6 +54,7 @@ class Sheets(unittest.TestCase):
         self.assertEqual(doubts_of(traces, guessed), [])
         reading = read_curve(traces, None)
         self.assertAlmostEqual(reading.stop_s or 0, 30, delta=0.2)
+        self.assertEqual(reading.commands_in, "bar")
         missed = next(one for one in reading.findings if one.kind == "not_reached")
         self.assertEqual((missed.asked, missed.reached, missed.unit), (9, 6, "bar"))
 

@@ -29,7 +29,7 @@ from vapocline.core.read.pulled import (
     commanded_variable,
     runs,
 )
-from vapocline.core.read.record import GRID_S, PUMPING_ML_S, Record, box_mean, bridged, lagged
+from vapocline.core.read.record import GRID_S, PUMPING_ML_S, box_mean, bridged, lagged
 from vapocline.core.read.replay import Replay
 from vapocline.core.read.thresholds import ThresholdName, threshold
 from vapocline.core.read.water_rules import drained_ml
@@ -125,6 +125,8 @@ def _by_relief(one: NotReached, bar: float, drained: float) -> NotReached:
             "words": f"{one.asked:.1f} bar were asked for and {bar:.1f} came, held flat for "
             f"{one.to_s - one.from_s:.0f} s: the relief valve opened, and some {drained:.0f} mL of "
             "the water did not go through the puck.",
+            "how": "The pressure stands flat under its command, while more is pumped than cup and "
+            "puck hold.",
             "schools": "Set the valve higher, if the machine allows it, say some; plan below it, "
             "say others.",
         }
@@ -136,12 +138,7 @@ def not_met(pulled: Pulled) -> list[NotReached]:
 
     The commands are taken for bar or for mL/s by what they lie nearer to.
     """
-    record, drip = pulled.record, pulled.first_drip_s
-    if pulled.plan is not None or drip is None or not says_commands(record):
-        return []
-    used = (record.time_s > drip + 1.0) & (record.time_s < record.stop_s - 1.0)
-    used &= np.isfinite(record.asked)
-    unit = _unit_of_commands(record, used)
+    record, used, unit = pulled.record, _dripping(pulled), commands_in(pulled)
     if unit is None:
         return []
     bar = unit == "bar"
@@ -172,19 +169,32 @@ def not_met(pulled: Pulled) -> list[NotReached]:
             ],
             schools="Ask for what comes, say some; find out why the machine gives less, say "
             "others.",
+            how="Seconds under what was asked for, allowing for a machine's lag, once the puck "
+            "drips.",
         )
     ]  # fmt: skip
 
 
-def _unit_of_commands(record: Record, used: Mask) -> Literal["bar", "mL/s"] | None:
-    """Whether commands are of pressure or of flow; None where both or neither was measured well
-    enough to tell."""
+def _dripping(pulled: Pulled) -> Mask:
+    """When something was asked for and the puck dripped."""
+    record, drip = pulled.record, pulled.first_drip_s
+    from_s = math.inf if drip is None else drip + 1.0
+    used: Mask = (record.time_s > from_s) & (record.time_s < record.stop_s - 1.0)
+    return used & np.isfinite(record.asked)
+
+
+def commands_in(pulled: Pulled) -> Literal["bar", "mL/s"] | None:
+    """Without a plan, whether commands are of pressure or of flow; None where the record does not
+    tell, and with a plan, which says it."""
+    record, used = pulled.record, _dripping(pulled)
+    if pulled.plan is not None or not says_commands(record) or not used.any():
+        return None
     off: dict[Literal["bar", "mL/s"], float] = {}
     if "pressure" in record.known:
         off["bar"] = _share_off(record.asked, record.pressure_bar, used)
     if "water" in record.known:
         off["mL/s"] = _share_off(record.asked, record.water_ml_s, used)
-    if not used.any() or not off:
+    if not off:
         return None
     if float(np.nanmedian(record.asked[used])) > MOST_FLOW_ML_S:
         return "bar" if "bar" in off else None

@@ -15,6 +15,7 @@ from vapocline.core.puck.priors import members_of
 from vapocline.core.read.cannot_tell import cannot_tell
 from vapocline.core.read.command_rules import (
     by_hand,
+    commands_in,
     not_met,
     not_reached,
     overshoot,
@@ -67,7 +68,8 @@ HEAD_HIDES_S = 4.0  # a wrong head looks like a loosening this soon after the dr
 
 
 class Reading(Answer):
-    """What a curve says. `findings` are in order of size, the weightiest first."""
+    """What a curve says. `findings` are in order of size, the weightiest first. `commands_in` is
+    what recorded commands are of where no plan says it."""
 
     format: Literal["vapocline/reading"] = "vapocline/reading"
     version: Literal[1] = 1
@@ -78,6 +80,7 @@ class Reading(Answer):
     first_drip_s: float | None = None
     stop_s: float | None = None
     derived: Derived | None = None
+    commands_in: Literal["bar", "mL/s"] | None = None
 
     def document(self) -> dict[str, object]:
         """As `./vapo read` prints it."""
@@ -163,6 +166,7 @@ def read_curve(
         first_drip_s=None if pulled.first_drip_s is None else round(pulled.first_drip_s, 2),
         stop_s=round(record.stop_s, 2),
         derived=derived_of(pulled, resistance),
+        commands_in=commands_in(pulled),
     )
 
 
@@ -339,7 +343,9 @@ def _ordered(found: Sequence[Finding]) -> list[Finding]:
     notes = [one for one in found if one.weight == "note"]
     notes.sort(key=lambda one: (one.kind in MEASURED, one.kind in BY_THE_WAY, -one.size_s))
     return [
-        one.model_copy(update={"size_s": round(one.size_s, 1), "how": HOW_DETECTED[one.kind]})
+        one.model_copy(
+            update={"size_s": round(one.size_s, 1), "how": one.how or HOW_DETECTED[one.kind]}
+        )
         for one in (*[d for d in demoted if d.weight == "finding"],
                     *[d for d in demoted if d.weight == "note"], *notes)
     ]  # fmt: skip

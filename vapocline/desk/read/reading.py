@@ -111,11 +111,12 @@ def curve_of(sessions: Sessions, shot_id: int) -> ReadCurve:
                    for one in before]  # fmt: skip
         others = shots.read_of_version(session, row, limit=REPEATS)
     lent = [(one.id, found) for one, found in earlier if found is not None]
-    traces = stored_traces(row)
-    plan = _plan(row) if row.plan_known else None
-    if plan is None:
-        known = known._replace(setup=_plan(row).setup)
-    reading = read_curve(traces, plan, known, [found for _id, found in lent] if plan else [])
+    traces, plan = stored_traces(row), _plan(row)
+    if row.plan_known:
+        reading = read_curve(traces, plan, known, [found for _id, found in lent])
+    else:  # then no pull is known to be one of the same
+        lent = []
+        reading = read_curve(traces, None, known._replace(setup=plan.setup))
     if row.grinder is not None:
         findings = [_with_setting(one, row.grinder) for one in reading.findings]
         reading = reading.model_copy(update={"findings": findings})

@@ -6634,7 +6634,8 @@ export interface components {
         };
         /**
          * Reading
-         * @description What a curve says. `findings` are in order of size, the weightiest first.
+         * @description What a curve says. `findings` are in order of size, the weightiest first. `commands_in` is
+         *     what recorded commands are of where no plan says it.
          */
         Reading: {
             /**
@@ -6662,6 +6663,8 @@ export interface components {
             /** Stop S */
             stop_s?: number | null;
             derived?: components["schemas"]["Derived"] | null;
+            /** Commands In */
+            commands_in?: ("bar" | "mL/s") | null;
         };
         /**
          * RecipeWithin

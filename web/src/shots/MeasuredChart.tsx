@@ -55,6 +55,8 @@ interface Props {
   /** Pressure as the machine's own dial reads it. */
   dial?: Dial | undefined;
   extent?: Extent;
+  /** What commands are of, where the profile does not say it. */
+  commandsIn?: "bar" | "mL/s" | undefined;
   /** Room under the two panes for a third, which `over` fills. */
   third?: boolean;
   /** Drawn behind the shot's own curves, and before them. */
@@ -73,7 +75,10 @@ export function MeasuredChart(props: Props) {
     props.profile.phases[props.traces.phase[i] ?? 0]?.command.control === "pressure";
   const traces = dial ? curvesOnDial(props.traces, dial, inBar) : props.traces;
   const { profile, events = [], live = false, firstDrip_s, stop_s } = props;
-  const control = traces.phase.map((phase) => profile.phases[phase]?.command.control ?? null);
+  const own = props.commandsIn && (props.commandsIn === "bar" ? "pressure" : "flow");
+  const control = traces.phase.map(
+    (phase) => own ?? profile.phases[phase]?.command.control ?? null,
+  );
   const reason =
     props.stopReason === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.stopReason);
   const stop = stop_s === null ? undefined : { t: stop_s, words: reason };

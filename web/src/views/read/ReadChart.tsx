@@ -56,7 +56,8 @@ export function ReadChart(props: Props) {
       axis={axis}
       dial={dial ? (shot.dial ?? undefined) : undefined}
       extent={extent}
-      third={third}
+      third={third && read?.reading.derived !== null}
+      commandsIn={read?.reading.commands_in ?? undefined}
       under={(chart) => (
         <>
           {chosen && (
