@@ -37,7 +37,7 @@ from vapocline.core.read.water_rules import drained_ml
 LEAST_FLAT_S = 2.5
 ANY_LAG_S = 0.8  # of a machine that nobody knows
 MOST_FLOW_ML_S = 5.0  # commands above it are of pressure once a puck drips
-NEAR_SHARE = 0.25
+NEAR_SHARE, APART_SHARE = 0.25, 0.25  # of a command: so near is its own, so far another's
 SETTLES_S = 3.0  # from pump on, before a temperature counts
 LEAST_RAMP_S, LEAST_RAMP_BAR, LEAST_RAMP_TURNS = 2.0, 1.5, 0.2
 MOST_SHIFT_S = 3.0
@@ -199,7 +199,9 @@ def commands_in(pulled: Pulled) -> Literal["bar", "mL/s"] | None:
     if float(np.nanmedian(record.asked[used])) > MOST_FLOW_ML_S:
         return "bar" if "bar" in off else None
     unit = min(off, key=off.__getitem__)
-    return unit if off[unit] < NEAR_SHARE else None
+    others = [share for name, share in off.items() if name != unit]
+    near = off[unit] < NEAR_SHARE and all(share > off[unit] + APART_SHARE for share in others)
+    return unit if near else None
 
 
 def _share_off(asked: Floats, own: Floats, used: Mask) -> float:

@@ -21,7 +21,7 @@ from vapocline.core.read.findings import (
     RunAway,
     Weight,
 )
-from vapocline.core.read.pulled import Pulled
+from vapocline.core.read.pulled import Pulled, beyond_usual
 from vapocline.core.read.record import GRID_S, slope
 from vapocline.core.read.replay import ended_at
 from vapocline.core.read.resistance import (
@@ -39,6 +39,8 @@ LONG_RATIO = 3.0
 # A step this large and sharp is no strange puck's own course: it needs no earlier shot beside it.
 PLAIN_SIZE, PLAIN_GAIN = 0.2, 6.0
 MOST_SOFTER_BAR = 2.0  # one change at a time, and no larger
+
+MAY_BE_ITS_OWN = "Without an earlier pull beside it, that may be this coffee's own way."
 
 SCHOOLS = {
     "opened": "Fall sooner, say some: a lower pressure keeps the rest together. Fill more gently "
@@ -62,7 +64,7 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
     if plan is None or replay is None or pulled.rests_unseen:
         return None
     ran = replay.ln_k - _explained(pulled, loosened)
-    off = _beyond(ran, pulled.usual_ln_k)
+    off = beyond_usual(ran, pulled.usual_ln_k)
     beside = pulled.pulled_before
     sds = threshold("ran_like_sds_beside" if beside else "ran_like_sds", record.gauges)
     beyond = sds * pulled.open_ln_k
@@ -109,12 +111,6 @@ def ran_like(pulled: Pulled, loosened: GaveWay | None = None) -> RanLike | None:
         shot_time_s=round(moved_s, 1),
         extraction_yield_pct=round(extracts - usually, 2),
     )  # fmt: skip
-
-
-def _beyond(ran: float, usual: float | None) -> float:
-    """How far it lies beyond the span from the forecast, 0, to what is usual."""
-    low, high = min(0.0, usual or 0.0), max(0.0, usual or 0.0)
-    return ran - min(max(ran, low), high)
 
 
 def _explained(pulled: Pulled, loosened: GaveWay | None) -> float:
@@ -166,7 +162,10 @@ def gave_way(
         return None
     plain = found.course == "opened" and found.size > PLAIN_SIZE and found.gain > PLAIN_GAIN
     weight: Weight = "finding" if resistance.by_water and (earlier or plain) else "note"
-    return _said(pulled, resistance, found, weight)
+    said = _said(pulled, resistance, found, weight)
+    if earlier or isinstance(said, Opened):
+        return said
+    return said.model_copy(update={"sure": "possible", "words": f"{said.words} {MAY_BE_ITS_OWN}"})
 
 
 def _said(pulled: Pulled, resistance: Resistance, found: Loosening, weight: Weight) -> GaveWay:
@@ -205,7 +204,7 @@ def _said(pulled: Pulled, resistance: Resistance, found: Loosening, weight: Weig
                 **common, to_s=round(record.stop_s, 1),
                 title="The flow ran away",
                 words=f"From {from_s:.0f} s on the puck let through more and more, {by:.0f} % by "
-                "the stop, more than this coffee's wear explains.",
+                "the stop beyond what is usual.",
                 schools=SCHOOLS["run_away"],
                 change=_softer(pulled, max(from_s, 0.6 * record.stop_s), found.size),
             )  # fmt: skip

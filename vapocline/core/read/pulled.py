@@ -75,6 +75,7 @@ class Pulled(NamedTuple):
     pulled_before: bool
     usual_press_s: float | None
     usual_gap_more_ml: float | None
+    usual_held_more_ml: float | None
 
     @property
     def whole_g(self) -> float:
@@ -168,6 +169,12 @@ def forecast_of(plan: Plan) -> PlannedShot:
         cup_at_press_g=0.0 if math.isnan(press) else float(np.interp(press, time_s, cup)),
         second_phase_s=float(began_s[1]) if began_s.size > 1 and began_s[1] > 0 else None,
     )
+
+
+def beyond_usual(value: float, usual: float | None) -> float:
+    """How far a difference from the forecast lies beyond the span from 0 to what is usual."""
+    low, high = min(0.0, usual or 0.0), max(0.0, usual or 0.0)
+    return value - min(max(value, low), high)
 
 
 def runs(mask: Mask) -> Sequence[tuple[int, int]]:

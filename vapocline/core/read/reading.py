@@ -47,6 +47,7 @@ from vapocline.core.read.water_rules import (
     choked,
     first_drip_seen,
     gap_more_ml,
+    held_more_ml,
     late_meeting,
     level,
     meter_off,
@@ -112,12 +113,14 @@ class Circumstances(NamedTuple):
 
 class Earlier(NamedTuple):
     """An earlier pull of the same plan and coffee, for what is usual: how its puck ran, its
-    resistance by weight, when its press began, what it drank late beyond the replay, mL."""
+    resistance by weight, when its press began, what it drank late and what it held at first beyond
+    the replay, mL."""
 
     ln_k: float
     resistance: Resistance | None
     press_s: float | None
     gap_more_ml: float | None
+    held_more_ml: float | None
 
 
 def read_curve(
@@ -178,7 +181,13 @@ def earlier_of(traces: Traces, plan: Plan, known: Circumstances) -> Earlier | No
     pulled = _pulled(record, plan, known, ())
     if pulled.replay is None:
         return None
-    return Earlier(pulled.replay.ln_k, _resistance(pulled), pulled.press_s(), gap_more_ml(pulled))
+    return Earlier(
+        pulled.replay.ln_k,
+        _resistance(pulled),
+        pulled.press_s(),
+        gap_more_ml(pulled),
+        held_more_ml(pulled),
+    )
 
 
 def _metered(
@@ -236,6 +245,7 @@ def _pulled(
         pulled_before=bool(earlier),
         usual_press_s=_middle([one.press_s for one in earlier]),
         usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
+        usual_held_more_ml=_middle([one.held_more_ml for one in earlier]),
     )
 
 

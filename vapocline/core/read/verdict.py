@@ -43,7 +43,10 @@ def verdict_of(pulled: Pulled, findings: Sequence[Finding]) -> str:
     kind = _kind_of_shot(pulled)
     reported = [one for one in findings if one.kind not in MEASURED]
     weighty = [one for one in reported if one.weight == "finding"]
-    stands_out = (weighty or [one for one in reported if isinstance(one, TOLD_AS_NOTES)])[:1]
+    stands_out = (
+        weighty
+        or [one for one in reported if isinstance(one, TOLD_AS_NOTES) and one.sure != "possible"]
+    )[:1]
     untold = _untold(pulled)
     if not stands_out:
         return f"{kind}{_as_planned(pulled, untold)}."

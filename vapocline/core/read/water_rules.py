@@ -19,7 +19,7 @@ from vapocline.core.read.findings import (
     StopSeen,
     WaterCount,
 )
-from vapocline.core.read.pulled import PRESSED_BAR, Pulled, runs
+from vapocline.core.read.pulled import PRESSED_BAR, Pulled, beyond_usual, runs
 from vapocline.core.read.record import GRID_S, Record, box_mean, slope
 from vapocline.core.read.thresholds import threshold
 
@@ -98,8 +98,9 @@ def retained_ml(record_water: Floats, cup: Floats) -> Floats:
     return np.cumsum(np.nan_to_num(record_water)) * GRID_S - np.nan_to_num(cup)
 
 
-def water_count(pulled: Pulled) -> WaterCount | None:
-    """What stays behind once the first grams are in the cup, mL, beside the refit's."""
+def held_more_ml(pulled: Pulled) -> float | None:
+    """What stays behind once the first grams are in the cup beyond the replay, mL; None where it
+    cannot be told."""
     record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
     if pulled.plan is None or replay is None or drip is None or pulled.rests_unseen:
         return None  # without a plan nobody knows whose head it was
@@ -107,21 +108,33 @@ def water_count(pulled: Pulled) -> WaterCount | None:
         return None
     if record.broken_within(0.0, record.stop_s):
         return None
+    own, usual = (_held_at_first(one.water_ml_s, one.cup_g) for one in (record, replay))
+    return own - usual
+
+
+def water_count(pulled: Pulled) -> WaterCount | None:
+    """What stays behind once the first grams are in the cup, mL, beside the refit's and the earlier
+    pulls'."""
+    record, replay, drip = pulled.record, pulled.replay, pulled.first_drip_s
+    off = held_more_ml(pulled)
+    if off is None or replay is None or drip is None:
+        return None
+    more = beyond_usual(off, pulled.usual_held_more_ml)
     own = _held_at_first(record.water_ml_s, record.cup_g)
-    usual = _held_at_first(replay.water_ml_s, replay.cup_g)
+    usual = own - more
     least, last = threshold("retained_ml", record.gauges), record.until_stop().stop - 1
     at_stop = _held(record, last) - float(retained_ml(replay.water_ml_s, replay.cup_g)[last])
+    at_stop -= off - more
     # What is held too little at first and made up for later is a puck that wets late.
-    if min(abs(own - usual), abs(at_stop) / AT_STOP) < least or (own - usual) * at_stop < 0:
+    if min(abs(more), abs(at_stop) / AT_STOP) < least or more * at_stop < 0:
         return None
-    more = own - usual
     return WaterCount(
         from_s=0.0, to_s=round(drip, 1), sure="likely",
         size_s=abs(more) / FILLS_ML_S,
         retained_ml=round(own, 1), usual_ml=round(usual, 1),
         title="More water stayed behind" if more > 0 else "Less water stayed behind",
         words=f"{own:.0f} mL of the water pumped before the first drip stayed behind; head and "
-        f"puck should hold {usual:.0f}.",
+        f"puck {'usually' if pulled.usual_held_more_ml else 'should'} hold {usual:.0f}.",
         evidence=[
             Evidence(what="held at the first drip", was=f"{own:.1f} mL", usual=f"{usual:.1f} mL")
         ],
