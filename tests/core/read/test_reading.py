@@ -217,6 +217,11 @@ class Planted(unittest.TestCase):
         ):
             self.assertAlmostEqual(found.retained_ml - found.usual_ml, 5.2, delta=1.5)
 
+    def test_a_head_that_was_as_large_before_is_nothing_odd(self) -> None:
+        plan, larger = styled("steady-nine"), Fault(truth={"head_free_ml": 1.75})
+        again = read(recording(plan, 31, larger), [recording(plan, 32, larger)])
+        self.assertEqual(told(again), [])
+
     def test_an_uneven_puck_meets_late(self) -> None:
         self.found("late_meeting", PRESSING, lambda _of: Fault(unevenness=0.8))
 
@@ -302,7 +307,10 @@ class TheRecord(unittest.TestCase):
         worn = recording(plan, 8, Fault(at_s=at, wears=0.6, over_s=of.stop_s - at))
         for lacks in ((), ("commanded",)):
             reading = read_curve(without(worn.traces, *lacks), None, circumstances(worn))
-            self.assertEqual(only(reading, "run_away").weight, "note")
+            found = only(reading, "run_away")
+            self.assertEqual((found.weight, found.sure), ("note", "possible"))
+            self.assertIn("this coffee's own way", found.words)
+            self.assertNotIn("more and more", reading.verdict)
         weak = recording(plan, 8, Fault(truth={"pump_max_bar": 0.55}))
         found = only(read_curve(weak.traces, None, circumstances(weak)), "not_reached")
         self.assertEqual((found.unit, found.asked), ("bar", 9.0))
@@ -316,6 +324,8 @@ class TheRecord(unittest.TestCase):
         asked = replace(one.traces, water_in_ml_s=one.traces.water_in_ml_s * 0.8)
         found = only(read_curve(asked, None, circumstances(one)), "not_reached")
         self.assertEqual(found.unit, "mL/s")
+        alike = replace(one.traces, pressure_bar=one.traces.water_in_ml_s * 0.8)
+        self.assertIsNone(read_curve(alike, None, circumstances(one)).commands_in)
 
     def test_a_scale_that_was_tared_stood_still_or_drifts_is_told_as_such(self) -> None:
         plan = styled("steady-nine")
