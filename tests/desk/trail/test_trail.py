@@ -18,7 +18,7 @@ from vapocline.desk.next.next import Taken, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.unread import read_what_is_unread
-from vapocline.desk.taste.spread import spreads_here
+from vapocline.desk.taste.spread import effect_sd_here, spreads_here
 from vapocline.desk.trail.summary import BaselineSaid, pin_baseline, read_summary
 from vapocline.desk.trail.trail import TrailNode, TrailQuery, read_trail
 from vapocline.store.database import transaction
@@ -123,6 +123,17 @@ class OfACoffee(WithOwnCoffee):
         [worked] = read_summary(self.context, self.coffee).worked
         self.assertEqual((worked.pulls, worked.verdict), (5, "helps"))
         self.assertGreater(worked.low or 0, 0)
+
+    def test_how_far_changes_move_liking_is_known_from_the_houses_own(self) -> None:
+        def size() -> float:
+            with transaction(self.context.sessions) as session:
+                return effect_sd_here(session, spreads_here(session))
+
+        before = size()
+        for water_c, liking in ((93, 1), (92, 9), (93, 1), (92, 9), (93, 1)):
+            change_bench(self.context, BenchChange(water_c=water_c))
+            self.pulled(liking=liking)
+        self.assertGreater(size(), before + 0.5)
 
     def test_a_pull_that_a_hand_steered_is_no_repeat(self) -> None:
         numbers = [self.pulled(liking=liking) for liking in (5, 6, 5, 6, 5)]

@@ -14,17 +14,15 @@ from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
 from vapocline.core.taste.conclusions import Conclusions, LikingOdds, conclude
 from vapocline.core.taste.contrasts import About, Contrast
 from vapocline.core.taste.descriptions import Drink, basis_words, odds_beside, verdict
-from vapocline.core.taste.odds import EFFECT_SD
 from vapocline.core.taste.panel import Panel
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Warmth
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import extraction_in
 from vapocline.desk.taste.answers import choices_in, scores_in
-from vapocline.desk.taste.spread import recipe_numbers, spreads_here
+from vapocline.desk.taste.spread import effect_sd_here, recipe_numbers, spreads_here
 from vapocline.desk.taste.table import names_of, shots_on
 from vapocline.desk.taste.target import off_target_in
-from vapocline.desk.trail.cups import effect_sd_of
 from vapocline.store import taste
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow, TastingSessionRow
@@ -153,7 +151,7 @@ def _described(
         if any(one.warmth == warmth for one in given)
     ]
     recipes = recipe_numbers(on_table)
-    effect = _effect_sd(session, on_table, spreads)
+    effect = effect_sd_here(session, spreads)
     found = conclude(panels, spreads, recipes, effect_sd=effect)
     tasters = sorted({taster for panel in panels for taster in panel.tasters})
     own = {
@@ -183,14 +181,6 @@ def _described(
             for taster, conclusions in [(None, found), *own.items()]
         ],
     )
-
-
-def _effect_sd(session: Session, on_table: Sequence[ShotRow], spreads: HouseSpreads) -> float:
-    """How far changes move liking: of the one coffee on the table, else what is usual."""
-    coffees = {shot.coffee_id for shot in on_table}
-    if len(coffees) != 1 or (coffee_id := coffees.pop()) is None:
-        return EFFECT_SD
-    return effect_sd_of(session, coffee_id, spreads)
 
 
 def _odds_out(one: LikingOdds, numbers: Sequence[int]) -> OddsOut:

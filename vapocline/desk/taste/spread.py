@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import chain, pairwise
 from statistics import fmean
 from typing import cast, get_args
 
 from sqlalchemy.orm import Session
 
+from vapocline.core.taste.odds import effect_sd, pair_spread
 from vapocline.core.taste.panel import TasterScore, repeats_in
 from vapocline.core.taste.spreads import HouseSpreads, RepeatedPulls, house_spreads
 from vapocline.core.taste.tasting import Served, Warmth
@@ -29,6 +31,41 @@ def spreads_here(session: Session) -> HouseSpreads:
         alike.setdefault(score.served, []).append(given)
     repeats = (one for way in alike.values() for one in repeats_in(way))
     return house_spreads(repeats, _repeated_pulls(session))
+
+
+def effect_sd_here(session: Session, spreads: HouseSpreads) -> float:
+    """How many points this house's changes moved liking: from each coffee's tasted pulls to the
+    next of another recipe, by who liked both."""
+    by_coffee: dict[int, list[TastedPull]] = {}
+    for pull in taste.read_untouched_pulls(session, limit=MOST_PULLS):
+        by_coffee.setdefault(pull.coffee_id, []).append(pull)
+    changed = [
+        (before.id, after.id)
+        for pulls in by_coffee.values()
+        for (before, first), (after, second) in pairwise(
+            zip(pulls, recipes_of([_recipe(one) for one in pulls]), strict=True)
+        )
+        if first != second
+    ]
+    liked: dict[int, dict[str, list[float]]] = {}
+    for shot_id, name, score in taste.read_scores_of(session, list(chain(*changed))):
+        if score.line == "liking":
+            liked.setdefault(shot_id, {}).setdefault(name, []).append(score.points)
+    return effect_sd(
+        _moved(liked[one], liked[other], spreads)
+        for one, other in changed
+        if liked.get(one, {}).keys() & liked.get(other, {}).keys()
+    )
+
+
+def _moved(
+    before: Mapping[str, list[float]], after: Mapping[str, list[float]], spreads: HouseSpreads
+) -> tuple[float, float]:
+    """By how many points liking moved, and the variance of that by chance."""
+    who = sorted(before.keys() & after.keys())
+    own = [spreads.of_taster(name, "liking") for name in who]
+    pair = pair_spread(spreads.seen_of_pulls(who, "liking"), own)
+    return fmean(fmean(after[name]) - fmean(before[name]) for name in who), pair.sd**2
 
 
 def _repeated_pulls(session: Session) -> list[RepeatedPulls]:

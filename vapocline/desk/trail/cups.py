@@ -13,11 +13,9 @@ from vapocline.core.advise.evidence import TastedShot, Tried, tried
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled, settled
 from vapocline.core.formats.registry import CONDITIONS, PLAN
-from vapocline.core.taste.odds import effect_sd
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import Line
 from vapocline.core.trail.line import Place, PulledRecipe, places_of
-from vapocline.core.trail.worked import liking_effects
 from vapocline.desk.read.shots import tastings_of
 from vapocline.store.tables import ExpectationRow, ShotRow
 from vapocline.store.trail import RecipeRow, read_recipes, read_tasted
@@ -103,12 +101,6 @@ def tried_on(
 ) -> list[Tried]:
     """Every change that was made alone between two tasted shots, one after the other."""
     return tried(_pairs(cups, layout), spreads)
-
-
-def effect_sd_of(session: Session, coffee_id: int, spreads: HouseSpreads) -> float:
-    """By how many points changes of this coffee's recipes moved how it was liked."""
-    layout = read_layout(session, coffee_id)
-    return effect_sd(liking_effects(tried_on(tasted_cups(session, coffee_id), layout, spreads)))
 
 
 def _pairs(
