@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from statistics import fmean
 from typing import NamedTuple
 
 import numpy as np
@@ -111,12 +112,13 @@ class HouseSpreads:
         squares, df = 0.0, 0
         for recipe in self._recipes:
             means = [
-                float(np.mean([pull[taster, line] for taster in tasters]))
+                fmean([pull[taster, line] for taster in tasters])
                 for pull in recipe.pulls
                 if all((taster, line) in pull for taster in tasters)
             ]
             if len(means) > 1:
-                squares += float(np.var(means)) * len(means)
+                middle = fmean(means)
+                squares += sum((one - middle) ** 2 for one in means)
                 df += len(means) - 1
         return squares, df
 
@@ -139,7 +141,8 @@ def house_spreads(
     counts: dict[tuple[str, str], int] = defaultdict(int)
     for one in repeats:
         if len(one.scores) > 1:
-            squares[one.taster, one.line] += float(np.var(one.scores)) * len(one.scores)
+            middle = fmean(one.scores)
+            squares[one.taster, one.line] += sum((each - middle) ** 2 for each in one.scores)
             counts[one.taster, one.line] += len(one.scores) - 1
     found: dict[tuple[str, str], ScoreSpread] = {}
     for taster in {taster for taster, _line in counts}:
