@@ -167,7 +167,8 @@ class DuringTheShot(AtTheMachine):
         expect(page.locator("[data-part='cue']")).to_contain_text("held")
         page.keyboard.press("n")
         expect(page.locator("[data-part='cue-now'] strong")).to_have_text("Press")
-        page.keyboard.press("b")
+        with page.expect_response(re.compile("/orders$")):
+            page.keyboard.press("b")
         page.keyboard.press("x")
         page.get_by_role("button", name=re.compile("What happened")).click()
         expect(page.locator("[data-log=marked]")).to_contain_text("blond")
