@@ -304,7 +304,7 @@ class TheRecord(unittest.TestCase):
         plan = styled("steady-nine")
         of = forecast_of(plan)
         at = of.first_drip_s + 2
-        worn = recording(plan, 8, Fault(at_s=at, wears=0.6, over_s=of.stop_s - at))
+        worn = recording(plan, 8, Fault(at_s=at, wears=0.9, over_s=of.stop_s - at))
         for lacks in ((), ("commanded",)):
             reading = read_curve(without(worn.traces, *lacks), None, circumstances(worn))
             found = only(reading, "run_away")

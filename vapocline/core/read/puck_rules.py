@@ -165,6 +165,8 @@ def gave_way(
     said = _said(pulled, resistance, found, weight)
     if earlier or isinstance(said, Opened):
         return said
+    if found.size < threshold("slow_ramp_size_alone", pulled.record.gauges):
+        return None
     return said.model_copy(update={"sure": "possible", "words": f"{said.words} {MAY_BE_ITS_OWN}"})
 
 

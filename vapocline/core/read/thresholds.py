@@ -31,6 +31,7 @@ ThresholdName = Literal[
     "ramp_size",
     "ramp_gain",
     "ramp_size_by_cup",
+    "slow_ramp_size_alone",
     "at_once",
     "not_reached_s",
     "not_reached_ramp_s",
@@ -74,6 +75,9 @@ THRESHOLDS: dict[ThresholdName, Threshold] = {
         1.7, 1.7, "times", "coarse beds of drinks beyond 1 : 3 spread by so much more"
     ),
     "ramp_size": Threshold(0.10, 0.12, "of ln R", "repeats of a good shot stay within 0.07"),
+    "slow_ramp_size_alone": Threshold(
+        0.4, 0.4, "of ln R", "without an earlier pull: some coffees wear by so much on their own"
+    ),
     "ramp_gain": Threshold(3.0, 3.5, "", "how much better a ramp fits than none"),
     "ramp_size_by_cup": Threshold(
         0.25, 0.30, "of ln R", "without a flow meter the cup's own flow stands in"
