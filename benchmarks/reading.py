@@ -158,9 +158,9 @@ def _of_puck(
     number: int, plan: Plan, seed: int, gauges: Gauges, *, beside: bool
 ) -> Iterator[Recording]:
     puck = SOUND_ROWS[number][1]
-    for one in (seed, seed + 50_000)[: 1 + beside]:
+    for pull_seed in (seed, seed + 50_000)[: 1 + beside]:
         yield recording(
-            plan, one, SOUND, gauges,
+            plan, pull_seed, SOUND, gauges,
             pair=seed if puck == "of a strange coffee" else None,
             as_priors_say=puck == "as the priors say",
         )  # fmt: skip

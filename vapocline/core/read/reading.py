@@ -13,17 +13,7 @@ from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan, Setup, knowing
 from vapocline.core.puck.priors import members_of
 from vapocline.core.read.cannot_tell import cannot_tell
-from vapocline.core.read.command_rules import (
-    by_hand,
-    commands_in,
-    not_met,
-    not_reached,
-    overshoot,
-    pre_infusion_end,
-    relief_opened,
-    temperature,
-    wetting,
-)
+from vapocline.core.read.command_rules import not_reached, overshoot, relief_opened
 from vapocline.core.read.derived import Derived, derived_of
 from vapocline.core.read.detection import HOW_DETECTED
 from vapocline.core.read.findings import (
@@ -36,12 +26,15 @@ from vapocline.core.read.findings import (
     MeterOff,
     NotReached,
 )
+from vapocline.core.read.group_rules import temperature, wetting
 from vapocline.core.read.puck_rules import gave_way, ran_like
 from vapocline.core.read.pulled import PlannedShot, Pulled, Seen, first_drip, forecast_of, spans_of
 from vapocline.core.read.record import Record, record_of
 from vapocline.core.read.record_rules import broken
 from vapocline.core.read.replay import Replay, replay_of
 from vapocline.core.read.resistance import Resistance, resistance_of
+from vapocline.core.read.timing_rules import by_hand, pre_infusion_end
+from vapocline.core.read.unplanned_rules import commands_in, not_reached_unplanned
 from vapocline.core.read.verdict import verdict_of
 from vapocline.core.read.water_rules import (
     choked,
@@ -146,7 +139,7 @@ def read_curve(
     meter, relief = None, relief_opened(pulled)
     if relief is None:
         meter, pulled = _metered(pulled, known, earlier)
-    missed = [relief[0]] if relief else [*not_reached(pulled), *not_met(pulled)]
+    missed = [relief[0]] if relief else [*not_reached(pulled), *not_reached_unplanned(pulled)]
     over = overshoot(pulled)
     if missed:  # what the machine did not give must not be laid on the puck
         own = pulled.record if relief is None else pulled.record.without_water(relief[1])
@@ -159,9 +152,9 @@ def read_curve(
         verdict=verdict_of(pulled, findings),
         findings=findings,
         cannot_tell=[
-            one
-            for one in cannot_tell(pulled, resistance)
-            if one.kind not in {found.kind for found in findings}
+            untold
+            for untold in cannot_tell(pulled, resistance)
+            if untold.kind not in {finding.kind for finding in findings}
         ],
         ran_like_ln_k=None
         if pulled.plan is None or pulled.replay is None
@@ -296,11 +289,11 @@ def _rules(
 ) -> list[Finding | None]:
     """The rules in the order of explanation: puck, limits, head, gap, soak; then the measured."""
     before = [
-        one.resistance
-        for one in earlier
-        if one.resistance is not None
+        pull.resistance
+        for pull in earlier
+        if pull.resistance is not None
         and resistance is not None
-        and one.resistance.by_water == resistance.by_water
+        and pull.resistance.by_water == resistance.by_water
     ]
     choke, count = choked(pulled), water_count(pulled)
     loosened = None if resistance is None or choke else gave_way(pulled, resistance, before)
