@@ -309,7 +309,7 @@ class TheRecord(unittest.TestCase):
             reading = read_curve(without(worn.traces, *lacks), None, circumstances(worn))
             found = only(reading, "run_away")
             self.assertEqual((found.weight, found.sure), ("note", "possible"))
-            self.assertIn("this coffee's own way", found.words)
+            self.assertIn("normal for the coffee", found.words)
             self.assertNotIn("more and more", reading.verdict)
         weak = recording(plan, 8, Fault(truth={"pump_max_bar": 0.55}))
         found = only(read_curve(weak.traces, None, circumstances(weak)), "not_reached")

@@ -40,7 +40,7 @@ LONG_RATIO = 3.0
 PLAIN_SIZE, PLAIN_GAIN = 0.2, 6.0
 MOST_SOFTER_BAR = 2.0  # one change at a time, and no larger
 
-MAY_BE_ITS_OWN = "Without an earlier pull beside it, that may be this coffee's own way."
+MAY_BE_ITS_OWN = "With no earlier pull to compare, this may be normal for the coffee."
 
 SCHOOLS = {
     "opened": "Fall sooner, say some: a lower pressure keeps the rest together. Fill more gently "
