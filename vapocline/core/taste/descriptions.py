@@ -202,7 +202,8 @@ def basis_words(found: Conclusions) -> str:
     if not known:
         return (
             "Nothing is claimed: nobody here has scored the same drink twice often enough. Hide a "
-            "duplicate among the cups in four tastings to find out how small a difference you notice."
+            "duplicate among the cups in four tastings to find out how small a difference you "
+            "notice."
         )
     lines = len({one.line for one in known})
     by = "pulls of one recipe" if known[0].about == "recipes" else "the same drink scored twice"
