@@ -8,12 +8,12 @@ from itertools import pairwise
 from typing import Literal, NamedTuple
 
 import numpy as np
-import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.puck.columns import compiled
 from vapocline.core.read.thresholds import Gauges, threshold
 from vapocline.core.shot.result import FIRST_DRIP_G
+from vapocline.core.shot.scale import drift_g_s, is_tare
 from vapocline.core.shot.traces import Traces
 
 GRID_S = 0.1
@@ -25,9 +25,7 @@ LEAST_NOISE_G = 0.03
 FASTEST_G_S = 8.5  # a cup fills no faster: beyond it somebody leant on the scale
 KNOCK_WITHIN_S, PACE_S = 0.3, 1.0
 STILL_S = 3.0  # no flowing cup weighs the same to the last digit for so long
-TARED_TO_G, FALLS_AT_TARE_G = 1.5, 2.0
 BEFORE_DROPS_S = 2.5  # no puck lets water through sooner
-DRIFT_G_S, DRIFT_ERRORS = 0.05, 5.0  # the least drift reported, and in standard errors of it
 KNOCK_NOISES = 7.0  # times the scale's noise: of hundreds of readings none strays so far
 PUMPING_ML_S = 0.2
 LATE_S, BLOCKED_ML_S = 3.0, 0.5
@@ -105,7 +103,8 @@ def record_of(traces: Traces, stop_s: float | None) -> Record | None:
     knocks = _knocks(traces, noise_g, stills)
     gaps = (*_gaps(time_s, stop, gauges), *stills, *knocks)
     known = _known(traces, stop)
-    drift = _drift_g_s(traces)
+    early = (time_s <= BEFORE_DROPS_S) & np.isfinite(traces.cup_g)
+    drift = drift_g_s(time_s[early], traces.cup_g[early])
     cup = _without_knocks(traces, knocks) - drift * time_s
     last = np.clip(np.searchsorted(time_s, grid + 1e-9, side="right") - 1, 0, time_s.size - 1)
     return Record(
@@ -194,17 +193,6 @@ def _stills(traces: Traces, stop_s: float) -> list[Gap]:
     return found
 
 
-def _drift_g_s(traces: Traces) -> float:
-    """By how much the weight changes steadily before a drop can fall, g/s; 0 where it does not."""
-    early = (traces.time_s <= BEFORE_DROPS_S) & np.isfinite(traces.cup_g)
-    time_s, cup = traces.time_s[early], traces.cup_g[early]
-    if time_s.size < 8 or np.ptp(time_s) < BEFORE_DROPS_S / 2:
-        return 0.0
-    fitted = scipy.stats.linregress(time_s, cup)
-    drift = float(fitted.slope)
-    return drift if abs(drift) > max(DRIFT_G_S, DRIFT_ERRORS * float(fitted.stderr)) else 0.0
-
-
 def _knocks(traces: Traces, noise_g: float, stills: Sequence[Gap]) -> list[Gap]:
     """Where the weight changed as no drink changes it, noticed within a moment, or was tared; what
     a scale that stood still makes up for at once is neither."""
@@ -227,18 +215,10 @@ def _knocks(traces: Traces, noise_g: float, stills: Sequence[Gap]) -> list[Gap]:
             found.append(Gap(start, end, "knock", float(change[i])))
     caught_up = [still.to_s for still in stills]
     return [
-        gap._replace(kind="tare") if _tared(time_s, weight, gap) else gap
+        gap._replace(kind="tare") if is_tare(time_s, weight, gap.from_s, gap.to_s) else gap
         for gap in found
         if not any(abs(gap.to_s - at) < 1.0 and gap.size > 0 for at in caught_up)
     ]
-
-
-def _tared(time_s: Floats, weight: Floats, gap: Gap) -> bool:
-    """Whether a drop went to nothing, from where the weight rises on."""
-    inside = weight[(time_s >= gap.from_s) & (time_s <= gap.to_s)]
-    after = weight[time_s > gap.to_s]
-    to_nothing = gap.size < -FALLS_AT_TARE_G and abs(inside.min()) < TARED_TO_G
-    return bool(to_nothing and after.max(initial=0.0) > TARED_TO_G)
 
 
 def _without_knocks(traces: Traces, knocks: Sequence[Gap]) -> Floats:

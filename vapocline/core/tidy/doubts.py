@@ -9,10 +9,10 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-import scipy  # its parts are imported where they are first used
 
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.document import Answer
+from vapocline.core.shot.scale import drift_g_s, is_tare
 from vapocline.core.shot.traces import Traces
 from vapocline.core.tidy.bring_in import UNITS, Column, ImportedColumn
 
@@ -22,8 +22,7 @@ WORKING_BAR, WORKING_ML_S = 0.8, 0.3
 IDLE_S = 3.0  # before the pump, that are no part of the shot
 BETWEEN_S, SHOT_S, DRINK_G = 8.0, 8.0, 12.0  # of rest between two shots; the least that is one
 UNWEIGHED_S = 25.0  # of rest, where no drink in the cup tells a shot from a bloom
-TARED_TO_G, TARED_WITHIN_S = 1.5, 0.6
-DRIFT_G_S, DRIFT_ERRORS = 0.05, 4.0  # and so many standard errors
+TARED_WITHIN_S = 0.6
 TURNED = {"g": "−g", "oz": "−oz", "−g": "g", "−oz": "oz"}
 
 
@@ -188,8 +187,7 @@ def _scale(traces: Traces, cup: Column) -> Iterator[ImportDoubt]:
 def _tared(time_s: Floats, cup_g: Floats) -> Iterator[ImportDoubt]:
     """A drop to nothing within a moment, from which it goes on rising."""
     for at in np.flatnonzero(np.diff(cup_g) < -FAR_G) + 1:
-        soon = (time_s >= time_s[at]) & (time_s <= time_s[at] + TARED_WITHIN_S)
-        if abs(float(np.median(cup_g[soon]))) <= TARED_TO_G and cup_g[at:].max() > FAR_G:
+        if is_tare(time_s, cup_g, time_s[at - 1], time_s[at] + TARED_WITHIN_S):
             yield ImportDoubt(
                 words=(
                     f"The scale goes from {cup_g[at - 1]:.1f} g to nothing at {time_s[at]:.1f} s: "
@@ -205,11 +203,8 @@ def _drifts(traces: Traces, time_s: Floats, cup_g: Floats) -> Iterator[ImportDou
     if not spans:
         return
     before = time_s <= spans[0][0] + 2.0  # s: no puck lets water through so soon
-    if before.sum() < 5 or np.ptp(time_s[before]) < 1.5:
-        return
-    fitted = scipy.stats.linregress(time_s[before], cup_g[before])
-    slope = float(fitted.slope)
-    if abs(slope) > max(DRIFT_G_S, DRIFT_ERRORS * float(fitted.stderr)):
+    slope = drift_g_s(time_s[before], cup_g[before])
+    if slope:
         yield ImportDoubt(
             words=(
                 f"The weight changes by {slope:+.2f} g a second before a drop can fall: the scale "
