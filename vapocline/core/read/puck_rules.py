@@ -140,7 +140,8 @@ def difference_at(resistance: Resistance, more: Floats, earlier: Sequence[Resist
     if not earlier:
         return more
     usual = [
-        np.interp(resistance.cup_g, one.cup_g, one.centred(float(one.cup_g[-1]))) for one in earlier
+        np.interp(resistance.cup_g, pull.cup_g, pull.centred(float(pull.cup_g[-1])))
+        for pull in earlier
     ]
     mean = np.mean(usual, axis=0)
     less: Floats = more - np.clip(more, np.minimum(mean, 0.0), np.maximum(mean, 0.0))

@@ -233,12 +233,12 @@ def _pulled(
         by_hand=known.by_hand,
         stopped_by=known.stopped_by,
         target_g=known.target_g,
-        usual_ln_k=_middle([one.ln_k for one in earlier] or [expected]),
+        usual_ln_k=_middle([pull.ln_k for pull in earlier] or [expected]),
         open_ln_k=left_open,
         pulled_before=bool(earlier),
-        usual_press_s=_middle([one.press_s for one in earlier]),
-        usual_gap_more_ml=_middle([one.gap_more_ml for one in earlier]),
-        usual_held_more_ml=_middle([one.held_more_ml for one in earlier]),
+        usual_press_s=_middle([pull.press_s for pull in earlier]),
+        usual_gap_more_ml=_middle([pull.gap_more_ml for pull in earlier]),
+        usual_held_more_ml=_middle([pull.held_more_ml for pull in earlier]),
     )
 
 
