@@ -184,6 +184,15 @@ class Misbehaving(unittest.TestCase):
         ):
             next(machine.said())
 
+    def test_what_was_on_its_way_when_a_lost_message_was_asked_for_is_no_answer(self) -> None:
+        def said(*numbers: int) -> bytes:
+            return b"".join(line(**SAMPLE | {"seq": n}) for n in numbers)
+
+        first = ok("watch") + said(0, *range(2, 9))
+        second = said(*range(9, 600)) + ok("watch") + said(*range(1, 600)) + written(EndLine(seq=600))
+        with machine_that(first, second) as address, LineMachine(address) as machine:
+            self.assertEqual([one.seq for one in machine.said()], list(range(601)))
+
     def test_a_late_reply_is_not_taken_for_the_next_orders(self) -> None:
         late = written(Reply(to="status", id="given up", ok=False, error="late"))
         with machine_that(late + ok("status")) as address, LineMachine(address) as machine:

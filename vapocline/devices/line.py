@@ -186,6 +186,8 @@ class DeviceLine:
                     log.warning("the %s does not have its message %d any more", self.what, due)
                     due = min(early)
                 self.order(Watch(since=due, shot=shot))
+                # What came before the reply was sent before the device knew what is missing.
+                known = max(known, *(one.seq for one in self._aside), due)
 
     def newest(self) -> Iterator[Numbered]:
         """What is said from now on, from a device that keeps nothing: what is lost stays lost.

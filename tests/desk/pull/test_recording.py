@@ -142,7 +142,9 @@ class WhileItRuns(AtBench):
         self.assertEqual([event.kind for event in told], ["phase_began", "phase_began", "stopped"])
         self.assertEqual((told[1].after, told[2].reason), ("hand", "hand"))
         with self.assertRaisesRegex(ConflictError, "is over"):
-            give_order(self.context, number, OrderGiven(do="stop"))
+            give_order(self.context, number, OrderGiven(do="next"))
+        give_order(self.context, number, OrderGiven(do="stop"))  # as a page does that heard nothing
+        self.assertEqual(self.state(number).state, "done")
 
     def test_one_machine_pulls_one_shot_at_a_time(self) -> None:
         request = self.request(document=self.WAITING)
