@@ -201,7 +201,7 @@ class Tastings(OnDatabase):
         self.refused(CupRow(**cup, code="418", number=419), "ck_cups_number")
         self.refused(CupRow(**cup, number=7), "ck_cups_number")
 
-    def test_a_cup_comes_to_a_taster_once_and_tasters_are_distinct_pairs_in_any_case(self) -> None:
+    def test_a_cup_comes_to_a_taster_once_and_tasters_are_told_apart_in_any_case(self) -> None:
         again = {"session_id": self.table_id, "taster_id": self.taster_id, "round": 2}
         self.refused(ServingRow(**again, position=1, cup_id=self.cup_ids[0]), "uq_servings")
         self.refused(TasterRow(name="iNES"), "uq_tasters_name")

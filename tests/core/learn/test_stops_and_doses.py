@@ -49,7 +49,7 @@ class Overshoots(unittest.TestCase):
         assert calibrated
         self.assertGreater(calibrated.at(2.0), plain.at(2.0))
 
-    def test_a_hands_delay_is_distinct_pairs_from_the_drips(self) -> None:
+    def test_a_hands_delay_is_told_apart_from_the_drips(self) -> None:
         found = overshoot_of(stops(base_g=0.6, per_s=0.9, hand_s=0.7))
         assert found
         self.assertAlmostEqual(found.hand_s or 0, 0.7, delta=0.1)

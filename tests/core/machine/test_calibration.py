@@ -124,7 +124,7 @@ class Gauges(unittest.TestCase):
         machine = apply.on_machine(Machine(name="Dialled"), "dial", found)
         self.assertAlmostEqual(machine.dial_drop, 0.12, delta=0.02)
 
-    def test_a_dial_at_one_flow_cannot_be_distinct_pairs(self) -> None:
+    def test_a_dial_at_one_flow_cannot_be_told_apart(self) -> None:
         with self.assertRaises(Refused):
             fit("dial", [{"dial_bar": 9, "puck_bar": 8, "flow_ml_s": 2}] * 4)
 

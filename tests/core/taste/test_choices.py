@@ -14,7 +14,7 @@ from vapocline.core.taste.choices import Choice, chosen, odd_one_out, ranked
 
 class NothingToFind(unittest.TestCase):
     @more_cases
-    def test_pairs_that_are_alike_are_distinct_pairs_at_most_once_in_twenty(self) -> None:
+    def test_pairs_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
         for drinks, rounds, questions in ((2, 12, 1), (2, 12, 6), (4, 6, 6)):
             with self.subTest(drinks=drinks, questions=questions):
                 draw = np.random.default_rng(5)
@@ -119,7 +119,7 @@ class Chosen(unittest.TestCase):
         words = chosen(answers, DRINKS[:2], ("sweetness",))[0]
         self.assertIn("Quay fall v3 is called sweeter than Steady nine v1", words)
 
-    def test_of_four_drinks_only_what_is_distinct_pairs_is_said(self) -> None:
+    def test_of_four_drinks_only_what_is_told_apart_is_said(self) -> None:
         said = chosen(paired(np.random.default_rng(2), 4, 8, 1, last=0.97), DRINKS, ("preferred",))
         told = sorted(one.split(",")[0] for one in said[:3])
         self.assertEqual(told, sorted(f"Tide v2 is preferred to {one.name}" for one in DRINKS[:3]))

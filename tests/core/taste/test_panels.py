@@ -55,7 +55,7 @@ class NothingToFind(unittest.TestCase):
     """At most one result in twenty says anything; more than 8 in 100 of the runs here fails."""
 
     @more_cases
-    def test_cups_that_are_alike_are_distinct_pairs_at_most_once_in_twenty(self) -> None:
+    def test_cups_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
         for house, cups in (
             (House(), 2),
             (House(taster_sd=1.5, tasters=1), 2),
@@ -66,7 +66,7 @@ class NothingToFind(unittest.TestCase):
                 self.assertLessEqual(share(many), 0.08)
 
     @more_cases
-    def test_recipes_that_are_alike_are_distinct_pairs_at_most_once_in_twenty(self) -> None:
+    def test_recipes_that_are_alike_are_told_apart_at_most_once_in_twenty(self) -> None:
         for house in (
             House(pull_sd=0.7, pulls_again=6),
             House(pull_sd=0.7, pulls_again=6, unlike=True),

@@ -37,7 +37,7 @@ class Prospects(unittest.TestCase):
         three = said(kind="rank", shot_ids=(1, 2, 3), tasters=("Ines", "Teodor", "Bea"))
         self.assertIn("agree on the order would show a difference", three)
 
-    def test_a_description_says_how_many_points_are_distinct_pairs(self) -> None:
+    def test_a_description_says_how_many_points_are_told_apart(self) -> None:
         words = said()
         self.assertIn("shown and not judged: repeats so far Ines 0 of 4 and Teodor 0 of 4", words)
         self.assertIn("hidden duplicate", words)

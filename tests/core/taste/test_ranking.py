@@ -73,7 +73,7 @@ class Friedman(unittest.TestCase):
                 ]
                 self.assertLessEqual(np.mean(believed), 0.075)
 
-    def test_a_pair_is_distinct_pairs_only_where_the_first_and_last_of_equals_seldom_are(
+    def test_a_pair_is_told_apart_only_where_the_first_and_last_of_equals_seldom_are(
         self,
     ) -> None:
         found = friedman([[1, 2, 3]] * 4)

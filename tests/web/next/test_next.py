@@ -75,7 +75,7 @@ class OneChange(InBrowser):
         page.keyboard.press("ArrowDown")
         expect(rows.nth(1)).to_have_attribute("aria-current", "true")
 
-    def test_a_second_thing_is_changed_only_with_a_word_and_distinct_pairs_if_it_was(self) -> None:
+    def test_a_second_thing_is_changed_only_with_a_word_and_told_apart_if_it_was(self) -> None:
         page = self.page
         before = read_bench(self.app)
         self.addCleanup(
