@@ -13,6 +13,7 @@ import subprocess
 import sys
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 REPO = Path(__file__).parent.parent
@@ -72,10 +73,11 @@ def yanked() -> str:
     lock = REPO / "requirements.lock"
     pinned = re.findall(r"^([\w.-]+==[\w.]+)", lock.read_text(), re.MULTILINE)
     uv = str(Path(sys.executable).with_name("uv"))
-    said = subprocess.run(
-        [uv, "pip", "install", "--dry-run", "--no-deps", "--target", "nowhere", "-r", "-"],
-        input="\n".join(pinned), capture_output=True, text=True, timeout=WAIT_S, check=False,
-    )  # fmt: skip
+    with TemporaryDirectory() as nothing_in:
+        said = subprocess.run(
+            [uv, "pip", "install", "--dry-run", "--no-deps", "--target", nothing_in, "-r", "-"],
+            input="\n".join(pinned), capture_output=True, text=True, timeout=WAIT_S, check=False,
+        )  # fmt: skip
     if said.returncode != 0:
         return "**no verdict**: the registry did not answer"
     found = [f"{name} ({why or 'no reason given'})" for name, why in YANKED.findall(said.stderr)]

@@ -189,7 +189,9 @@ class Misbehaving(unittest.TestCase):
             return b"".join(line(**SAMPLE | {"seq": n}) for n in numbers)
 
         first = ok("watch") + said(0, *range(2, 9))
-        second = said(*range(9, 600)) + ok("watch") + said(*range(1, 600)) + written(EndLine(seq=600))
+        second = (
+            said(*range(9, 600)) + ok("watch") + said(*range(1, 600)) + written(EndLine(seq=600))
+        )
         with machine_that(first, second) as address, LineMachine(address) as machine:
             self.assertEqual([one.seq for one in machine.said()], list(range(601)))
 

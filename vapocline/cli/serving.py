@@ -65,11 +65,12 @@ def _serve_on(
 ) -> None:
     import uvicorn
 
+    from vapocline.core.puck.columns import compiled_before
     from vapocline.runtime.data_folder import data_folder
     from vapocline.runtime.phones import phones_served
     from vapocline.runtime.processes import running, start_afresh
     from vapocline.runtime.settings import read_settings
-    from vapocline.runtime.startup import application
+    from vapocline.runtime.startup import application, warm_up
 
     url = os.environ.get("VAPOCLINE_DATABASE_URL")
     kind, fresh = asked_for.kind, asked_for.fresh
@@ -79,6 +80,9 @@ def _serve_on(
     asked = read_settings(url or "")  # before anything is set aside or started
     if fresh and (aside := start_afresh(folder, keep_old=kind == "own")):
         say(f"What was there is now in {aside}")
+    if not compiled_before():  # once, not in each process that is started now
+        say("Compiling the puck model; later starts find it done")
+        warm_up()
     with running(folder, url, say) as parts:
         settings = asked.model_copy(
             update={

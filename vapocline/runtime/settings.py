@@ -11,6 +11,10 @@ from vapocline.core.base.problems import Problem, Refused, problems_in
 from vapocline.core.puck.plan import MEMBERS, Members
 from vapocline.desk.context import Simulators
 
+PACKAGE = Path(__file__).parents[1]
+INSTALLED_PAGES = PACKAGE / "pages"  # in a wheel
+PAGES = INSTALLED_PAGES if INSTALLED_PAGES.is_dir() else PACKAGE.parent / "web" / "dist"
+
 
 class Settings(BaseSettings):
     """Where the database and the simulators answer, and the built pages lie."""
@@ -25,7 +29,7 @@ class Settings(BaseSettings):
     members: Members = MEMBERS  # simulated shots behind each range: fewer for a slow computer
     learns: bool = True  # from shots, itself; else a worker beside it does
     hosts: str = ""  # names it is reached by besides loopback's, with commas between
-    web_folder: Path = Path(__file__).parents[2] / "web" / "dist"
+    web_folder: Path = PAGES
 
     def host_names(self) -> list[str]:
         """The configured names."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple, ParamSpec, TypeVar, cast
@@ -31,6 +32,13 @@ Array = TypeVar("Array", bound=NDArray[Any])
 
 # Freedoms for the compiler that change the last digits only; what is not a number stays so.
 FAST = {"arcp", "contract", "nsz", "reassoc"}
+
+
+def compiled_before() -> bool:
+    """Whether some process has compiled the kernel here, as it stands, on this Python."""
+    version = f"py{sys.version_info.major}{sys.version_info.minor}"
+    folder = Path(numba.config.CACHE_DIR)  # type: ignore[attr-defined]
+    return any(folder.rglob(f"kernel.*.{version}.nbi"))
 
 
 def compiled(function: Callable[Arguments, ResultT]) -> Callable[Arguments, ResultT]:
