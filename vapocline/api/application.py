@@ -20,6 +20,7 @@ from starlette.staticfiles import PathLike
 from starlette.types import Receive, Scope, Send
 
 from vapocline.api import (
+    begin,
     bench,
     errors,
     exchange,
@@ -50,7 +51,7 @@ COMPRESSIBLE = (".css", ".js", ".svg")
 LINE_BY_LINE = ("/api/translations",)
 FOR_PHONES = (form, table)
 ROUTERS = (
-    house, bench, shelf, plan, pull, read, learn, taste, next_change, trail, week, tidy,
+    house, bench, begin, shelf, plan, pull, read, learn, taste, next_change, trail, week, tidy,
     exchange, *FOR_PHONES,
 )  # fmt: skip
 

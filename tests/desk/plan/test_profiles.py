@@ -52,7 +52,7 @@ class Forecasts(AtBench):
         change_bench(self.context, BenchChange(grinder_id=grinder.id, coffee_id=coffee.id))
         now = forecast(self.context, SOAKED).assumed
         self.assertEqual(now[0], "rested 12 days, as the bag has no roast date")
-        self.assertEqual(len(now), len(bare.assumed) - 1)
+        self.assertEqual(len(now), len(bare.assumed) - 2)  # the grind, and how far it is known
 
     def test_it_follows_the_bench(self) -> None:
         before = forecast(self.context, SOAKED).prediction.shot_time_s.value

@@ -33,6 +33,8 @@ RANGES: Mapping[str, Range] = {
     "basket_diameter_mm": Range(40, 70, "mm"),
     "basket_volume_ml": Range(10, 120, "mL"),
     "fines_pct": Range(2, 45, "%"),
+    "dose_spread": Range(0, 0.2, ""),
+    "size_spread": Range(0, 0.5, ""),
     "water_c": Range(60, 100, "°C"),
     "puck_start_c": Range(5, 95, "°C"),
     "unevenness": Range(0, 0.6, ""),
@@ -124,6 +126,8 @@ GrindSetting = Annotated[float, Within("grind_setting")]
 RestDays = Annotated[float, Within("rest_days")]
 BasketDiameterMm = Annotated[float, Within("basket_diameter_mm")]
 BasketVolumeMl = Annotated[float, Within("basket_volume_ml")]
+DoseSpread = Annotated[float, Within("dose_spread")]
+SizeSpread = Annotated[float, Within("size_spread")]
 FinesPct = Annotated[float, Within("fines_pct")]
 WaterC = Annotated[float, Within("water_c")]
 PuckStartC = Annotated[float, Within("puck_start_c")]

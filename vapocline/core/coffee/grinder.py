@@ -14,19 +14,26 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.problems import Problem, Refused
-from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, GrindUm
+from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, GrindUm, SizeSpread
+
+# One standard deviation of the logarithm of a size: 8 in 10 lie within 1.28 of them.
+UNKNOWN_SIZE_SPREAD = 0.2  # of a usual espresso grind by a grinder nobody described: ± 25 %
+DIAL_SIZE_SPREAD = 0.08  # where it is only known at which number espresso usually lies: ± 10 %
 
 
 class Grinder(Document):
     """A grinder and its calibration: settings, rising, and the nominal size each gives, µm.
 
     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
+    `size_spread` is how far all its sizes together may be off, one standard deviation of their
+    logarithm: 0 where they were measured.
     """
 
     name: Name
     settings: tuple[GrindSetting, ...]
     grind_um: tuple[GrindUm, ...]
     fines_pct: FinesPct | None = None
+    size_spread: SizeSpread = 0
     note: Note = ""
 
     @model_validator(mode="after")

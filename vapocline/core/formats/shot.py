@@ -11,7 +11,7 @@ from pydantic import Field, StringConstraints, model_validator
 from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.arrays import Floats
-from vapocline.core.base.document import Document, Name, Versioned
+from vapocline.core.base.document import Document, Name, Versioned, nested_parts_changed
 from vapocline.core.learn.logged import LoggedShot, void_because
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
@@ -101,8 +101,10 @@ class ShotDocument(Versioned):
     and `version` tell bags and versions of a profile apart; `set_aside` is why it counts nowhere.
     """
 
+    UPGRADES = (nested_parts_changed,)
+
     format: Literal["vapocline/shot"] = "vapocline/shot"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name = "Shot"
     started_at: datetime | None = None
     plan: Plan

@@ -10,6 +10,7 @@ WIDE = (
     "wide ranges, as this coffee is not dialled in with this grinder here: how much water the puck "
     "passes, how fast it gives off, and how both follow the grind"
 )
+EIGHT_IN_TEN = 1.28  # standard deviations to either side of a normal distribution
 
 
 def assumed(setup: Setup) -> list[str]:
@@ -17,6 +18,9 @@ def assumed(setup: Setup) -> list[str]:
     if setup.insert:
         return []
     said = [] if setup.dialled_in or setup.knowledge is not None else [WIDE]
+    if setup.grind_spread > 0 and _untaught(setup):
+        within = 100 * EIGHT_IN_TEN * setup.grind_spread
+        said.append(f"a grain size known to ± {within:.0f} %, as it was not measured")
     if setup.basket_volume_ml is None:
         left = head_free_ml(setup)
         said.append(
@@ -27,3 +31,8 @@ def assumed(setup: Setup) -> list[str]:
     if setup.machine.boiler_ml is None:
         said.append(f"water that stays at {setup.water_c:g} °C, as the boiler is not described")
     return said
+
+
+def _untaught(setup: Setup) -> bool:
+    """Whether no shot has said how this coffee flows by this grinder."""
+    return setup.knowledge.shots == 0 if setup.knowledge is not None else not setup.dialled_in

@@ -19,10 +19,12 @@ from vapocline.core.base.quantities import (
     CremaMlPerG,
     DensityGMl,
     DoseG,
+    DoseSpread,
     FinesPct,
     GrindUm,
     PuckStartC,
     RestDays,
+    SizeSpread,
     Unevenness,
     WaterC,
 )
@@ -55,13 +57,17 @@ class Setup(Document):
     `grind_um` is a nominal size on our scale, 300 for a usual espresso: no sieve's and no
     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
-    are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
-    the ranges are wide. `knowledge` is what their shots taught, instead of either. With `insert`
-    a drilled disc takes the puck's place: for a dry run without coffee.
+    are known. `grind_spread` is how far the size itself may be off, one standard deviation of its
+    logarithm, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
+    this coffee was pulled with this grinder before: without, the ranges are wide. `knowledge` is
+    what their shots taught, instead of either. With `insert` a drilled disc takes the puck's place:
+    for a dry run without coffee.
     """
 
     dose_g: DoseG
     grind_um: GrindUm = 300
+    grind_spread: SizeSpread = 0
+    dose_spread: DoseSpread = 0
     roast: Roast = "medium"
     rest_days: RestDays = 12
     process: Process = "unknown"
@@ -84,10 +90,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, nested_parts_changed, nested_parts_changed)
+    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 3)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     setup: Setup
     members: Members = MEMBERS
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -18,7 +19,7 @@ from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, parameters_for, record_of
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.program import CONTROLS, Program, ended_on, program_of
-from vapocline.core.puck.ranges import TRACES, Ranges, ranges_of
+from vapocline.core.puck.ranges import TRACES, DrawnShot, Ranges, ranges_of
 
 # Chosen together: halving the step and four times the cells move extraction by < 0.15 points.
 CELLS = 24
@@ -26,8 +27,9 @@ STEP_S = 0.05
 DIGITS = {"unevenness": 3, "bright": 3, "sweet": 3, "bitter": 3, "first_drip_s": 3}
 
 
-def predict(plan: Plan) -> Prediction:
-    """Run the nominal puck through the plan, and with members the ensemble around it.
+def predict(plan: Plan, shots: Sequence[DrawnShot] | None = None) -> Prediction:
+    """Run the nominal puck through the plan, and with members the ensemble around it: `shots` where
+    they differ in more than what is not known of the plan's puck.
 
     Raises Refused, naming every field, where the plan cannot run. One member gives no ranges: they
     equal the value.
@@ -39,7 +41,7 @@ def predict(plan: Plan) -> Prediction:
     figures = figures_of(plan.profile, parameters, state, samples)
     if plan.members == 1:
         return _answer(plan, state, figures, None, _series(plan, program, samples, None))
-    ranges = ranges_of(plan, parameters, program, figures, samples)
+    ranges = ranges_of(plan, parameters, program, figures, samples, shots=shots)
     return _answer(plan, state, figures, ranges, _series(plan, program, samples, ranges))
 
 

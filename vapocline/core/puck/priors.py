@@ -77,37 +77,61 @@ NEW = tuple(
 )  # fmt: skip
 
 
-def priors_of(known: bool) -> tuple[Prior, ...]:
-    """The unknowns of a coffee and grinder that are known here, or of new ones."""
-    return PRIORS if known else PRIORS + NEW
+def priors_of(known: bool, grind_spread: float = 0.0) -> tuple[Prior, ...]:
+    """The unknowns of a coffee and grinder that are known here, or of new ones, whose sizes may be
+    off by so much (of their logarithm)."""
+    return PRIORS if known else PRIORS + NEW + _size_off_by(grind_spread)
+
+
+def _levelled(spread: float) -> tuple[Prior, ...]:
+    if spread == 0:
+        return ()
+    return (
+        Prior("levelled dose", "factor", spread, "of g", ("dose_g", "depth_cm"),
+              "filled to the rim, not weighed", spread),
+    )  # fmt: skip
+
+
+def _size_off_by(spread: float) -> tuple[Prior, ...]:
+    if spread == 0:
+        return ()
+    return (
+        Prior("grinder", "factor", spread, "of µm", ("permeability", "size_ratio"),
+              "its dial was not measured in µm"),
+    )  # fmt: skip
 
 
 def members_of(
     p: Parameters,
     members: int,
     seed: int,
+    *,
     known: bool = True,
     knowledge: Knowledge | None = None,
+    grind_spread: float = 0.0,
+    dose_spread: float = 0.0,
 ) -> list[Parameters]:
     """Parameters of each member, drawn around the nominal ones; the same seed gives the same.
 
     With knowledge, `p` has its means already: what it leaves open is drawn together, and besides
-    only what differs from pull to pull.
+    only what differs from pull to pull. `grind_spread` is of a grinder that no shot taught of,
+    `dose_spread` of a dose that is not weighed.
     """
     if knowledge is not None:
-        return list(_members_knowing(p, members, seed, knowledge))
-    priors = priors_of(known)
-    return [_drawn(p, priors, row) for row in draws(members, seed, len(priors))]
+        taught = knowledge.shots > 0
+        pulls = pulls_of(knowledge) + (() if taught else _size_off_by(grind_spread))
+        return list(_members_knowing(p, members, seed, knowledge, pulls + _levelled(dose_spread)))
+    priors = priors_of(known, grind_spread) + _levelled(dose_spread)
+    return [drawn(p, priors, row) for row in draws(members, seed, len(priors))]
 
 
 def _members_knowing(
-    p: Parameters, members: int, seed: int, knowledge: Knowledge
+    p: Parameters, members: int, seed: int, knowledge: Knowledge, pulls: tuple[Prior, ...]
 ) -> Iterator[Parameters]:
     names, root = knowledge.spread_root()
-    pulls = pulls_of(knowledge)
     for row in draws(members, seed, len(names) + len(pulls)):
         values = root @ row[: len(names)]
-        yield _drawn(moved(p, dict(zip(names, values, strict=True))), pulls, row[len(names) :])
+        yield drawn(moved(p, dict(zip(names, values, strict=True))), pulls, row[len(names) :])
 
 
 def pulls_of(knowledge: Knowledge) -> tuple[Prior, ...]:
@@ -120,7 +144,8 @@ def pulls_of(knowledge: Knowledge) -> tuple[Prior, ...]:
     )
 
 
-def _drawn(p: Parameters, priors: tuple[Prior, ...], row: Sequence[float]) -> Parameters:
+def drawn(p: Parameters, priors: tuple[Prior, ...], row: Sequence[float] | Floats) -> Parameters:
+    """Parameters with each prior moved by its standard normal number."""
     changed: dict[str, float] = {}
     for prior, z in zip(priors, row, strict=True):
         for field in prior.fields:
@@ -137,7 +162,7 @@ def _drawn(p: Parameters, priors: tuple[Prior, ...], row: Sequence[float]) -> Pa
 
 def _sense(prior: Prior, field: str) -> float:
     """How a field follows its unknown: permeability with the size squared, rates inversely."""
-    if prior.name == "grind":
+    if prior.name in ("grind", "grinder"):
         return 2.0 if field == "permeability" else -1.0
     return 1.0
 

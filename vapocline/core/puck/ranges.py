@@ -7,7 +7,7 @@ same grid is added to the fine one, so that the grid's own error drops out.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextvars import copy_context
 from functools import cache
@@ -26,7 +26,7 @@ from vapocline.core.puck.figures import Figures, figures_of
 from vapocline.core.puck.parameters import Parameters, record_of
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.priors import members_of
-from vapocline.core.puck.program import Program
+from vapocline.core.puck.program import Program, program_of
 
 MEMBER_CELLS = 16
 MEMBER_STEP_S = 0.1
@@ -41,6 +41,13 @@ TRACES = {
 }
 ItemT = TypeVar("ItemT")
 ResultT = TypeVar("ResultT")
+
+
+class DrawnShot(NamedTuple):
+    """One shot as it may turn out: its plan, and its puck on its machine."""
+
+    plan: Plan
+    parameters: Parameters
 
 
 class Member(NamedTuple):
@@ -59,16 +66,44 @@ class Ranges(NamedTuple):
 
 
 def ranges_of(
-    plan: Plan, nominal: Parameters, program: Program, fine: Figures, samples: Floats
+    plan: Plan,
+    nominal: Parameters,
+    program: Program,
+    fine: Figures,
+    samples: Floats,
+    *,
+    shots: Sequence[DrawnShot] | None = None,
 ) -> Ranges:
-    """Run the members and gather them. Deterministic for a seed, whatever the machine does."""
-    setup = plan.setup
-    members = members_of(nominal, plan.members, plan.seed, setup.dialled_in, setup.knowledge)
-    coarse, *ensemble = side_by_side(lambda p: run_member(plan, p, program), [nominal, *members])
+    """Run the members and gather them. Deterministic for a seed, whatever the machine does.
+
+    They are drawn of what is not known of the plan's puck, unless `shots` differ in more.
+    """
+    runs = [(plan, nominal, program)]
+    if shots is None:
+        runs += [(plan, p, program) for p in _members(plan, nominal)]
+    else:
+        runs += [
+            (one.plan, one.parameters, program_of(one.plan.profile, one.plan.setup.machine))
+            for one in shots
+        ]
+    coarse, *ensemble = side_by_side(lambda run: run_member(*run), runs)
     return Ranges(
         figures=_figures(fine, coarse.figures, [one.figures for one in ensemble]),
         traces=_traces(samples, coarse, ensemble),
         bound=_bound(ensemble),
+    )
+
+
+def _members(plan: Plan, nominal: Parameters) -> list[Parameters]:
+    setup = plan.setup
+    return members_of(
+        nominal,
+        plan.members,
+        plan.seed,
+        known=setup.dialled_in,
+        knowledge=setup.knowledge,
+        grind_spread=setup.grind_spread,
+        dose_spread=setup.dose_spread,
     )
 
 

@@ -256,7 +256,15 @@ def _open_ln_k(plan: Plan, *, pulled_before: bool) -> float:
     taught, leave open of one pull."""
     setup = plan.setup
     known = setup.dialled_in or pulled_before
-    members = members_of(parameters_for(setup), SPREAD_MEMBERS, 1, known, setup.knowledge)
+    members = members_of(
+        parameters_for(setup),
+        SPREAD_MEMBERS,
+        1,
+        known=known,
+        knowledge=setup.knowledge,
+        grind_spread=setup.grind_spread,
+        dose_spread=setup.dose_spread,
+    )
     return FIT_WIDENS * float(np.std([math.log(one.permeability) for one in members]))
 
 

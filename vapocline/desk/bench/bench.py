@@ -54,7 +54,8 @@ class PuckOnBench(Answer):
 class Bench(Answer):
     """The sentence across the top. `grind_um` is None without a grinder and a setting.
 
-    `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
+    `levelled` is for a dose that fills the basket instead of being weighed. `glass_ml` is what a
+    marked glass would read for the yield, crema and all; `boiler_c` what to
     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
     `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
@@ -71,6 +72,7 @@ class Bench(Answer):
     ratio: float
     follows: Follows
     dose_tolerance_g: float
+    levelled: bool
     glass_ml: float
     crema_ml_per_g: float
     goals: list[Want]
@@ -102,6 +104,7 @@ class BenchSeen(BaseModel):
     ratio: float | None = None
     follows: Follows | None = None
     dose_tolerance_g: float | None = None
+    levelled: bool | None = None
     goals: list[Want] | None = None
     grind_setting: float | None = None
     water_c: float | None = None
@@ -126,6 +129,7 @@ class BenchChange(BaseModel):
     ratio: Ratio | None = None
     follows: Follows | None = None
     dose_tolerance_g: DoseToleranceG | None = None
+    levelled: bool | None = None
     goals: Annotated[list[Want], Field(max_length=8)] | None = None
     grind_setting: GrindSetting | None = None
     water_c: WaterC | None = None
@@ -141,6 +145,7 @@ WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
     "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
     "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
+    "levelled": "How the dose is measured",
     "grind_setting": "The grind", "water_c": "The water temperature",
     "puck_start_c": "How warm the puck starts", "goals": "The set of goals",
 }  # fmt: skip
@@ -176,7 +181,7 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
         _rewrite_recipe(row, change)
         if change.goals is not None:
             row.goals = GOALS.write(Goals(wants=tuple(_distinct(change.goals))))
-        for name in ("grind_setting", "water_c", "puck_start_c", "dose_tolerance_g"):
+        for name in ("grind_setting", "water_c", "puck_start_c", "dose_tolerance_g", "levelled"):
             value = getattr(change, name)
             if value is not None:
                 setattr(row, name, value)
@@ -257,6 +262,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
         ratio=round(row.yield_g / row.dose_g, 3),
         follows=cast(Follows, row.follows),
         dose_tolerance_g=row.dose_tolerance_g,
+        levelled=row.levelled,
         glass_ml=round(glass_ml(row.yield_g, crema), 1),
         crema_ml_per_g=round(crema, 3),
         goals=list(GOALS.read(row.goals).wants),

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from statistics import median
 from typing import NamedTuple
 
 from vapocline.core.base.document import Answer
 from vapocline.core.plan.goal import Allowed, Goal, Want, seek
+from vapocline.core.plan.grind_range import sizes_that_take
 from vapocline.core.profile.profile import Profile
-from vapocline.core.puck.plan import Plan, reground
-from vapocline.core.puck.predict import predict
+from vapocline.core.puck.plan import reground
 from vapocline.desk.bench.bench import Bench, read_bench
 from vapocline.desk.bench.setup import grinds_of, plan_for, setting_of
 from vapocline.desk.context import Context
@@ -20,7 +19,6 @@ from vapocline.store.database import transaction
 from vapocline.store.habits import PastTime, read_past_times
 
 MEMBERS = 64
-FINER = 0.04  # of the size, for how the time follows the grind
 MOST_PAST, ENOUGH = 40, 2
 
 
@@ -94,7 +92,7 @@ def _solved(bench: Bench, profile: Profile, aim: _Aim) -> FirstGrind | None:
     )
     size = seek(goal).moves[0].after
     ground = reground(plan, size - plan.setup.grind_um).model_copy(update={"members": MEMBERS})
-    sizes = [size, *(min(max(one, low), high) for one in _range(ground))]
+    sizes = [size, *(min(max(one, low), high) for one in sizes_that_take(ground))]
     settings = [setting_of(bench, one) for one in sizes]
     middle, *ends = [one for one in settings if one is not None]
     return FirstGrind(
@@ -105,17 +103,3 @@ def _solved(bench: Bench, profile: Profile, aim: _Aim) -> FirstGrind | None:
         time_s=round(aim.time_s, 1),
         because=aim.because,
     )
-
-
-def _range(plan: Plan) -> tuple[float, float]:
-    """The sizes at which a fast and a slow one of such coffees would take the time."""
-    size = plan.setup.grind_um
-    shot = predict(plan).shot_time_s
-    finer = predict(reground(plan, -FINER * size).model_copy(update={"members": 1})).shot_time_s
-    if None in (shot.value, shot.p10, shot.p90, finer.value):
-        return size, size
-    middle, fast, slow = shot.value or 1.0, shot.p10 or 1.0, shot.p90 or 1.0
-    follows = math.log((finer.value or middle) / middle) / math.log(1 - FINER)
-    if follows >= -0.1:  # the time hardly follows the grind: nothing can be said
-        return size, size
-    return size * (middle / fast) ** (1 / follows), size * (middle / slow) ** (1 / follows)

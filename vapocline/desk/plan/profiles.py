@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict
 from pydantic_core import PydanticCustomError
+from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer, Name
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
@@ -132,14 +133,22 @@ def start_profile(context: Context, new: NewProfile) -> Version:
     """Make a profile and its first version. Raises ConflictError if the name is taken, Refused."""
     document = new.profile or steady_nine(new.name, read_bench(context).yield_g)
     document = document.model_copy(update={"name": new.name})
-    _refuse_unsavable(document)
     with transaction(context.sessions) as session:
-        row = VersionRow(number=1, document=PROFILE.write(document))
-        row.profile = ProfileRow(name=document.name, style=new.style)
-        session.add(row)
-        session.flush()
-        session.refresh(row)
-        return _version(row)
+        return _version(keep_first(session, document, new.style))
+
+
+def keep_first(
+    session: Session, document: Profile, style: str | None, purpose: Purpose | None = None
+) -> VersionRow:
+    """A new profile's first version, written. Raises ConflictError if its name is taken, Refused
+    for what could run nowhere."""
+    _refuse_unsavable(document)
+    row = VersionRow(number=1, document=PROFILE.write(document), purpose=purpose)
+    row.profile = ProfileRow(name=document.name, style=style)
+    session.add(row)
+    session.flush()
+    session.refresh(row)
+    return row
 
 
 def save_version(context: Context, profile_id: int, new: NewVersion) -> Version:

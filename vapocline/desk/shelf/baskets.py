@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sqlalchemy.orm import Session
+
 from vapocline.core.coffee.basket import Basket
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
@@ -44,8 +46,12 @@ def list_baskets(context: Context) -> list[ShelvedBasket]:
 def add_basket(context: Context, basket: Basket) -> ShelvedBasket:
     """Put a basket on the shelf. Raises ConflictError if its name is taken."""
     with transaction(context.sessions) as session:
-        row = BasketRow(**basket.known())
-        return basket_of(shelf.add(session, row))
+        return basket_of(shelve_basket(session, basket))
+
+
+def shelve_basket(session: Session, basket: Basket) -> BasketRow:
+    """A basket's row, written."""
+    return shelf.add(session, BasketRow(**basket.known()))
 
 
 def change_basket(

@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
@@ -90,9 +92,14 @@ def list_coffees(context: Context) -> list[ShelvedCoffee]:
 def add_coffee(context: Context, coffee: Coffee) -> ShelvedCoffee:
     """Put a coffee on the shelf with its first bag. Raises ConflictError if its name is taken."""
     with transaction(context.sessions) as session:
-        row = CoffeeRow(**_of_coffee(coffee))
-        row.bags = [BagRow(**coffee.model_dump(include=OF_BAG), opened_at=context.now())]
-        return coffee_of(context, shelf.add(session, row))
+        return coffee_of(context, shelve_coffee(session, coffee, context.now()))
+
+
+def shelve_coffee(session: Session, coffee: Coffee, opened_at: datetime) -> CoffeeRow:
+    """A coffee's row with its first bag, written."""
+    row = CoffeeRow(**_of_coffee(coffee))
+    row.bags = [BagRow(**coffee.model_dump(include=OF_BAG), opened_at=opened_at)]
+    return shelf.add(session, row)
 
 
 def open_bag(context: Context, coffee_id: int, bag: Bag) -> ShelvedCoffee:

@@ -102,11 +102,7 @@ def read_connections(context: Context, machine_id: int) -> ConnectionStatus:
 def write_connections(context: Context, machine_id: int, lines: Connections) -> ConnectionStatus:
     """Set where the devices answer. Raises NotFoundError, Refused for what is no address."""
     problems = [
-        Problem(
-            name,
-            f"'{address}'",
-            f"host:port, code@host:port, or one of {', '.join(schemes())} before ://",
-        )
+        _no_address(name, address)
         for name, address in _addresses(lines).items()
         if address and not _is_address(address)
     ]
@@ -122,6 +118,17 @@ def write_connections(context: Context, machine_id: int, lines: Connections) -> 
         bench = shelf.read_bench(session, context.bench_id)
         bench.refractometer_address = lines.refractometer or None
     return ConnectionStatus(**lines.model_dump(), silent=_silent(lines))
+
+
+def refuse_no_address(field: str, address: str) -> None:
+    """Raise Refused for what is no address of a device."""
+    if not _is_address(address):
+        raise Refused([_no_address(field, address)])
+
+
+def _no_address(field: str, address: str) -> Problem:
+    accepted = f"host:port, code@host:port, or one of {', '.join(schemes())} before ://"
+    return Problem(field, f"'{address}'", accepted)
 
 
 def _addresses(lines: Connections) -> dict[str, str]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sqlalchemy.orm import Session
+
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
@@ -30,6 +32,7 @@ def _grinder(row: GrinderRow) -> Grinder:
         settings=tuple(row.settings),
         grind_um=tuple(row.grind_um),
         fines_pct=row.fines_pct,
+        size_spread=row.size_spread,
         note=row.note,
     )
 
@@ -43,7 +46,12 @@ def list_grinders(context: Context) -> list[ShelvedGrinder]:
 def add_grinder(context: Context, grinder: Grinder) -> ShelvedGrinder:
     """Put a grinder on the shelf. Raises ConflictError if its name is taken."""
     with transaction(context.sessions) as session:
-        return grinder_of(shelf.add(session, GrinderRow(**_grinder_columns(grinder))))
+        return grinder_of(shelve_grinder(session, grinder))
+
+
+def shelve_grinder(session: Session, grinder: Grinder) -> GrinderRow:
+    """A grinder's row, written."""
+    return shelf.add(session, GrinderRow(**_grinder_columns(grinder)))
 
 
 def _grinder_columns(grinder: Grinder) -> dict[str, object]:
@@ -52,6 +60,7 @@ def _grinder_columns(grinder: Grinder) -> dict[str, object]:
         "settings": list(grinder.settings),
         "grind_um": list(grinder.grind_um),
         "fines_pct": grinder.fines_pct,
+        "size_spread": grinder.size_spread,
         "note": grinder.note,
     }
 

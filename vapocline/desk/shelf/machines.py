@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from functools import lru_cache
 
+from sqlalchemy.orm import Session
+
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import MACHINE
 from vapocline.core.machine.calibration.apply import boiler_c
@@ -90,8 +92,12 @@ def boiler_for(context: Context, machine_id: int, group_c: float) -> BoilerFor:
 def add_machine(context: Context, machine: Machine) -> ShelvedMachine:
     """Put a machine on the shelf; it is simulated until connected. Raises ConflictError."""
     with transaction(context.sessions) as session:
-        row = MachineRow(name=machine.name, document=MACHINE.write(machine))
-        return machine_of(shelf.add(session, row))
+        return machine_of(shelve_machine(session, machine))
+
+
+def shelve_machine(session: Session, machine: Machine) -> MachineRow:
+    """A machine's row, written."""
+    return shelf.add(session, MachineRow(name=machine.name, document=MACHINE.write(machine)))
 
 
 def change_machine(

@@ -46,6 +46,7 @@ class BenchRow(Base):
     puck_start_c: Mapped[float] = mapped_column(server_default="45")
     follows: Mapped[str] = mapped_column(server_default="yield_g")
     dose_tolerance_g: Mapped[float] = mapped_column(server_default="0.2")
+    levelled: Mapped[bool] = mapped_column(default=False, server_default="false")
     goals: Mapped[dict[str, Any] | list[Any]] = mapped_column(JSONB, server_default="[]")
     refractometer_address: Mapped[str | None]
     puck_shot_id: Mapped[int | None] = mapped_column(  # whose puck forecasts are for

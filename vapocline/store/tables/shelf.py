@@ -111,6 +111,7 @@ class GrinderRow(Base):
     settings: Mapped[list[float]]
     grind_um: Mapped[list[float]]
     fines_pct: Mapped[float | None]
+    size_spread: Mapped[float] = mapped_column(server_default="0")
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -68,6 +68,90 @@ export interface paths {
         patch: operations["changeBench"];
         trace?: never;
     };
+    "/api/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Beginning
+         * @description Whether this bench has nothing of one's own yet, and every bench there is.
+         */
+        get: operations["readBeginning"];
+        put?: never;
+        /**
+         * Set Up Bench
+         * @description Put what was said on the shelf and on the bench.
+         */
+        post: operations["setUpBench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/begin/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forecast Begin
+         * @description A plain shot on the bench as said so far.
+         */
+        post: operations["forecastBegin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/begin/narrowing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Narrowing
+         * @description What would narrow the shot time most.
+         */
+        post: operations["readNarrowing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/begin/styles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Begin Styles
+         * @description The styles that suit the bench best, solved for it.
+         */
+        post: operations["listBeginStyles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees": {
         parameters: {
             query?: never;
@@ -2614,6 +2698,17 @@ export interface components {
             high?: number | null;
         };
         /**
+         * Answers
+         * @description All that was said so far.
+         */
+        Answers: {
+            machine?: components["schemas"]["MachineAnswer"] | null;
+            grinder?: components["schemas"]["GrinderAnswer"] | null;
+            coffee?: components["schemas"]["CoffeeAnswer"] | null;
+            basket?: components["schemas"]["BasketAnswer"] | null;
+            drink?: components["schemas"]["DrinkAnswer"] | null;
+        };
+        /**
          * Attribute
          * @description One line of the form: its field, its name, the words at the scale's two ends, and how a cup
          *     with more or less of it is called beside another.
@@ -2753,6 +2848,27 @@ export interface components {
             note: string;
         };
         /**
+         * BasketAnswer
+         * @description The basket by its diameter, what goes into it, and how that is measured.
+         */
+        BasketAnswer: {
+            /**
+             * Diameter Mm
+             * @default 58.5
+             */
+            diameter_mm: number;
+            /**
+             * Dose G
+             * @default 18
+             */
+            dose_g: number;
+            /**
+             * Weighed
+             * @default true
+             */
+            weighed: boolean;
+        };
+        /**
          * Bed
          * @description A basket to scale, mm, with a dose in it: the bed, and the room above it.
          */
@@ -2773,10 +2889,70 @@ export interface components {
             measured: boolean;
         };
         /**
+         * BeginDraft
+         * @description What was said so far; more than one member gives ranges.
+         */
+        BeginDraft: {
+            answers: components["schemas"]["Answers"];
+            /**
+             * Members
+             * @default 1
+             */
+            members: number;
+        };
+        /**
+         * BeginForecast
+         * @description A plain shot on the bench as said so far, and how long its coffee has rested.
+         */
+        BeginForecast: {
+            prediction: components["schemas"]["Prediction"];
+            profile: components["schemas"]["Profile"];
+            /** Dose G */
+            dose_g: number;
+            /** Yield G */
+            yield_g: number;
+            /** Rest Days */
+            rest_days: number | null;
+        };
+        /**
+         * BeginStyle
+         * @description A style that suits, solved for the bench: its curve, why, and the grind to begin with: in
+         *     `setting` of the grinder, 8 in 10 such coffees between `low` and `high`; None without one.
+         */
+        BeginStyle: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            profile: components["schemas"]["Profile"];
+            prediction: components["schemas"]["Prediction"];
+            /** Grind Um */
+            grind_um: number;
+            /** Setting */
+            setting: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
+         * Beginning
+         * @description Whether this bench has nothing of one's own yet, and every bench there is.
+         */
+        Beginning: {
+            /** Empty */
+            empty: boolean;
+            /** Benches */
+            benches: components["schemas"]["BenchName"][];
+        };
+        /**
          * Bench
          * @description The sentence across the top. `grind_um` is None without a grinder and a setting.
          *
-         *     `glass_ml` is what a marked glass would read for the yield, crema and all; `boiler_c` what to
+         *     `levelled` is for a dose that fills the basket instead of being weighed. `glass_ml` is what a
+         *     marked glass would read for the yield, crema and all; `boiler_c` what to
          *     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
          *     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
          *     `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
@@ -2803,6 +2979,8 @@ export interface components {
             follows: "dose_g" | "ratio" | "yield_g";
             /** Dose Tolerance G */
             dose_tolerance_g: number;
+            /** Levelled */
+            levelled: boolean;
             /** Glass Ml */
             glass_ml: number;
             /** Crema Ml Per G */
@@ -2831,6 +3009,16 @@ export interface components {
             knowledge_id?: number | null;
         };
         /**
+         * BenchBegun
+         * @description The bench that was set up, and the draft to begin with, where a style was chosen.
+         */
+        BenchBegun: {
+            /** Bench Id */
+            bench_id: number;
+            /** Profile Id */
+            profile_id: number | null;
+        };
+        /**
          * BenchChange
          * @description New values for some words of the sentence; what is left out stays.
          *
@@ -2856,6 +3044,8 @@ export interface components {
             follows?: ("dose_g" | "ratio" | "yield_g") | null;
             /** Dose Tolerance G */
             dose_tolerance_g?: number | null;
+            /** Levelled */
+            levelled?: boolean | null;
             /** Goals */
             goals?: components["schemas"]["Want"][] | null;
             /** Grind Setting */
@@ -2865,6 +3055,16 @@ export interface components {
             /** Puck Start C */
             puck_start_c?: number | null;
             seen?: components["schemas"]["BenchSeen"] | null;
+        };
+        /**
+         * BenchName
+         * @description A bench in a list.
+         */
+        BenchName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * BenchRecipe
@@ -2903,6 +3103,8 @@ export interface components {
             follows?: ("dose_g" | "ratio" | "yield_g") | null;
             /** Dose Tolerance G */
             dose_tolerance_g?: number | null;
+            /** Levelled */
+            levelled?: boolean | null;
             /** Goals */
             goals?: components["schemas"]["Want"][] | null;
             /** Grind Setting */
@@ -3281,6 +3483,29 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * CoffeeAnswer
+         * @description What is in the hopper. Without a date it is not known when it was roasted.
+         */
+        CoffeeAnswer: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Roast
+             * @default medium
+             * @enum {string}
+             */
+            roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
+            /** Roasted On */
+            roasted_on?: string | null;
+            /**
+             * Blend
+             * @default false
+             */
+            blend: boolean;
+            /** Bag G */
+            bag_g?: number | null;
         };
         /**
          * Column
@@ -3740,6 +3965,22 @@ export interface components {
             drifted: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * DrinkAnswer
+         * @description The drink by its ratio, and how it is served.
+         */
+        DrinkAnswer: {
+            /**
+             * Ratio
+             * @default 2
+             */
+            ratio: number;
+            /**
+             * Milk
+             * @default false
+             */
+            milk: boolean;
         };
         /**
          * Drip
@@ -4362,10 +4603,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -4426,6 +4667,8 @@ export interface components {
          * @description A grinder and its calibration: settings, rising, and the nominal size each gives, µm.
          *
          *     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
+         *     `size_spread` is how far all its sizes together may be off, one standard deviation of their
+         *     logarithm: 0 where they were measured.
          */
         Grinder: {
             /** Name */
@@ -4437,10 +4680,49 @@ export interface components {
             /** Fines Pct */
             fines_pct?: number | null;
             /**
+             * Size Spread
+             * @default 0
+             */
+            size_spread: number;
+            /**
              * Note
              * @default
              */
             note: string;
+        };
+        /**
+         * GrinderAnswer
+         * @description A grinder's dial: which way is coarser, its ends, and where espresso usually lies.
+         */
+        GrinderAnswer: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Bigger Is
+             * @default coarser
+             * @enum {string}
+             */
+            bigger_is: "coarser" | "finer";
+            /**
+             * Lowest
+             * @default 0
+             */
+            lowest: number;
+            /**
+             * Highest
+             * @default 40
+             */
+            highest: number;
+            /**
+             * Espresso
+             * @default 12
+             */
+            espresso: number;
+            /**
+             * Stepped
+             * @default false
+             */
+            stepped: boolean;
         };
         /**
          * GrinderCurve
@@ -5188,6 +5470,69 @@ export interface components {
             program: components["schemas"]["ProgramLimits"];
         };
         /**
+         * MachineAnswer
+         * @description What a machine lets one set, its feed, whether it is connected by a wire and where it answers
+         *     (empty: a simulated one stands in), and what only its kind needs; None is what such machines
+         *     usually have.
+         */
+        MachineAnswer: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Hand
+             * @default both
+             * @enum {string}
+             */
+            hand: "pressure" | "flow" | "both" | "valve" | "spring-lever" | "hand-lever" | "stages" | "switch";
+            /**
+             * Feed
+             * @default tank
+             * @enum {string}
+             */
+            feed: "tank" | "plumbed";
+            /**
+             * Wired
+             * @default true
+             */
+            wired: boolean;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Gauge
+             * @default true
+             */
+            gauge: boolean;
+            /** Relief Bar */
+            relief_bar?: number | null;
+            /** Pump Bar */
+            pump_bar?: number | null;
+            /**
+             * Springs
+             * @default 1
+             * @enum {integer}
+             */
+            springs: 1 | 2;
+            /** Top Bar */
+            top_bar?: number | null;
+            /** End Bar */
+            end_bar?: number | null;
+            /** Stroke Ml */
+            stroke_ml?: number | null;
+            /** Bar Per Kg */
+            bar_per_kg?: number | null;
+            /** Stages */
+            stages?: number | null;
+            /**
+             * Holds
+             * @default pressure
+             * @enum {string}
+             */
+            holds: "pressure" | "flow";
+        };
+        /**
          * MachineChoice
          * @description A machine to filter by.
          */
@@ -5339,6 +5684,22 @@ export interface components {
             after: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Narrowing
+         * @description Something to say or do, and to how many per cent, either way, 8 in 10 shot times would then
+         *     lie: without it `now_pct`.
+         */
+        Narrowing: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "shots" | "dial" | "machine" | "grinder" | "coffee" | "basket" | "drink";
+            /** Shot Time Pct */
+            shot_time_pct: number;
+            /** Now Pct */
+            now_pct: number;
         };
         /**
          * NewProfile
@@ -5901,10 +6262,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -7508,6 +7869,20 @@ export interface components {
             reason: string | null;
         };
         /**
+         * SetUp
+         * @description What was said, the style to begin with, and whether it is for a bench besides the first.
+         */
+        SetUp: {
+            answers: components["schemas"]["Answers"];
+            /** Style */
+            style?: string | null;
+            /**
+             * Another
+             * @default false
+             */
+            another: boolean;
+        };
+        /**
          * Settled
          * @description What came of a change, named in `words`: `line` is what it was for, `expected` and `steps`
          *     noticeable steps of that, None where no taster scored it both times. `chance` is how probably it
@@ -7539,9 +7914,11 @@ export interface components {
          *     `grind_um` is a nominal size on our scale, 300 for a usual espresso: no sieve's and no
          *     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
          *     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
-         *     are known. `dialled_in` says whether this coffee was pulled with this grinder before: without,
-         *     the ranges are wide. `knowledge` is what their shots taught, instead of either. With `insert`
-         *     a drilled disc takes the puck's place: for a dry run without coffee.
+         *     are known. `grind_spread` is how far the size itself may be off, one standard deviation of its
+         *     logarithm, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
+         *     this coffee was pulled with this grinder before: without, the ranges are wide. `knowledge` is
+         *     what their shots taught, instead of either. With `insert` a drilled disc takes the puck's place:
+         *     for a dry run without coffee.
          */
         Setup: {
             /** Dose G */
@@ -7551,6 +7928,16 @@ export interface components {
              * @default 300
              */
             grind_um: number;
+            /**
+             * Grind Spread
+             * @default 0
+             */
+            grind_spread: number;
+            /**
+             * Dose Spread
+             * @default 0
+             */
+            dose_spread: number;
             /**
              * Roast
              * @default medium
@@ -7859,6 +8246,11 @@ export interface components {
             grind_um: number[];
             /** Fines Pct */
             fines_pct?: number | null;
+            /**
+             * Size Spread
+             * @default 0
+             */
+            size_spread: number;
             /**
              * Note
              * @default
@@ -8230,10 +8622,10 @@ export interface components {
             format: "vapocline/shot";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Name
              * @default Shot
@@ -10400,6 +10792,362 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readBeginning: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginning"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    setUpBench: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchBegun"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    forecastBegin: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeginForecast"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readNarrowing: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Narrowing"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listBeginStyles: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeginStyle"][];
                 };
             };
             /** @description Forbidden */

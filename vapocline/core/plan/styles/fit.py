@@ -18,6 +18,7 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup, on
 from vapocline.core.puck.predict import predict
 
+PLAIN_LONGEST_S = 150.0  # a plain shot that chokes is given up
 GENEROUS_S, LONGEST_S = 200.0, 240.0  # while solving, so that no guard hides what a number does
 GUARD = 1.6  # how much longer than predicted the last phase may run
 LEAST_GUARD_S, MOST_GUARD_S = 25.0, 285.0
@@ -44,6 +45,18 @@ def steady_nine(name: str, yield_g: float) -> Profile:
     phases = style.build(Spelling(Setup(dose_g=REFERENCE_DOSE_G)), yield_g)
     note = "Fill gently until 2 bar, then hold nine to the weight. A baseline to vary from."
     return Profile(name=name, note=note, stop=Stop(cup_g=yield_g, time_s=90), phases=phases)
+
+
+def plain_shot(setup: Setup, yield_g: float) -> Profile:
+    """A steady nine bar as the machine writes it, none of its numbers solved: what a first forecast
+    of a bench is of. Raises Refused where the machine cannot run it."""
+    machine = setup.machine
+    roomy = setup.model_copy(
+        update={"machine": machine.model_copy(update={"program": ProgramLimits()})}
+    )
+    plan, _lost = _on_program(unsolved(style_named("steady-nine"), roomy, yield_g), machine)
+    stop = Stop(cup_g=yield_g, time_s=PLAIN_LONGEST_S)
+    return plan.profile.model_copy(update={"stop": stop})
 
 
 def style_named(key: str) -> Style:
