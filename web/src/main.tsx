@@ -31,6 +31,7 @@ const queryClient = new QueryClient({
 // Plan is where one begins; the other views come when they are first opened, or as soon as the page
 // has nothing else to do, so that they open while the server is away.
 const VIEWS = {
+  begin: () => import("./views/begin/BeginView").then((m) => ({ Component: m.BeginView })),
   pull: () => import("./views/pull/PullView").then((m) => ({ Component: m.PullView })),
   shot: () => import("./views/pull/ShotRunning").then((m) => ({ Component: m.ShotRunning })),
   read: () => import("./views/read/ReadView").then((m) => ({ Component: m.ReadView })),
@@ -65,6 +66,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="/plan" replace /> },
       { path: "plan/:profileId?", element: <PlanView /> },
+      { path: "begin", lazy: VIEWS.begin },
       { path: "pull", lazy: VIEWS.pull },
       { path: "pull/shot/:shotId", lazy: VIEWS.shot },
       { path: "pull/:profileId/:number", lazy: VIEWS.pull },

@@ -42,7 +42,10 @@ class Ranking(unittest.TestCase):
         light, dark = order(roast="light"), order(roast="dark")
         self.assertLess(place(light, "soak-then-press"), place(light, "steady-nine"))
         self.assertLess(place(dark, "steady-nine"), place(dark, "soak-then-press"))
-        self.assertEqual(reason(light, "soak-then-press"), "suits a light roast")
+        self.assertEqual(
+            reason(light, "soak-then-press"),
+            "wets the whole puck before it presses; suits a light roast",
+        )
         self.assertIn("this one is light", reason(light, "gentle-low-pressure"))
 
     def test_a_style_for_another_drink_comes_last_and_says_so(self) -> None:

@@ -1,4 +1,4 @@
-"""Five answers: a forecast that narrows, styles with their grind, and the bench that comes of it."""
+"""Five answers: a forecast that narrows, styles with their grind, the bench that comes of it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { chosenBench } from "./benchChoice";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -94,6 +95,10 @@ export type Tolerance = Schemas["Tolerance"];
 export type TidyAsk = Schemas["TidyAsk"];
 export type TidyResult = Schemas["TidyResult"];
 export type Connections = Schemas["Connections"];
+export type Answers = Schemas["Answers"];
+export type BeginForecast = Schemas["BeginForecast"];
+export type BeginStyle = Schemas["BeginStyle"];
+export type Narrowing = Schemas["Narrowing"];
 export type RefusedField = Schemas["RefusedField"];
 
 /** An answer that was an error: the server's words, and the fields it refused. */
@@ -111,6 +116,13 @@ export const LOST =
   "Vapocline is not responding. Your work is kept here and it reconnects by itself.";
 
 export const client = createClient<paths>({ baseUrl: "" });
+client.use({
+  onRequest({ request }) {
+    const bench = chosenBench();
+    if (bench !== undefined) request.headers.set("Vapocline-Bench", String(bench));
+    return request;
+  },
+});
 
 /** The data of an answer. Throws ApiError with the server's words, or that it was not reached. */
 export async function answered<T>(

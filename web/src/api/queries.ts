@@ -1,6 +1,9 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { chosenBench, forgetBench } from "./benchChoice";
 import {
   type Alignment,
+  type Answers,
+  ApiError,
   answered,
   type Clock,
   client,
@@ -19,7 +22,19 @@ const ASKED_ONCE = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000, retry:
 const draftOf = (profile: unknown) => ({ profile: profile as Profile, members: 1 });
 
 export const benchQuery = () =>
-  queryOptions({ queryKey: ["bench"], queryFn: () => answered(client.GET("/api/bench")) });
+  queryOptions({
+    queryKey: ["bench"],
+    queryFn: async () => {
+      try {
+        return await answered(client.GET("/api/bench"));
+      } catch (error) {
+        const gone = error instanceof ApiError && error.status === 404 && chosenBench();
+        if (!gone) throw error;
+        forgetBench(); // of other data, say: one's own is there
+        return answered(client.GET("/api/bench"));
+      }
+    },
+  });
 
 /** The last forecasts for what stands on the bench, beside what happened. */
 export const forecastRecordQuery = (benchWords: unknown, limit: number) =>
@@ -416,6 +431,49 @@ export const recipeQuery = (profileId: number, bench: string) =>
       ),
     placeholderData: keepPreviousData,
     retry: false,
+  });
+
+/** Whether the bench has nothing of one's own yet, and every bench there is. */
+export const beginningQuery = () =>
+  queryOptions({
+    queryKey: ["beginning"],
+    queryFn: () => answered(client.GET("/api/begin")),
+  });
+
+/** As ASKED_ONCE, but asked again for as long as the server is away. */
+const ASKED_UNTIL_ANSWERED = {
+  ...ASKED_ONCE,
+  refetchInterval: ({ state }: { state: { error: Error | null } }) =>
+    state.error instanceof ApiError && state.error.status === 0 ? 1500 : (false as const),
+};
+
+/** A plain shot on a bench of which only some is said. */
+export const beginForecastQuery = (answers: Answers, members: number) =>
+  queryOptions({
+    queryKey: ["begin", "forecast", answers, members],
+    queryFn: ({ signal }) =>
+      answered(client.POST("/api/begin/forecast", { body: { answers, members }, signal })),
+    ...ASKED_UNTIL_ANSWERED,
+    placeholderData: keepPreviousData,
+  });
+
+/** What would narrow that forecast most. */
+export const narrowingQuery = (answers: Answers) =>
+  queryOptions({
+    queryKey: ["begin", "narrowing", answers],
+    queryFn: ({ signal }) =>
+      answered(client.POST("/api/begin/narrowing", { body: { answers, members: 1 }, signal })),
+    ...ASKED_UNTIL_ANSWERED,
+    placeholderData: keepPreviousData,
+  });
+
+/** The styles that suit a bench best, solved for it. */
+export const beginStylesQuery = (answers: Answers) =>
+  queryOptions({
+    queryKey: ["begin", "styles", answers],
+    queryFn: ({ signal }) =>
+      answered(client.POST("/api/begin/styles", { body: { answers, members: 1 }, signal })),
+    ...ASKED_UNTIL_ANSWERED,
   });
 
 /** Every style, the one that suits the bench best first. */

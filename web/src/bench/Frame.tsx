@@ -9,6 +9,7 @@ import { useLearningNews } from "../api/useLearningNews";
 import { buttonStyle } from "../ui/Button";
 import { Key } from "../ui/Key";
 import { type Action, useActionLists, useActions } from "./actions";
+import { BeginLine } from "./BeginLine";
 import { BenchLine } from "./BenchLine";
 import { Glossary } from "./Glossary";
 import { useGoActions } from "./goTo";
@@ -23,6 +24,7 @@ import { toggleTheme } from "./theme";
 export function Frame() {
   useOverlayOfView();
   useLearningNews();
+  const begins = useLocation().pathname.startsWith("/begin");
   return (
     <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
       <a
@@ -38,7 +40,7 @@ export function Frame() {
         Vapocline
       </div>
       <header className="flex items-center justify-between gap-4 min-w-0 py-0 pr-4 pl-5 border-b border-b-rule max-phone:flex-col max-phone:items-stretch max-phone:gap-1 max-phone:py-1.5 max-phone:px-3 print:hidden">
-        <BenchLine />
+        {begins ? <BeginLine /> : <BenchLine />}
         <Tools />
       </header>
       <Rail />

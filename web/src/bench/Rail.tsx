@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useLocation } from "react-router";
-import { benchQuery } from "../api/queries";
-import { BESIDE, LOOP } from "./goTo";
+import type { Bench } from "../api/client";
+import { beginningQuery, benchQuery } from "../api/queries";
+import { Choice } from "../ui/Choice";
+import { BESIDE, LOOP, standAt } from "./goTo";
 
 const STEP = 38;
 
@@ -9,7 +11,9 @@ const STEP = 38;
 export function Rail() {
   const { pathname } = useLocation();
   const bench = useQuery(benchQuery());
-  const at = LOOP.findIndex((view) => pathname.startsWith(view.path));
+  const at = pathname.startsWith("/begin")
+    ? 0
+    : LOOP.findIndex((view) => pathname.startsWith(view.path));
   const last = 19 + STEP * (LOOP.length - 1);
   return (
     <nav
@@ -50,9 +54,24 @@ export function Rail() {
           {view.words}
         </Link>
       ))}
-      <p className="mt-auto mb-4 mx-4 text-[12.5px] leading-4.25 text-balance text-quiet max-phone:hidden">
-        {bench.data?.name}
-      </p>
+      <div className="mt-auto mb-4 mx-2 text-[12.5px] leading-4.25 text-balance text-quiet max-phone:hidden">
+        {bench.data && <BenchChoice bench={bench.data} />}
+      </div>
     </nav>
+  );
+}
+
+/** Which bench this browser stands at, where there are several. */
+function BenchChoice({ bench }: { bench: Bench }) {
+  const { benches = [] } = useQuery(beginningQuery()).data ?? {};
+  if (benches.length < 2) return <p className="mx-2">{bench.name}</p>;
+  return (
+    <Choice
+      label="Bench"
+      className="w-24"
+      value={bench.id}
+      options={benches.map((one) => ({ value: one.id, words: one.name }))}
+      onChange={standAt}
+    />
   );
 }

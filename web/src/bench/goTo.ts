@@ -1,4 +1,7 @@
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { chooseBench } from "../api/benchChoice";
+import { beginningQuery, benchQuery } from "../api/queries";
 import type { Action } from "./actions";
 
 /** The views of the loop, in the order of the work; then those beside it. */
@@ -14,9 +17,17 @@ export const BESIDE = [
   { path: "/shelf", words: "Shelf", key: "8" },
 ] as const;
 
-/** Going to each view, as actions. */
+/** Stand at a bench from now on: every view is asked anew. */
+export function standAt(id: number) {
+  chooseBench(id);
+  window.location.assign("/plan");
+}
+
+/** Going to each view, and to each other bench, as actions. */
 export function useGoActions(): Action[] {
   const navigate = useNavigate();
+  const here = useQuery(benchQuery()).data?.id;
+  const { benches = [] } = useQuery(beginningQuery()).data ?? {};
   const views: Action[] = [...LOOP, ...BESIDE].map(({ path, words, key }) => ({
     id: `go-${path}`,
     words,
@@ -29,9 +40,20 @@ export function useGoActions(): Action[] {
   const together = { id: "go-together", words: "Taste together, blind", group: "Go to" } as const;
   const several = { id: "go-several", words: "Compare several shots", group: "Go to" } as const;
   const learnt = { id: "go-learnt", words: "What the shots taught", group: "Go to" } as const;
+  const begin = { id: "go-begin", words: "Set up a bench", group: "Go to" } as const;
   const week = { id: "go-week", words: "A first week, step by step", group: "Go to" } as const;
+  const others: Action[] = benches
+    .filter((one) => one.id !== here)
+    .map(({ id, name }) => ({
+      id: `bench-${id}`,
+      words: `Stand at ${name}`,
+      group: "Go to",
+      run: () => standAt(id),
+    }));
   return [
     ...views,
+    ...others,
+    { ...begin, run: () => navigate("/begin") },
     { ...week, run: () => navigate("/first-week") },
     { ...learnt, run: () => navigate("/shelf/learnt") },
     { ...tidy, run: () => navigate("/tidy") },

@@ -90,6 +90,7 @@ class Style:
 
     key: str
     name: str
+    gist: str  # what sets it apart, after its name
     purpose: str
     roasts: str
     drink: str
@@ -110,6 +111,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="steady-nine",
         name="Steady nine",
+        gist="the plainest, to compare others with",
         purpose="The plainest shot: fill, then one pressure to the weight. To vary from.",
         roasts="medium to dark",
         drink="1 : 2, straight or in milk",
@@ -126,6 +128,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="soak-then-press",
         name="Soak then press",
+        gist="wets the whole puck before it presses",
         purpose="Wet the whole puck at low pressure until it drips, then press as usual.",
         roasts="light to medium",
         drink="1 : 2 to 1 : 2.5",
@@ -148,6 +151,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="slow-saturate",
         name="Slow saturate",
+        gist="fills slowly, for a finer grind",
         purpose="Low flow until the puck is through, then a short press, ground finer.",
         roasts="light",
         drink="1 : 2 to 1 : 3",
@@ -170,6 +174,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="bloom",
         name="Bloom",
+        gist="lets the gas go before it presses",
         purpose="Wet the puck, rest it with the pump off until its gas has left, then press.",
         roasts="light and very fresh",
         drink="1 : 2.2 to 1 : 3",
@@ -187,6 +192,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="spring-decline",
         name="Spring decline, one spring",
+        gist="falls gently with the cup",
         purpose="Soak, then let one spring press: pressure falls with the cup.",
         roasts="medium to dark",
         drink="1 : 1.8 to 1 : 2.2",
@@ -209,6 +215,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="spring-decline-two",
         name="Spring decline, two springs",
+        gist="starts harder, then falls with the cup",
         purpose="The same with both springs: a harder start that falls as far.",
         roasts="light to medium",
         drink="1 : 2",
@@ -231,6 +238,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="hard-start-falling",
         name="Hard start, falling",
+        gist="presses at once, then eases off",
         purpose="Press hard at once, then fall so that the flow does not run away.",
         roasts="light to medium",
         drink="1 : 2 to 1 : 2.5",
@@ -253,6 +261,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="gentle-low-pressure",
         name="Gentle low pressure",
+        gist="stays calm, under about six bar",
         purpose="Never above about six bar, a little coarser, for a calm even shot.",
         roasts="dark, or very fresh",
         drink="1 : 2 to 1 : 2.5",
@@ -276,6 +285,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="level-flow",
         name="Level flow",
+        gist="holds the flow, whatever the puck does",
         purpose="Hold the flow and let the pressure find itself, under a limit.",
         roasts="medium",
         drink="1 : 2 to 1 : 2.5",
@@ -298,6 +308,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="long-and-open",
         name="Long and open",
+        gist="takes much out, thin and clear",
         purpose="Coarse and far, 1 : 5 and beyond, with pressure that falls all the way.",
         roasts="light",
         drink="1 : 4 to 1 : 6, as a long cup",
@@ -320,6 +331,7 @@ STYLES: tuple[Style, ...] = (
     Style(
         key="filter-like",
         name="Filter-like",
+        gist="hardly presses at all",
         purpose="Hardly any pressure and a very coarse grind: a strong filter from the machine.",
         roasts="light",
         drink="1 : 6 to 1 : 8",

@@ -64,7 +64,7 @@ def _by_machine(style: Style, setup: Setup, yield_g: float) -> tuple[float, str]
 def _by_drink(style: Style, ratio: float) -> tuple[float, str]:
     low, high = style.ratios
     if low <= ratio <= high:
-        return DRINK, f"made for a drink such as 1 : {ratio:.1f}"
+        return DRINK, f"{style.gist}; made for a drink such as 1 : {ratio:.1f}"
     return OTHER_DRINK, f"made for {style.drink}, not 1 : {ratio:.1f}"
 
 
@@ -85,10 +85,10 @@ def _by_liking(liked: Liked | None) -> tuple[float, str]:
 
 def _by_roast(style: Style, roast: Roast | None) -> tuple[float, str]:
     if roast is None:
-        return 0.0, f"for {style.roasts} roasts"
+        return 0.0, f"{style.gist}; for {style.roasts} roasts"
     lightest, darkest = (ROASTS.index(one) for one in style.suits)
     at = ROASTS.index(roast)
     off = max(0, lightest - at, at - darkest)
     if off == 0:
-        return SUITS, f"suits a {roast} roast"
+        return SUITS, f"{style.gist}; suits a {roast} roast"
     return PER_ROAST * off, f"for {style.roasts} roasts, and this one is {roast}"

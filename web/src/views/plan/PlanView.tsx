@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { Link, Navigate, useParams } from "react-router";
-import { historyQuery, profilesQuery } from "../../api/queries";
+import { Link, Navigate, useParams, useSearchParams } from "react-router";
+import { beginningQuery, historyQuery, profilesQuery } from "../../api/queries";
 import { Empty, Loading, PageError } from "../../ui/Messages";
 import { styles } from "../../ui/styles";
 import { NewProfile } from "./NewProfile";
@@ -22,9 +22,12 @@ export function PlanView() {
 /** Go to the profile last looked at, or the one last saved; without any, say how to start. */
 function NoneChosen() {
   const profiles = useQuery(profilesQuery());
+  const beginning = useQuery(beginningQuery());
+  const [search] = useSearchParams();
   if (profiles.isError)
     return <PageError error={profiles.error} retry={() => profiles.refetch()} />;
-  if (!profiles.data) return <Loading what="the profiles" />;
+  if (beginning.data?.empty && !search.has("plain")) return <Navigate to="/begin" replace />;
+  if (!profiles.data || beginning.isPending) return <Loading what="the profiles" />;
   const last = Number(localStorage.getItem(LAST));
   const newest = [...profiles.data].sort((a, b) => b.saved_at.localeCompare(a.saved_at))[0];
   const chosen = profiles.data.find((one) => one.id === last) ?? newest;
