@@ -11,6 +11,7 @@ import sys
 from collections.abc import Callable
 
 from benchmarks.advising import advising_rows
+from benchmarks.beginning import beginning_rows
 from benchmarks.claims import claims_rows
 from benchmarks.core import core_rows
 from benchmarks.coverage import coverage_rows
@@ -31,6 +32,7 @@ TABLES: dict[str, Callable[[], list[Row]]] = {
 LONG: dict[str, Callable[[], None]] = {
     "faults": print_faults,
     "scale": print_scale,
+    "begin": lambda: printed(beginning_rows()),
     "coverage": lambda: printed(coverage_rows()),
     "read": lambda: printed(reading_rows()),
     "advise": lambda: printed(advising_rows()),

@@ -230,7 +230,9 @@ class Live(Served):
                 "the end",
             )
             numbers.append(number)
-        self.refused(self.client.post(f"/api/shots/{number}/orders", json={"do": "stop"}), 409)
+        over = f"/api/shots/{number}/orders"
+        self.refused(self.client.post(over, json={"do": "next"}), 409)
+        self.assertEqual(self.client.post(over, json={"do": "stop"}).status_code, 204)
         path = f"/api/shots/{number}/tasting"
         scored = self.client.put(path, json={"liking": 7, "warmth": "hot", "served": "straight"})
         self.assertEqual(scored.json()["tastings"][0]["liking"], 7)

@@ -95,7 +95,8 @@ class During(Pulled):
         self.refused(self.client.get(f"/api/shots/{shot}/traces.csv"), 409)
         self.assertEqual(self.order(shot, do="stop", page="anyone").status_code, 204)
         self.over(shot)
-        self.refused(self.order(shot, do="stop"), 409)
+        self.refused(self.order(shot, do="next"), 409)
+        self.assertEqual(self.order(shot, do="stop").status_code, 204, "it has stopped")
         self.refused(self.order(999, do="stop"), 404)
 
     def test_watchers_see_who_commands_and_how_old_the_news_is(self) -> None:

@@ -17,8 +17,8 @@ from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, GrindUm, SizeSpread
 
 # One standard deviation of the logarithm of a size: 8 in 10 lie within 1.28 of them.
-UNKNOWN_SIZE_SPREAD = 0.2  # of a usual espresso grind by a grinder nobody described: ± 25 %
-DIAL_SIZE_SPREAD = 0.08  # where it is only known at which number espresso usually lies: ± 10 %
+UNKNOWN_SIZE_SPREAD = 0.22  # of a usual espresso grind by a grinder nobody described: ± 28 %
+DIAL_SIZE_SPREAD = 0.12  # where it is only known at which number espresso usually lies: ± 15 %
 
 
 class Grinder(Document):
