@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import ARRAY, Text, func, literal, update
 from sqlalchemy.dialects.postgresql import JSONB
 
@@ -50,7 +51,7 @@ def main() -> None:
         learnt(wide)
         next_change(wide)
         plan(wide, "plan")
-        shaping(wide)
+        begin(browser)
         read(wide, context)
         compare(wide)
         taste(wide)
@@ -117,6 +118,22 @@ def at_a_table(phone: Page, context: Context) -> None:
     remove_session(context, table.id)
 
 
+def begin(browser: Browser) -> None:
+    """A bench in mid answer, in an empty house."""
+    with context_on_fresh_database(instruments=True) as context, served(context) as address:
+        page = browser.new_page(viewport=WIDE, base_url=address)
+        page.goto("/begin")
+        page.get_by_label("a pressure", exact=True).check(force=True)
+        page.get_by_role("button", name="Next: grinder").click()
+        page.get_by_label("Espresso near").fill("14")
+        page.locator("[data-editor]").get_by_text("coarser").click()
+        expect(page.get_by_text(re.compile("^This answer narrows the shot time"))).to_be_visible()
+        expect(page.get_by_text("What would narrow it most")).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        kept(page, "begin")
+        page.close()
+
+
 def learnt(page: Page) -> None:
     """What the sample shots taught."""
     page.goto("/shelf/learnt")
@@ -143,18 +160,6 @@ def plan(page: Page, name: str) -> None:
     page.locator("[data-trace=range]").wait_for()
     page.locator("h1").click()
     kept(page, name)
-
-
-def shaping(page: Page) -> None:
-    """A style fitted to the bench."""
-    page.get_by_role("button", name="Start from a style", exact=True).click()
-    dialog = page.get_by_role("dialog")
-    dialog.get_by_role("button", name="Hard start, falling").click()
-    expect(dialog.get_by_text("Fitted:")).to_be_visible()
-    expect(dialog.get_by_role("img").first).to_be_visible()
-    kept(page, "styles")
-    page.keyboard.press("Escape")
-    expect(dialog).to_have_count(0)
 
 
 def compare(page: Page) -> None:

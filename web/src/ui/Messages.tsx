@@ -8,10 +8,10 @@ import { styles } from "./styles";
 /** What an empty view says: what is missing, and what to do first. */
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (
-    <div className="mx-auto max-w-md px-4 py-16 text-center">
+    <main className="mx-auto max-w-md px-4 py-16 text-center">
       <h2 className="text-lg">{title}</h2>
       <div className="mt-2 space-y-4 text-quiet">{children}</div>
-    </div>
+    </main>
   );
 }
 
@@ -33,7 +33,7 @@ export function ErrorNote({ error, children }: { error: unknown; children?: Reac
 export function PageError({ error, retry }: { error: unknown; retry: () => void }) {
   const missing = error instanceof ApiError && error.status === 404;
   return (
-    <div className="mx-auto max-w-lg p-6">
+    <main className="mx-auto max-w-lg p-6">
       <ErrorNote error={error}>
         {missing ? (
           <Link className={styles.word} to="/plan">
@@ -43,7 +43,7 @@ export function PageError({ error, retry }: { error: unknown; retry: () => void 
           <Button onClick={retry}>Try again</Button>
         )}
       </ErrorNote>
-    </div>
+    </main>
   );
 }
 

@@ -82,23 +82,16 @@ export function BeginView() {
       <BeginColumn now={forecast.forecast} before={open ? old : undefined} answers={now}>
         {forecast.error && <FieldError>{forecast.error.message}</FieldError>}
         {setUp.words && <FieldError>{setUp.words}</FieldError>}
-        {!open && (
-          <Button
-            className="mt-auto mb-2 w-full"
-            disabled={setUp.pending}
-            onClick={() => setUp.run("plan")}
-          >
-            Look at it in Plan first
+        <div className={styles.columnFoot}>
+          {!open && (
+            <Button disabled={setUp.pending} onClick={() => setUp.run("plan")}>
+              Look at it in Plan first
+            </Button>
+          )}
+          <Button kind="main" type="submit" disabled={setUp.pending}>
+            {goWords(step, now)} <Key>Enter</Key>
           </Button>
-        )}
-        <Button
-          kind="main"
-          type="submit"
-          className={cn("sticky bottom-0 w-full shrink-0", open && "mt-auto")}
-          disabled={setUp.pending}
-        >
-          {goWords(step, now)} <Key>Enter</Key>
-        </Button>
+        </div>
       </BeginColumn>
     </form>
   );

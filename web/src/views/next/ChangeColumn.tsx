@@ -108,14 +108,11 @@ export function ChangeColumn(props: {
       <WhyThis next={next} />
       <GoesBack change={change} regrind={regrind} />
       {take.error && <FieldError>{failureWords(take.error) ?? ""}</FieldError>}
-      <Button
-        kind="main"
-        className="sticky bottom-0 mt-auto w-full shrink-0"
-        disabled={take.isPending}
-        onClick={() => take.mutate()}
-      >
-        Apply in Plan <Key>Enter</Key>
-      </Button>
+      <div className={styles.columnFoot}>
+        <Button kind="main" disabled={take.isPending} onClick={() => take.mutate()}>
+          Apply in Plan <Key>Enter</Key>
+        </Button>
+      </div>
     </aside>
   );
 }

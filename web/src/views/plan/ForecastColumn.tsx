@@ -87,20 +87,22 @@ export const ForecastColumn = memo(function ForecastColumn({ now, planned, selec
               from="predicted"
             />
           )}
+          <Cautions forecast={forecast} />
           <Binds forecast={forecast} />
           {check?.misfits.length === 0 && <FitsMachine planned={planned} check={check} />}
           <Assumed forecast={forecast} />
-          <Cautions forecast={forecast} />
         </div>
       )}
-      <Button
-        kind="main"
-        className="sticky bottom-0 mt-auto w-full shrink-0"
-        disabled={next.saving || now.problems.length > 0}
-        onClick={next.run}
-      >
-        {next.words} <Key>P</Key>
-      </Button>
+      <div className={styles.columnFoot}>
+        <Button
+          kind="main"
+          className="w-full"
+          disabled={next.saving || now.problems.length > 0}
+          onClick={next.run}
+        >
+          {next.words} <Key>P</Key>
+        </Button>
+      </div>
     </aside>
   );
 });
@@ -252,7 +254,7 @@ function Cautions({ forecast }: { forecast: Forecast }) {
   const [first, ...others] = forecast.cautions;
   if (!first) return null;
   return (
-    <section className="pt-3 pb-3" aria-label="Take care">
+    <section className="pt-3" aria-label="Take care">
       <h2>Take care</h2>
       <p className="mt-0.5">{first}</p>
       {others.length > 0 && (

@@ -223,7 +223,7 @@ function Ready(props: {
         </>
       )}
       <Care cautions={forecast?.cautions ?? []} />
-      <div className="sticky -bottom-3 grid gap-2 mt-auto pt-2 pb-3 px-0 bg-paper">
+      <div className={cn(styles.columnFoot, "max-phone:static")}>
         {pull.lacking.length > 0 && missing.length > 0 && (
           <div role="alert" className="rounded-sm border border-warn p-2">
             <b className="text-warn">Not yet:</b>

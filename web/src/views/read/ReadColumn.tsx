@@ -67,7 +67,7 @@ export function ReadColumn(props: {
         <ButtonLink to={`/plan/${shot.profile_id}`}>Change one thing in Plan</ButtonLink>
         {!shot.dry && <ThisPuck shot={shot} />}
       </div>
-      <div className="sticky -bottom-3 mt-auto bg-paper pt-2 pb-3">
+      <div className={styles.columnFoot}>
         <Button kind="main" className="w-full" onClick={taste}>
           Taste this shot <Key>T</Key>
         </Button>

@@ -102,20 +102,22 @@ function SideBySide({ compared }: { compared: Compared }) {
         <SideTable compared={compared} names={pair} />
         <h2 className="pt-3">Taste</h2>
         {form.data && <TasteSlopes compared={compared} attributes={form.data.attributes} />}
-        <div className="mt-auto flex gap-2 pt-3">
-          <ButtonLink className="min-w-0 flex-1" to={`/taste/${first.id}`}>
-            <span className="truncate">Taste {pair[0]}</span>
+        <div className={styles.columnFoot}>
+          <div className="flex gap-2">
+            <ButtonLink className="min-w-0 flex-1" to={`/taste/${first.id}`}>
+              <span className="truncate">Taste {pair[0]}</span>
+            </ButtonLink>
+            <ButtonLink className="min-w-0 flex-1" to={`/taste/${second.id}`}>
+              <span className="truncate">Taste {pair[1]}</span>
+            </ButtonLink>
+          </div>
+          <ButtonLink className="w-full" to={`/next/${second.id}`}>
+            What to change next <Key>N</Key>
           </ButtonLink>
-          <ButtonLink className="min-w-0 flex-1" to={`/taste/${second.id}`}>
-            <span className="truncate">Taste {pair[1]}</span>
-          </ButtonLink>
+          <Button kind="main" className="w-full" onClick={better}>
+            Change one thing in Plan <Key>P</Key>
+          </Button>
         </div>
-        <ButtonLink className="mt-2 w-full" to={`/next/${second.id}`}>
-          What to change next <Key>N</Key>
-        </ButtonLink>
-        <Button kind="main" className="mt-2 w-full" onClick={better}>
-          Change one thing in Plan <Key>P</Key>
-        </Button>
       </aside>
     </div>
   );
