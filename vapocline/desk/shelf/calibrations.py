@@ -105,6 +105,7 @@ def work_out(context: Context, subject: Subject, subject_id: int, measured: Cali
 def keep(context: Context, subject: Subject, subject_id: int, made: Measurement) -> list[Kept]:
     """Keep a calibration and put it to use; older ones stay. Raises Refused, NotFoundError."""
     with transaction(context.sessions) as session:
+        _subject_row(session, subject, subject_id, lock=True)
         _refuse_misplaced(session, subject, subject_id, made.measured)
         fitted(made.measured)  # refused before anything is written
         row = CalibrationRow(
@@ -140,7 +141,7 @@ def _put_to_use(
     row.in_use = True
     measured = CALIBRATION.read(row.document)
     found = fitted(measured)
-    owner = _subject_row(session, subject, subject_id)
+    owner = _subject_row(session, subject, subject_id, lock=True)
     if isinstance(owner, MachineRow):
         machine = apply.on_machine(MACHINE.read(owner.document), measured.what, found)
         owner.document = MACHINE.write(machine)
@@ -155,13 +156,13 @@ def _put_to_use(
 
 
 def _subject_row(
-    session: Session, subject: Subject, subject_id: int
+    session: Session, subject: Subject, subject_id: int, *, lock: bool = False
 ) -> MachineRow | CoffeeRow | GrinderRow:
     if subject == "machine":
-        return shelf.read_one(session, MachineRow, subject_id, lock=True)
+        return shelf.read_one(session, MachineRow, subject_id, lock=lock)
     if subject == "coffee":
-        return shelf.read_one(session, CoffeeRow, subject_id, lock=True)
-    return shelf.read_one(session, GrinderRow, subject_id, lock=True)
+        return shelf.read_one(session, CoffeeRow, subject_id, lock=lock)
+    return shelf.read_one(session, GrinderRow, subject_id, lock=lock)
 
 
 def _refuse_misplaced(
