@@ -86,6 +86,8 @@ def set_up_bench(context: Context, asked: SetUp) -> BenchBegun:
     answers = asked.answers
     _refuse_bad_address(answers)
     found = None if asked.style is None else solved_style(context, answers, asked.style)
+    # Worked out before the bench is locked, so that nobody waits for it.
+    setting = None if found is None else grinds_to_begin_with(answers.grinder, found)[0]
     with transaction(context.sessions) as session:
         _refuse_taken(session, answers)
         bench = _bench(context, session, another=asked.another)
@@ -93,11 +95,9 @@ def set_up_bench(context: Context, asked: SetUp) -> BenchBegun:
         bench.dose_g, bench.yield_g = answers.dose_g, answers.yield_g
         bench.water_c = BEGIN_C["medium" if answers.coffee is None else answers.coffee.roast]
         if answers.grinder is not None:
-            bench.grind_setting = answers.grinder.espresso
+            bench.grind_setting = answers.grinder.espresso if setting is None else setting
         profile_id = None
         if found is not None:
-            if answers.grinder is not None:
-                bench.grind_setting = grinds_to_begin_with(answers.grinder, found)[0]
             name = free_name(session, ProfileRow, found.profile.name)
             document = found.profile.model_copy(update={"name": name})
             milk = answers.drink is not None and answers.drink.milk
