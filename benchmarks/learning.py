@@ -132,7 +132,7 @@ def _trial(world: World, seed: int) -> Trial:
     again: dict[int, LoggedShot] = {}
     grind = 300.0
     for at in range(max(AFTER)):
-        plan = _plan(world, old[at % len(old)], grind)
+        plan = plan_in(world, old[at % len(old)], grind)
         pulled = world.pull(plan)
         shots.append(_logged(plan, pulled, f"shot {at + 1}"))
         strengths.append(pulled.tds_pct)
@@ -142,7 +142,7 @@ def _trial(world: World, seed: int) -> Trial:
         if at == 0:
             step = grind * (_as_if_ground(shots[0]) - 1)
         grind = round(min(COARSEST_UM, max(FINEST_UM, grind + step)))
-    plans = [_plan(world, key, grind) for key in new]
+    plans = [plan_in(world, key, grind) for key in new]
     return Trial(
         shots,
         strengths,
@@ -160,7 +160,7 @@ def _as_if_ground(shot: LoggedShot) -> float:
     return 1.0 if replay is None else math.exp(-replay.ln_k / 2)
 
 
-def _plan(world: World, key: str, grind_um: float) -> Plan:
+def plan_in(world: World, key: str, grind_um: float) -> Plan:
     profile = fit_style(style_named(key), world.setup(), YIELD_G).profile
     return Plan(members=1, setup=world.setup(grind_um=grind_um), profile=profile)
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from itertools import product
 from typing import Literal, NamedTuple
 
+from benchmarks.learning import plan_in
 from benchmarks.timing import Row
+from benchmarks.truths import World
 from tests.core.read.recordings import (
     GOOD,
     KEYS,
@@ -21,10 +24,11 @@ from tests.core.read.recordings import (
     without,
 )
 from tests.core.read.test_reading import PRESSING, lent, told
+from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.puck.plan import Plan
-from vapocline.core.read.findings import FindingKind
+from vapocline.core.read.findings import MEASURED, FindingKind
 from vapocline.core.read.pulled import PlannedShot, forecast_of
-from vapocline.core.read.reading import Circumstances, Reading, read_curve
+from vapocline.core.read.reading import Circumstances, Reading, earlier_of, read_curve
 
 RECORDINGS = 66  # with a fault of a size
 SOUND_EACH = 24  # of a style
@@ -97,6 +101,13 @@ SOUND_ROWS: tuple[tuple[str, Puck, bool, bool, tuple[str, ...]], ...] = (
 )
 
 
+# Pulls of pucks and machines with laws of their own, which do channel and miss commands: how many
+# bring anything but what the gauges and the head are, which are off there.
+WORLDS, FIRST_WORLD, GRIND_UM = 20, 500, 300
+HIDDEN_WAYS = ("beside an earlier pull", "alone", "without a plan")
+OFF_THERE = ("meter", "water_count")
+
+
 def reading_rows() -> list[Row]:
     """For `./vapo bench read`: shares of 100."""
     faulty, sound_rows = (
@@ -106,8 +117,10 @@ def reading_rows() -> list[Row]:
     with ProcessPoolExecutor() as workers:
         found = list(workers.map(_found, *zip(*faulty, strict=True)))
         sound = list(workers.map(_silent, *zip(*sound_rows, strict=True)))
+        hidden = [one for world in workers.map(_hidden, range(WORLDS)) for one in world]
     total = sum(RECORDINGS for _one in found) + sum(count for _row, count in sound)
-    return [*found, *(row for row, _count in sound), Row("recordings", total, None, "")]
+    rows = [*found, *(row for row, _count in sound), Row("recordings", total, None, "")]
+    return [*rows, *(_hidden_row(way, hidden) for way in HIDDEN_WAYS)]
 
 
 def _found(number: int, size: int, gauges: str) -> Row:
@@ -152,6 +165,48 @@ def _silent(number: int, gauges: str) -> tuple[Row, int]:
     aim += f"most {worst[0]:.0f} ({worst[1]})"
     return Row(f"good shots noted, {name}, {gauges} gauges", 100 * noted / count, None, "%",
                aim), count  # fmt: skip
+
+
+class HiddenPull(NamedTuple):
+    """One reading of a pull whose truth nobody told: what was noted, and the kinds of findings."""
+
+    way: str
+    noted: bool
+    findings: list[str]
+    water_count: bool
+
+
+def _hidden(number: int) -> list[HiddenPull]:
+    """Every style pulled twice in one hidden world, the second read in each way."""
+    world = World(FIRST_WORLD + number)
+    found = []
+    for style in STYLES:
+        plan = plan_in(world, style.key, GRIND_UM)
+        first, second = (world.pull(plan) for _ in range(2))
+        known = Circumstances(stop_s=second.shot_time_s)
+        before = earlier_of(first.traces, plan, Circumstances(stop_s=first.shot_time_s))
+        readings = (
+            read_curve(second.traces, plan, known, [before] if before else []),
+            read_curve(second.traces, plan, known),
+            read_curve(second.traces, None, known),
+        )
+        for way, reading in zip(HIDDEN_WAYS, readings, strict=True):
+            said = [one for one in reading.findings if one.kind not in MEASURED]
+            own = [one for one in said if one.kind not in OFF_THERE]
+            findings = [one.kind for one in own if one.weight == "finding"]
+            counted = any(one.kind == "water_count" for one in said)
+            found.append(HiddenPull(way, bool(own), findings, counted))
+    return found
+
+
+def _hidden_row(way: str, pulls: list[HiddenPull]) -> Row:
+    here = [one for one in pulls if one.way == way]
+    kinds = Counter(kind for one in here for kind in one.findings)
+    of = ", ".join(f"{kind} {count}" for kind, count in kinds.most_common())
+    counted = sum(one.water_count for one in here)
+    said = f"of {len(here)}; findings: {of or 'none'}; water count {counted}"
+    noted = 100 * sum(one.noted for one in here) / len(here)
+    return Row(f"hidden worlds, {way}: anything", noted, None, "%", said)
 
 
 def _of_puck(
