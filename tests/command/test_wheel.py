@@ -16,12 +16,21 @@ from tests.marks import exhaustive
 from tests.parts import PATIENCE_S, folder
 
 HERE = Path(__file__).parents[2]
+OF_NODE = ("node", "npm", "npx", "corepack")
 
 
-def without_node() -> str:
-    """PATH without the folders that have a Node.js."""
-    folders = os.environ["PATH"].split(os.pathsep)
-    return os.pathsep.join(one for one in folders if not (Path(one) / "node").exists())
+def without_node(into: Path) -> str:
+    """PATH, with links to all but Node.js in place of the folders that have one."""
+    into.mkdir()
+    folders = []
+    for one in map(Path, os.environ["PATH"].split(os.pathsep)):
+        if not (one / "node").exists():
+            folders.append(str(one))
+            continue
+        for tool in one.iterdir():
+            if tool.name not in OF_NODE and not (into / tool.name).exists():
+                (into / tool.name).symlink_to(tool)
+    return os.pathsep.join([*folders, str(into)])
 
 
 @exhaustive
@@ -43,7 +52,7 @@ class WheelTests(unittest.TestCase):
             process = subprocess.Popen(
                 [environment / "bin" / "vapocline", "demo", "--data-dir", home / "data"],
                 cwd=home,
-                env=clean | {"PATH": without_node(), "VAPOCLINE_MEMBERS": "8",
+                env=clean | {"PATH": without_node(home / "bin"), "VAPOCLINE_MEMBERS": "8",
                              "PYTHONUNBUFFERED": "1"},
                 stdout=subprocess.PIPE,
                 stderr=subprocess.STDOUT,

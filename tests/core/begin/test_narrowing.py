@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from statistics import fmean
+from statistics import median
 
 from tests.core.begin.truths import FIGURES, by_the_model, held
 from tests.marks import exhaustive
@@ -12,7 +12,7 @@ from vapocline.core.begin.forecast import PARTS
 from vapocline.core.begin.narrowing import narrowings
 
 TRUTHS, MEMBERS = 30, 64
-NOISE = 0.01  # of a width, from the simulated shots' own luck
+NOISE = 0.02  # of a width, from the simulated shots' own luck
 LEAST_HELD = 19  # of 30: fewer come by luck once in a hundred where 24 are meant
 
 
@@ -21,13 +21,13 @@ class Narrowing(unittest.TestCase):
     def test_each_answer_narrows_thirty_drawn_benches_and_eight_in_ten_are_held(self) -> None:
         found = [held(by_the_model(seed), MEMBERS) for seed in range(TRUTHS)]
         widths = [
-            {name: fmean(one[count].width[name] for one in found) for name in FIGURES}
+            {name: median(one[count].width[name] for one in found) for name in FIGURES}
             for count in range(len(PARTS) + 1)
         ]
         for part, before, now in zip(PARTS, widths, widths[1:], strict=False):
             with self.subTest(part):
                 self.assertLess(now["shot_time_s"], before["shot_time_s"] + NOISE)
-                narrower = [now[name] < before[name] - NOISE / 2 for name in FIGURES]
+                narrower = [now[name] < before[name] for name in FIGURES]
                 self.assertTrue(any(narrower), f"{before} to {now}")
         self.assertLess(widths[-1]["shot_time_s"], 0.8 * widths[0]["shot_time_s"])
         for count in range(len(PARTS) + 1):
