@@ -16,6 +16,10 @@ const FOLLOWS = [
   { value: "ratio", words: "ratio" },
   { value: "dose_g", words: "dose" },
 ] as const;
+const MEASURED = [
+  { value: "weighed", words: "weighed" },
+  { value: "levelled", words: "levelled" },
+] as const;
 const DRINK_UNITS: readonly { value: DrinkUnit; words: string }[] = [
   { value: "g", words: "g, weighed" },
   { value: "mL", words: "mL in a glass" },
@@ -62,6 +66,14 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
     <div className="grid gap-2">
       <Line name="Dose" unit="g">
         {numberField("dose_g", "Dose", 0.1)}
+      </Line>
+      <Line name="It is" unit="">
+        <Segments
+          label="The dose is"
+          value={bench.levelled ? "levelled" : "weighed"}
+          options={MEASURED}
+          onChange={(how) => change.mutate({ levelled: how === "levelled" })}
+        />
       </Line>
       <Line name="Ratio, 1 to" unit="">
         {numberField("ratio", "Ratio", 0.1)}
