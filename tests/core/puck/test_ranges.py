@@ -38,6 +38,20 @@ class Ranges(unittest.TestCase):
         self.assertNotEqual(first.shot_time_s, other.shot_time_s)
         self.assertAlmostEqual(first.shot_time_s.p90, other.shot_time_s.p90, delta=0.8)
 
+    def test_a_size_or_a_dose_that_is_not_known_widens_what_rests_on_it(self) -> None:
+        def spread(field: str, known: bool, **setup: float) -> float:
+            p = parameters_for(plan(pressure(9)).setup)
+            drawn = members_of(p, 512, 1, known=known, **setup)
+            return float(np.std([np.log(getattr(one, field)) for one in drawn]))
+
+        self.assertAlmostEqual(spread("dose_g", True, dose_spread=0.04), 0.04, delta=0.005)
+        self.assertLess(spread("dose_g", True), 0.01)
+        wide, wider = (spread("permeability", False, grind_spread=by) for by in (0.0, 0.2))
+        self.assertAlmostEqual(wider, float(np.hypot(wide, 0.4)), delta=0.03)
+        self.assertEqual(
+            spread("permeability", True), spread("permeability", True, grind_spread=0.2)
+        )
+
     def test_one_member_has_no_range(self) -> None:
         answer = with_tries(plan(pressure(9)), members=1)
         self.assertEqual(answer.extraction_yield_pct.p10, answer.extraction_yield_pct.p90)

@@ -5,15 +5,16 @@ from __future__ import annotations
 import unittest
 from datetime import UTC, date, datetime
 
-from tests.factories import pressure, profile
 from tests.parts import at_time, fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
+from vapocline.core.coffee.basket import LEVELLED_SPREAD
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.profile.profile import Profile
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.bench.opening import open_bench
+from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import open_resources
-from vapocline.desk.plan.forecast import forecast
 from vapocline.desk.shelf.coffees import add_coffee, change_coffee, list_coffees
 from vapocline.desk.shelf.grinders import add_grinder
 
@@ -38,17 +39,11 @@ class Bench(AtBench):
         bench = change_bench(self.context, BenchChange(dose_g=20))
         self.assertEqual((bench.coffee.name, bench.dose_g, bench.ratio), ("Ferrow Hill", 20, 2))
 
-    def test_a_levelled_dose_widens_what_is_forecast_of_the_strength(self) -> None:
-        plain = profile(pressure(9), cup_g=36)
-        ranges = []
-        for levelled in (False, True):
-            change_bench(self.context, BenchChange(levelled=levelled))
-            found = forecast(self.context, plain, 64).prediction.tds_pct
-            assert found.p10 is not None
-            assert found.p90 is not None
-            ranges.append(found.p90 - found.p10)
-        self.assertLess(ranges[0], ranges[1])
-        self.assertTrue(read_bench(self.context).levelled)
+    def test_a_levelled_dose_is_planned_as_one_that_was_not_weighed(self) -> None:
+        for levelled, spread in ((True, LEVELLED_SPREAD), (False, 0)):
+            bench = change_bench(self.context, BenchChange(levelled=levelled))
+            plan, _assumed = plan_for(bench, Profile(name="any"))
+            self.assertEqual((bench.levelled, plan.setup.dose_spread), (levelled, spread))
 
     def test_a_number_means_nothing_on_another_grinder(self) -> None:
         first = add_grinder(self.context, Grinder(name="A", settings=(0, 10), grind_um=(200, 400)))
