@@ -94,8 +94,11 @@ class Beginning(InBrowser):
         page.goto("/read")
         expect(page.locator("h1")).to_be_visible()
         page.goto("/taste")
-        expect(page.get_by_text("Liking").first).to_be_visible()
-        self.assertEqual(len(list_shots(self.app)), 1)
+        liking = page.get_by_role("radiogroup", name="Liking")
+        liking.get_by_role("radio", name="7", exact=True).press("Space")
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+        [shot] = list_shots(self.app)
+        self.assertEqual([one.liking for one in shot.tastings], [7])
 
     def test_on_a_phone_over_a_wire_to_a_pulled_shot(self) -> None:
         page = self.page
