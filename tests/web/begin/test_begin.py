@@ -46,6 +46,33 @@ class Beginning(InBrowser):
         low, high = re.findall(r"(\d+) to (\d+)", words)[0]
         return float(high) - float(low)
 
+    def pull_by_the_clock(self) -> None:
+        """A shot of a machine without a wire, by its cues, then read."""
+        page = self.page
+        expect(page.locator("[data-check=armed][data-state=ask]")).to_be_visible()
+        page.keyboard.press("c")
+        page.get_by_label("Dose weighed").fill("18.0")
+        page.get_by_role("button", name="Start the clock").press("Enter")
+        page.wait_for_url("**/pull/shot/*")
+        expect(page.locator("[data-event=now]")).to_be_visible()
+        page.keyboard.press("d")
+        page.keyboard.press("x")
+        page.locator("[data-part=armed]").wait_for()
+        page.keyboard.press("g")
+        page.get_by_label("Weighed drink").fill("34")
+        expect(page.locator("[data-figure='Yield'] b")).to_have_text("34.0")
+        page.goto("/read")
+        expect(page.locator("h1")).to_be_visible()
+
+    def taste(self, points: int) -> None:
+        page = self.page
+        page.goto("/taste")
+        liking = page.get_by_role("radiogroup", name="Liking")
+        liking.get_by_role("radio", name=str(points), exact=True).press("Space")
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+        [shot] = list_shots(self.app)
+        self.assertEqual([one.liking for one in shot.tastings], [points])
+
     def test_by_keyboard_alone_without_a_wire_to_a_tasted_shot(self) -> None:
         page = self.page
         page.goto("/")
@@ -79,26 +106,8 @@ class Beginning(InBrowser):
         assert bench.grinder
         self.assertEqual((bench.coffee.name, bench.coffee.roast), ("Ferrow Hill", "medium-light"))
         self.assertEqual(bench.grinder.settings, (0, 14, 40))
-        expect(page.locator("[data-check=armed][data-state=ask]")).to_be_visible()
-        page.keyboard.press("c")
-        page.get_by_label("Dose weighed").fill("18.0")
-        page.get_by_role("button", name="Start the clock").press("Enter")
-        page.wait_for_url("**/pull/shot/*")
-        expect(page.locator("[data-event=now]")).to_be_visible()
-        page.keyboard.press("d")
-        page.keyboard.press("x")
-        page.locator("[data-part=armed]").wait_for()
-        page.keyboard.press("g")
-        page.get_by_label("Weighed drink").fill("34")
-        expect(page.locator("[data-figure='Yield'] b")).to_have_text("34.0")
-        page.goto("/read")
-        expect(page.locator("h1")).to_be_visible()
-        page.goto("/taste")
-        liking = page.get_by_role("radiogroup", name="Liking")
-        liking.get_by_role("radio", name="7", exact=True).press("Space")
-        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
-        [shot] = list_shots(self.app)
-        self.assertEqual([one.liking for one in shot.tastings], [7])
+        self.pull_by_the_clock()
+        self.taste(7)
 
     def test_on_a_phone_over_a_wire_to_a_pulled_shot(self) -> None:
         page = self.page
