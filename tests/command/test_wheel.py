@@ -22,15 +22,15 @@ OF_NODE = ("node", "npm", "npx", "corepack")
 def without_node(into: Path) -> str:
     """PATH, with links to all but Node.js in place of the folders that have one."""
     into.mkdir()
-    folders = []
-    for one in map(Path, os.environ["PATH"].split(os.pathsep)):
-        if not (one / "node").exists():
-            folders.append(str(one))
+    kept = []
+    for folder_on_path in map(Path, os.environ["PATH"].split(os.pathsep)):
+        if not (folder_on_path / "node").exists():
+            kept.append(str(folder_on_path))
             continue
-        for tool in one.iterdir():
+        for tool in folder_on_path.iterdir():
             if tool.name not in OF_NODE and not (into / tool.name).exists():
                 (into / tool.name).symlink_to(tool)
-    return os.pathsep.join([*folders, str(into)])
+    return os.pathsep.join([*kept, str(into)])
 
 
 @exhaustive

@@ -42,6 +42,6 @@ class WhatNarrows(unittest.TestCase):
         found = narrowings(Answers(), None)
         pcts = [one.shot_time_pct for one in found]
         self.assertEqual(pcts, sorted(pcts))
-        self.assertTrue(all(one.shot_time_pct < one.now_pct for one in found))
+        self.assertTrue(all(one.shot_time_pct < 0.96 * one.now_pct for one in found))
         self.assertEqual(found[0].by, "shots")
         self.assertNotIn("dial", [one.by for one in found])  # without a grinder there is none

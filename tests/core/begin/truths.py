@@ -17,7 +17,7 @@ from vapocline.core.begin.answers import (
     Hand,
     MachineAnswer,
 )
-from vapocline.core.begin.forecast import PARTS, begin_forecast, bench_of
+from vapocline.core.begin.forecast import HAND_SHARES, PARTS, ROAST_SHARES, begin_forecast, bench_of
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.coffee.grinder import DIAL_SIZE_SPREAD
 from vapocline.core.puck.answer import Figure
@@ -29,8 +29,7 @@ from vapocline.core.puck.priors import NEW, PRIORS, drawn
 from vapocline.core.puck.program import program_of
 
 ROASTS = get_args(Roast)
-HANDS: tuple[Hand, ...] = ("both", "pressure", "switch", "spring-lever", "hand-lever")
-SHARES = (0.2, 0.15, 0.4, 0.15, 0.1)
+HANDS = tuple(HAND_SHARES)
 FIGURES = ("shot_time_s", "first_drip_s", "extraction_yield_pct")
 
 
@@ -64,8 +63,8 @@ def drawn_answers(dice: np.random.Generator, roast: Roast, hand: Hand) -> Answer
 def by_the_model(seed: int) -> Truth:
     """A bench and a puck drawn as our own assumptions say."""
     dice = np.random.default_rng([seed, 20261201])
-    hand = HANDS[int(dice.choice(len(HANDS), p=SHARES))]
-    roast = ROASTS[int(dice.choice(5, p=(0.12, 0.22, 0.34, 0.20, 0.12)))]
+    hand = HANDS[int(dice.choice(len(HANDS), p=list(HAND_SHARES.values())))]
+    roast = ROASTS[int(dice.choice(5, p=ROAST_SHARES))]
     rest = min(90.0, 12.0 * math.exp(float(dice.normal(0, 0.5))))
     answers = drawn_answers(dice, roast, hand)
     bench = bench_of(answers, rest)

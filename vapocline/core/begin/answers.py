@@ -45,8 +45,9 @@ Hand = Literal[
 PLUMBED_BAR = 3.0  # of a usual feed
 USUAL_RELIEF_BAR, LEVER_RELIEF_BAR = 11.0, 13.0
 USUAL_TURNS, USUAL_FREE_FLOW_ML_S = (0.0, 1.0, 2.0, 3.0), (0.0, 2.4, 6.0, 8.0)
+USUAL_PUMP_BAR, USUAL_SPRING_BAR, USUAL_SPRING_END_BAR = 9.0, 8.5, 4.0
+USUAL_STROKE_ML, USUAL_BAR_PER_KG, USUAL_STAGES = 60.0, 0.4, 3
 SECOND_SPRING_BAR = 3.0  # that a second spring adds at most, where nobody has measured it
-WITH_PUMP = ("pressure", "flow", "both", "valve", "stages", "switch")
 FINEST_UM, ESPRESSO_UM, COARSEST_UM = 160.0, 300.0, 900.0
 USUAL_DOSE_G, USUAL_RATIO = 18.0, 2.0
 
@@ -164,14 +165,15 @@ def _yield_within(answers: Answers) -> None:
 def machine_of(answer: MachineAnswer) -> Machine:
     """The machine that an answer describes. Raises pydantic's errors where there can be none."""
     levers = answer.hand in ("spring-lever", "hand-lever")
-    relief = answer.relief_bar or (LEVER_RELIEF_BAR if levers else USUAL_RELIEF_BAR)
+    relief = _or_usual(answer.relief_bar, LEVER_RELIEF_BAR if levers else USUAL_RELIEF_BAR)
+    stages = USUAL_STAGES if answer.stages is None else answer.stages
     return Machine(
         name=answer.name or "my machine",
         control=_control_of(answer, relief),
         relief_bar=relief,
         floor_bar=PLUMBED_BAR if answer.feed == "plumbed" and not levers else 0,
         gauge_at="pump" if answer.gauge else "none",
-        program=ProgramLimits(stages=answer.stages if answer.hand == "stages" else None),
+        program=ProgramLimits(stages=stages if answer.hand == "stages" else None),
     )
 
 
@@ -185,27 +187,35 @@ def _control_of(answer: MachineAnswer, relief_bar: float) -> Control:  # noqa: P
             return BothLoops()
         case "valve":
             return ValveAhead(
-                pump_bar=answer.pump_bar or 9.0,
+                pump_bar=_or_usual(answer.pump_bar, USUAL_PUMP_BAR),
                 turns=USUAL_TURNS,
                 free_flow_ml_s=USUAL_FREE_FLOW_ML_S,
             )
         case "spring-lever":
             return _spring_lever(answer)
         case "hand-lever":
-            return HandLever(bar_per_kg=answer.bar_per_kg or 0.4, stroke_ml=answer.stroke_ml or 60)
+            return HandLever(
+                bar_per_kg=_or_usual(answer.bar_per_kg, USUAL_BAR_PER_KG),
+                stroke_ml=_or_usual(answer.stroke_ml, USUAL_STROKE_ML),
+            )
         case "stages":
             return StagedProgram(holds=answer.holds)
         case "switch":
-            return SoftStart(pump_bar=answer.pump_bar or min(9.0, relief_bar))
+            return SoftStart(pump_bar=_or_usual(answer.pump_bar, min(USUAL_PUMP_BAR, relief_bar)))
 
 
 def _spring_lever(answer: MachineAnswer) -> SpringLever:
-    top = answer.top_bar or 8.5
-    end = answer.end_bar if answer.end_bar is not None else min(4.0, top)
+    top = _or_usual(answer.top_bar, USUAL_SPRING_BAR)
+    end = _or_usual(answer.end_bar, min(USUAL_SPRING_END_BAR, top))
     first = Spring(top_bar=top, end_bar=end)
     second = Spring(top_bar=SECOND_SPRING_BAR, end_bar=1.0)
     springs = (first,) if answer.springs == 1 else (first, second)
-    return SpringLever(springs=springs, stroke_ml=answer.stroke_ml or 60)
+    return SpringLever(springs=springs, stroke_ml=_or_usual(answer.stroke_ml, USUAL_STROKE_ML))
+
+
+def _or_usual(said: float | None, usual: float) -> float:
+    """What was said, 0 too, or the usual value."""
+    return usual if said is None else said
 
 
 def dial_of(answer: GrinderAnswer) -> tuple[tuple[float, ...], tuple[float, ...]]:

@@ -23,12 +23,12 @@ from vapocline.core.plan.start_water import BEGIN_C
 from vapocline.core.plan.styles.fit import plain_shot
 from vapocline.core.profile.profile import PressureCommand, Profile
 from vapocline.core.puck.answer import Prediction
-from vapocline.core.puck.parameters import Parameters, parameters_for
+from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
-from vapocline.core.puck.priors import NEW, PRIORS, Prior, drawn, draws
+from vapocline.core.puck.priors import NEW, PRIORS, Prior, drawn, draws, size_off_by
 from vapocline.core.puck.ranges import DrawnShot
-from vapocline.core.puck.unknowns import BY_NAME
+from vapocline.core.puck.unknowns import UNKNOWNS
 
 PARTS = ("machine", "grinder", "coffee", "basket", "drink")
 ROASTS: tuple[Roast, ...] = get_args(Roast)
@@ -47,8 +47,9 @@ MOST_REST_DAYS = 90.0
 OPEN = ("grind", "roast", "rest", "dose", "basket", "ratio", "hand", "pressure")
 # What a machine that nobody described leaves open of the water's way.
 ANY_MACHINE = tuple(
-    Prior(one.name, "factor", one.spread, "", one.fields, one.words)
-    for one in map(BY_NAME.__getitem__, ("head", "trapped air", "hose", "pressure lag"))
+    Prior(unknown.name, "factor", unknown.spread, "", unknown.fields, unknown.words)
+    for unknown in UNKNOWNS
+    if unknown.name in ("head", "trapped air", "hose", "pressure lag")
 )
 PUCK = (*NEW, *PRIORS)
 SEED = 4  # whose few points lie as many do
@@ -135,23 +136,14 @@ def _shot(
     puck, open_parts, machine = row
     z = dict(zip(OPEN, open_parts, strict=True))
     at = _share(z["hand"])
-    bench = next((one for end, one in benches if at <= end), benches[-1][1])
-    one = _drawn_bench(answers, rest_days, bench, z)
-    size = math.exp(bench.setup.grind_spread * z["grind"])
-    p = parameters_for(one.setup)
-    p = p._replace(permeability=p.permeability * size**2, size_ratio=p.size_ratio / size)
-    p = _moved(p, ANY_MACHINE, machine) if answers.machine is None else p
-    p = drawn(p, PUCK, puck)
-    return DrawnShot(Plan(setup=one.setup, profile=one.profile, members=1), p)
-
-
-def _moved(p: Parameters, priors: tuple[Prior, ...], row: Floats) -> Parameters:
-    factors = {
-        field: getattr(p, field) * math.exp(prior.spread * z)
-        for prior, z in zip(priors, row, strict=True)
-        for field in prior.fields
-    }
-    return p._replace(**factors)
+    described = next((bench for end, bench in benches if at <= end), benches[-1][1])
+    bench = _drawn_bench(answers, rest_days, described, z)
+    priors = (*PUCK, *size_off_by(described.setup.grind_spread))
+    numbers = [*puck, z["grind"]]
+    if answers.machine is None:
+        priors, numbers = (*priors, *ANY_MACHINE), [*numbers, *machine]
+    p = drawn(parameters_for(bench.setup), priors, numbers)
+    return DrawnShot(Plan(setup=bench.setup, profile=bench.profile, members=1), p)
 
 
 def _drawn_bench(

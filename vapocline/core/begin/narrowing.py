@@ -25,6 +25,7 @@ USUAL = {
     "basket": BasketAnswer(), "drink": DrinkAnswer(),
 }  # fmt: skip
 MEMBERS = 96
+MOST_LEFT = 0.95  # of the range: less is the simulated shots' own luck
 
 
 class Narrowing(Answer):
@@ -43,7 +44,7 @@ def narrowings(answers: Answers, rest_days: float | None) -> list[Narrowing]:
     found = [
         Narrowing(by=by, shot_time_pct=round(to, 1), now_pct=round(now, 1))
         for by, to in _possible(answers, rest_days).items()
-        if to < now
+        if to < MOST_LEFT * now
     ]
     return sorted(found, key=lambda one: one.shot_time_pct)
 

@@ -80,7 +80,7 @@ NEW = tuple(
 def priors_of(known: bool, grind_spread: float = 0.0) -> tuple[Prior, ...]:
     """The unknowns of a coffee and grinder that are known here, or of new ones, whose sizes may be
     off by so much (of their logarithm)."""
-    return PRIORS if known else PRIORS + NEW + _size_off_by(grind_spread)
+    return PRIORS if known else PRIORS + NEW + size_off_by(grind_spread)
 
 
 def _levelled(spread: float) -> tuple[Prior, ...]:
@@ -92,7 +92,8 @@ def _levelled(spread: float) -> tuple[Prior, ...]:
     )  # fmt: skip
 
 
-def _size_off_by(spread: float) -> tuple[Prior, ...]:
+def size_off_by(spread: float) -> tuple[Prior, ...]:
+    """How far a grinder's size may be off; nothing where it was measured."""
     if spread == 0:
         return ()
     return (
@@ -119,7 +120,7 @@ def members_of(
     """
     if knowledge is not None:
         taught = knowledge.shots > 0
-        pulls = pulls_of(knowledge) + (() if taught else _size_off_by(grind_spread))
+        pulls = pulls_of(knowledge) + (() if taught else size_off_by(grind_spread))
         return list(_members_knowing(p, members, seed, knowledge, pulls + _levelled(dose_spread)))
     priors = priors_of(known, grind_spread) + _levelled(dose_spread)
     return [drawn(p, priors, row) for row in draws(members, seed, len(priors))]

@@ -83,8 +83,8 @@ def ranges_of(
         runs += [(plan, p, program) for p in _members(plan, nominal)]
     else:
         runs += [
-            (one.plan, one.parameters, program_of(one.plan.profile, one.plan.setup.machine))
-            for one in shots
+            (shot.plan, shot.parameters, program_of(shot.plan.profile, shot.plan.setup.machine))
+            for shot in shots
         ]
     coarse, *ensemble = side_by_side(lambda run: run_member(*run), runs)
     return Ranges(

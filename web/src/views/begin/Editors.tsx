@@ -284,7 +284,7 @@ export function CoffeeEditor({ of, rested }: { of: Answering; rested: number | n
           onChange={(blend) => of.set({ blend: blend === "yes" })}
         />
         <span>a bag of</span>
-        <AnswerNumber of={of} field="bag_g" label="Bag" usual={250} step={10} />
+        <AnswerNumber of={of} field="bag_g" label="Bag" step={10} />
         <span>g</span>
       </Line>
     </>
