@@ -15,11 +15,16 @@ router = APIRouter(prefix="/api/begin", responses=ERRORS, dependencies=WITH_BUDG
 
 
 class BeginDraft(BaseModel):
-    """What was said so far; more than one member gives ranges."""
+    """What was said so far."""
 
     model_config = ConfigDict(extra="forbid")
 
     answers: Answers
+
+
+class ForecastDraft(BeginDraft):
+    """The same to be forecast; more than one member gives ranges."""
+
     members: Members = 1
 
 
@@ -30,7 +35,7 @@ def read_beginning(context: AtBench) -> bench.Beginning:
 
 
 @router.post("/forecast", operation_id="forecastBegin", dependencies=IN_TURN)
-def forecast_begin(context: AtBench, said: BeginDraft) -> forecast.BeginForecast:
+def forecast_begin(context: AtBench, said: ForecastDraft) -> forecast.BeginForecast:
     """A plain shot on the bench as said so far."""
     return forecast.forecast_begin(context, said.answers, said.members)
 

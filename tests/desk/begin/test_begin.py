@@ -107,6 +107,9 @@ class Beginnings(unittest.TestCase):
             (bench.machine.name, bench.grinder.name, bench.coffee.name, bench.basket.name),
             ("my machine 2", "my grinder 2", "a medium coffee 2", "18 g basket 2"),
         )
+        open_one = set_up_bench(self.context, SetUp(answers=said("coffee"), another=True))
+        there = read_bench(self.context.at_bench(open_one.bench_id))
+        self.assertEqual((there.machine.name, there.machine.simulated), ("Reference", True))
         taken = said("drink", grinder={"name": "my grinder"}, coffee={"name": "Other"})
         with self.assertRaisesRegex(Refused, "answers.grinder.name: got 'my grinder'; takes ano"):
             set_up_bench(self.context, SetUp(answers=taken))

@@ -150,7 +150,7 @@ class Beginning(InBrowser):
             expect(page.get_by_text("Vapocline is not responding").first).to_be_visible()
         expect(page.get_by_label("Lowest number")).to_have_value("3")
         expect(page.get_by_text("Vapocline is not responding")).to_have_count(0)
-        page.get_by_role("button", name="Leave the rest as it is usual").click()
+        page.get_by_role("button", name="Use the usual for the rest").click()
         page.get_by_role("button", name="Look at it in Plan first").click()
         page.wait_for_url("**/plan/*")
         bench = read_bench(self.app)
@@ -197,7 +197,7 @@ class Beginning(InBrowser):
             title = "Your bench" if name == "First" else "Another bench"
             expect(page.get_by_role("heading", name=title)).to_be_visible()
             page.get_by_label("Name of the machine").fill(name)
-            page.get_by_role("button", name="Leave the rest as it is usual").click()
+            page.get_by_role("button", name="Use the usual for the rest").click()
             page.get_by_role("button", name="Look at it in Plan first").click()
             page.wait_for_url("**/plan/*")
             expect(page.get_by_role("button", name=f"Machine: {name}")).to_be_visible()

@@ -51,6 +51,9 @@ UNKNOWN_REST_DAYS = 12.0  # a coffee without a roast date is taken as rested
 
 def rest_days(coffee: Coffee, today: date) -> float | None:
     """Days since roasting, or None where the roast date is unknown. A later date counts as 0."""
-    if coffee.roasted_on is None:
-        return None
-    return float(max(0, (today - coffee.roasted_on).days))
+    return days_since(coffee.roasted_on, today)
+
+
+def days_since(roasted_on: date | None, today: date) -> float | None:
+    """The same of a roast date alone."""
+    return None if roasted_on is None else float(max(0, (today - roasted_on).days))

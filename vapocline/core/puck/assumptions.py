@@ -20,7 +20,7 @@ def assumed(setup: Setup) -> list[str]:
     said = [] if setup.dialled_in or setup.knowledge is not None else [WIDE]
     if setup.grind_spread > 0 and _untaught(setup):
         within = 100 * EIGHT_IN_TEN * setup.grind_spread
-        said.append(f"a grain size known to ± {within:.0f} %, as it was not measured")
+        said.append(f"a grind size known only to ± {within:.0f} %, as the grinder was not measured")
     if setup.basket_volume_ml is None:
         left = head_free_ml(setup)
         said.append(

@@ -12,6 +12,7 @@ from vapocline.core.begin.answers import Answers, dial_of, machine_of
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import DIAL_SIZE_SPREAD, Grinder
+from vapocline.core.machine.machine import REFERENCE
 from vapocline.core.plan.start_water import BEGIN_C
 from vapocline.core.puck.plan import Setup
 from vapocline.desk.begin.forecast import grinds_to_begin_with, solved_style
@@ -126,7 +127,9 @@ def _bench(context: Context, session: Session, *, another: bool) -> BenchRow:
 
 def _shelve(context: Context, session: Session, bench: BenchRow, answers: Answers) -> None:
     """What was said, on the shelf and on the bench."""
-    if (said := answers.machine) is not None:
+    if (said := answers.machine) is None:
+        bench.machine = _simulated(session)
+    else:
         machine = machine_of(said)
         name = said.name or free_name(session, MachineRow, "my machine")
         row = shelve_machine(session, machine.model_copy(update={"name": name}))
@@ -159,6 +162,12 @@ def _shelve(context: Context, session: Session, bench: BenchRow, answers: Answer
             most_g=min(40.0, basket.dose_g + BASKET_MARGIN_G),
         )
         bench.basket, bench.levelled = shelve_basket(session, filled), not basket.weighed
+
+
+def _simulated(session: Session) -> MachineRow:
+    """The simulated machine of pressure and flow, which the forecast was of."""
+    there = session.scalars(select(MachineRow).where(MachineRow.name == REFERENCE.name)).first()
+    return there or shelve_machine(session, REFERENCE)
 
 
 def _refuse_bad_address(answers: Answers) -> None:

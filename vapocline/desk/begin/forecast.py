@@ -8,7 +8,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.begin.answers import Answers, CoffeeAnswer, GrinderAnswer, dial_of
 from vapocline.core.begin.forecast import begin_forecast, bench_of
 from vapocline.core.begin.narrowing import Narrowing, narrowings
-from vapocline.core.coffee.coffee import Coffee, rest_days
+from vapocline.core.coffee.coffee import days_since
 from vapocline.core.coffee.grinder import setting_for
 from vapocline.core.plan.grind_range import sizes_that_take
 from vapocline.core.plan.styles.fit import DEFAULT_GRINDS_UM, StyleFit, fit, style_named
@@ -134,4 +134,4 @@ def rested_days(context: Context, coffee: CoffeeAnswer | None) -> float | None:
     """Days since roasting, None where that is not known; a date to come counts as today."""
     if coffee is None:
         return None
-    return rest_days(Coffee(name="-", roasted_on=coffee.roasted_on), context.today())
+    return days_since(coffee.roasted_on, context.today())

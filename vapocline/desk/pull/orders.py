@@ -76,8 +76,8 @@ def give_order(context: Context, shot_id: int, given: OrderGiven) -> None:
 
 def stop_shot(context: Context, shot_id: int) -> None:
     """Stop a running shot, by whoever asks, whoever records it. Where this process does, nothing is
-    read before: neither the database nor another order can hold the stop up. One whose machine has
-    ended it is as it was asked to be. Raises as `give_order`."""
+    read before: neither the database nor another order can hold the stop up. A shot that
+    has ended needs no stop. Raises as `give_order`."""
     stop = PlainOrder(do="stop")
     recording = context.resources.recordings.get(shot_id)
     if recording is not None:

@@ -1,17 +1,17 @@
 const KEY = "vapocline.bench";
 
-/** The bench that this browser stands at, where it is not the first person's own. */
+/** The bench chosen in this browser; none for the person's own. */
 export function chosenBench() {
   const stored = Number(localStorage.getItem(KEY));
   return Number.isInteger(stored) && stored > 0 ? stored : undefined;
 }
 
-/** Stand at a bench from now on. */
+/** Use a bench in this browser. */
 export function chooseBench(id: number) {
   localStorage.setItem(KEY, String(id));
 }
 
-/** Stand at one's own bench again. */
+/** Go back to the person's own bench. */
 export function forgetBench() {
   localStorage.removeItem(KEY);
 }

@@ -462,7 +462,7 @@ export const narrowingQuery = (answers: Answers) =>
   queryOptions({
     queryKey: ["begin", "narrowing", answers],
     queryFn: ({ signal }) =>
-      answered(client.POST("/api/begin/narrowing", { body: { answers, members: 1 }, signal })),
+      answered(client.POST("/api/begin/narrowing", { body: { answers }, signal })),
     ...ASKED_UNTIL_ANSWERED,
     placeholderData: keepPreviousData,
   });
@@ -472,7 +472,7 @@ export const beginStylesQuery = (answers: Answers) =>
   queryOptions({
     queryKey: ["begin", "styles", answers],
     queryFn: ({ signal }) =>
-      answered(client.POST("/api/begin/styles", { body: { answers, members: 1 }, signal })),
+      answered(client.POST("/api/begin/styles", { body: { answers }, signal })),
     ...ASKED_UNTIL_ANSWERED,
   });
 

@@ -2890,15 +2890,10 @@ export interface components {
         };
         /**
          * BeginDraft
-         * @description What was said so far; more than one member gives ranges.
+         * @description What was said so far.
          */
         BeginDraft: {
             answers: components["schemas"]["Answers"];
-            /**
-             * Members
-             * @default 1
-             */
-            members: number;
         };
         /**
          * BeginForecast
@@ -4471,6 +4466,18 @@ export interface components {
             misfits: components["schemas"]["Misfit"][];
             /** Cautions */
             cautions: string[];
+        };
+        /**
+         * ForecastDraft
+         * @description The same to be forecast; more than one member gives ranges.
+         */
+        ForecastDraft: {
+            answers: components["schemas"]["Answers"];
+            /**
+             * Members
+             * @default 1
+             */
+            members: number;
         };
         /**
          * ForecastDrift
@@ -10993,7 +11000,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BeginDraft"];
+                "application/json": components["schemas"]["ForecastDraft"];
             };
         };
         responses: {

@@ -3,7 +3,7 @@ import { Link, useLocation } from "react-router";
 import type { Bench } from "../api/client";
 import { beginningQuery, benchQuery } from "../api/queries";
 import { Choice } from "../ui/Choice";
-import { BESIDE, LOOP, standAt } from "./goTo";
+import { BESIDE, LOOP, switchBench } from "./goTo";
 
 const STEP = 38;
 
@@ -61,7 +61,7 @@ export function Rail() {
   );
 }
 
-/** Which bench this browser stands at, where there are several. */
+/** The bench in use in this browser, where there are several. */
 function BenchChoice({ bench }: { bench: Bench }) {
   const { benches = [] } = useQuery(beginningQuery()).data ?? {};
   if (benches.length < 2) return <p className="mx-2">{bench.name}</p>;
@@ -71,7 +71,7 @@ function BenchChoice({ bench }: { bench: Bench }) {
       className="w-24"
       value={bench.id}
       options={benches.map((one) => ({ value: one.id, words: one.name }))}
-      onChange={standAt}
+      onChange={switchBench}
     />
   );
 }

@@ -67,7 +67,7 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
       <Line name="Dose" unit="g">
         {numberField("dose_g", "Dose", 0.1)}
       </Line>
-      <Line name="It is" unit="">
+      <Line name="Dose is" unit="">
         <Segments
           label="The dose is"
           value={bench.levelled ? "levelled" : "weighed"}

@@ -20,7 +20,7 @@ const HANDS: Record<string, string> = {
   valve: "a valve ahead of the pump",
   "spring-lever": "a lever with springs",
   "hand-lever": "a lever without springs",
-  stages: "stages typed before",
+  stages: "preset stages",
   switch: "on and off",
 };
 

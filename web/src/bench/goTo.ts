@@ -17,8 +17,8 @@ export const BESIDE = [
   { path: "/shelf", words: "Shelf", key: "8" },
 ] as const;
 
-/** Stand at a bench from now on: every view is asked anew. */
-export function standAt(id: number) {
+/** Switch to another bench: every view is loaded again. */
+export function switchBench(id: number) {
   chooseBench(id);
   window.location.assign("/plan");
 }
@@ -46,9 +46,9 @@ export function useGoActions(): Action[] {
     .filter((one) => one.id !== here)
     .map(({ id, name }) => ({
       id: `bench-${id}`,
-      words: `Stand at ${name}`,
+      words: `Switch to ${name}`,
       group: "Go to",
-      run: () => standAt(id),
+      run: () => switchBench(id),
     }));
   return [
     ...views,

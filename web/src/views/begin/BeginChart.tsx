@@ -5,7 +5,7 @@ import { largest, largestLasting, tracePath } from "../../charts/paths";
 import { ShotChart } from "../../charts/ShotChart";
 import { forecastExtent } from "../../profile/ForecastChart";
 
-/** A plain shot with what is known now, its range, and the range as it was before this answer. */
+/** The forecast of a plain shot with its range, and the range before this answer. */
 export function BeginChart(props: {
   now: BeginForecast | undefined;
   before: BeginForecast | undefined;

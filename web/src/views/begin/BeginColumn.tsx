@@ -111,11 +111,11 @@ function Row(props: {
 const BY: Record<Narrowing["by"], string> = {
   shots: "Three shots of this coffee",
   dial: "The grinder's dial measured at two sizes",
-  machine: "Saying what the machine is",
-  grinder: "Saying the grinder's dial",
-  coffee: "Saying what is in the hopper",
-  basket: "Saying the basket and the dose",
-  drink: "Saying the drink",
+  machine: "Describing the machine",
+  grinder: "Describing the grinder's dial",
+  coffee: "Describing the coffee",
+  basket: "Giving the basket and the dose",
+  drink: "Giving the drink",
 };
 const SHOWN = 3;
 

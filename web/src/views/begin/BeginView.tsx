@@ -135,7 +135,7 @@ function Head({ another, more, leave }: { another: boolean; more: boolean; leave
     <div className={styles.planHead}>
       <div className="flex flex-wrap items-center justify-between gap-2">
         <h1>{another ? "Another bench" : "Your bench"}</h1>
-        {more && <Button onClick={leave}>Leave the rest as it is usual</Button>}
+        {more && <Button onClick={leave}>Use the usual for the rest</Button>}
       </div>
       <p className="mt-0.5">
         Five answers and the forecast is yours.{" "}

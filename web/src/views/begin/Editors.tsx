@@ -16,8 +16,8 @@ const HANDS: readonly { value: Hand; words: string }[] = [
   { value: "both", words: "both" },
   { value: "valve", words: "a valve" },
   { value: "spring-lever", words: "a lever with springs" },
-  { value: "hand-lever", words: "a lever without" },
-  { value: "stages", words: "stages typed before" },
+  { value: "hand-lever", words: "a lever, no springs" },
+  { value: "stages", words: "preset stages" },
   { value: "switch", words: "only on and off" },
 ];
 const FEEDS = [
