@@ -193,6 +193,11 @@ class InBrowser(unittest.TestCase):
         yield
         page.unroute(urls, answer)
 
+    def look(self, scheme: Literal["light", "dark"], size: ViewportSize) -> None:
+        """Show the page in a theme and a size."""
+        self.page.emulate_media(color_scheme=scheme)
+        self.page.set_viewport_size(size)
+
     def figure(self, name: str) -> Locator:
         """A figure of the forecast column."""
         return self.page.locator(f"[data-figure='{name}'] [data-part='fig']")

@@ -210,8 +210,7 @@ class Beginning(InBrowser):
         page = self.page
         for scheme, size in some_of(LOOKS, 1):
             with self.subTest(scheme=scheme, size=size):
-                page.emulate_media(color_scheme=scheme)
-                page.set_viewport_size(size)
+                self.look(scheme, size)
                 page.goto("/begin")
                 self.opened_on("machine")
                 for part in ("grinder", "coffee", "basket", "drink"):

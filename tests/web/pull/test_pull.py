@@ -64,8 +64,7 @@ class Before(AtTheMachine):
         number = self.started("Barriers")
         page = self.page
         for scheme, size in LOOKS[1:]:
-            page.emulate_media(color_scheme=scheme)
-            page.set_viewport_size(size)
+            self.look(scheme, size)
             page.goto(f"/pull/{number}/1")
             expect(page.locator("[data-check=armed]")).to_be_visible()
             self.assertEqual(self.violations(page), [], "before")

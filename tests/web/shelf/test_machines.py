@@ -348,8 +348,7 @@ class ForAMachine(WithMachines):
     def test_no_serious_barrier_on_the_shelf_or_in_translating(self) -> None:
         page = self.page
         for scheme, size in some_of(LOOKS, 1):
-            page.emulate_media(color_scheme=scheme)
-            page.set_viewport_size(size)
+            self.look(scheme, size)
             self.shelf("Tide Mill")
             page.locator("[data-what=valve]").get_by_role("button").first.click()
             self.assertEqual(self.violations(page), [])

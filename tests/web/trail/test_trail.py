@@ -155,7 +155,6 @@ class Trail(InBrowser):
         page = self.page
         for scheme, size in some_of(LOOKS, 1):
             with self.subTest(scheme=scheme, size=size):
-                page.emulate_media(color_scheme=scheme)
-                page.set_viewport_size(size)
+                self.look(scheme, size)
                 self.visit()
                 self.assertEqual(self.violations(page), [])

@@ -50,8 +50,7 @@ class FirstWeek(InBrowser):
         page = self.page
         for scheme, size in some_of(LOOKS, 1):
             with self.subTest(scheme=scheme, size=size):
-                page.emulate_media(color_scheme=scheme)
-                page.set_viewport_size(size)
+                self.look(scheme, size)
                 page.goto("/first-week")
                 expect(page.get_by_role("heading", name="A first week")).to_be_visible()
                 self.assertEqual(self.violations(page), [])

@@ -10,7 +10,7 @@ export const cn = extendTailwindMerge({
 /** What several views share of the look, as utilities. */
 export const styles = {
   /** The next step at the end of a column: always in view, with nothing to be read under it. */
-  columnFoot: "sticky bottom-3 z-1 mt-auto -mb-3 grid shrink-0 gap-2 bg-paper pt-2 pb-3",
+  columnFoot: "sticky -bottom-3 z-1 mt-auto -mb-3 grid shrink-0 gap-2 bg-paper pt-2 pb-3",
   doneTable:
     "w-full self-start [&_thead]:text-quiet [&_thead_th]:font-normal [&_th]:text-left [&_tbody_th]:font-medium [&_th]:py-0.5 [&_th]:pr-2.5 [&_th]:pl-0 [&_th]:border-b [&_th]:border-b-rule [&_th]:align-top [&_th]:tabular-nums [&_td]:py-0.5 [&_td]:pr-2.5 [&_td]:pl-0 [&_td]:border-b [&_td]:border-b-rule [&_td]:align-top [&_td]:tabular-nums",
   editor: "grid gap-2 pt-2.5 pb-3 px-4 border-t-2 border-t-action bg-tint",
