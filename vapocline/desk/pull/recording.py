@@ -13,7 +13,6 @@ from dataclasses import dataclass, field
 from queue import SimpleQueue
 from threading import Event as Signal
 from threading import Thread
-from typing import Any
 
 import numpy as np
 
@@ -45,7 +44,8 @@ from vapocline.desk.pull.device_events import event_of
 from vapocline.desk.pull.keeping import FLUSH_SAMPLES, Sending, close, flush, flush_all
 from vapocline.desk.pull.lanes import Lanes
 from vapocline.desk.pull.lock import RecordingLock, TakenUpElsewhereError
-from vapocline.devices.adapters import open_machine, open_scale
+from vapocline.desk.pull.weights import OurClock, Weights
+from vapocline.devices.adapters import open_machine
 from vapocline.devices.machine import MachinePort
 from vapocline.devices.messages import EndLine, EventLine, SampleLine
 from vapocline.store.journal import NumberedEvent
@@ -55,46 +55,8 @@ FLUSH_S = 0.045  # what is heard is kept and passed on at least this often: ever
 RECONNECT_S = 60.0  # a machine that says nothing new for longer ends the record
 RECONNECT_WAIT_S = 0.3
 BEGIN_S = 10.0  # in which a machine that did not answer the start may still begin
-WEIGHT_LASTS_S = 1.0  # a reading older than this is none
 ALARM_MEMBERS = 60  # behind the ranges that a running shot is compared with
 RECOVERY_AFTER = 60  # samples before the puck can be identified
-
-
-class Weights:
-    """The newest reading of a scale, followed for as long as a shot is recorded."""
-
-    def __init__(self, address: str) -> None:
-        """Follow the scale at an address; while it does not answer there is no reading."""
-        self._address = address
-        self._newest: tuple[float, float] | None = None
-        self._over = Signal()
-        self._line: Any = None
-        Thread(target=self._follow, name="scale", daemon=True).start()
-
-    def now(self) -> float:
-        """The weight, g, or nan while there is none."""
-        newest = self._newest
-        if newest is None or time.monotonic() - newest[0] > WEIGHT_LASTS_S:
-            return float("nan")
-        return newest[1]
-
-    def close(self) -> None:
-        """Let the scale be."""
-        self._over.set()
-        if self._line is not None:
-            self._line.close()
-
-    def _follow(self) -> None:
-        while not self._over.is_set():
-            try:
-                self._line = open_scale(self._address)
-                for reading in self._line.weights():
-                    self._newest = (time.monotonic(), reading.weight_g)
-            except DeviceError:
-                self._over.wait(RECONNECT_WAIT_S)
-            finally:
-                if self._line is not None:
-                    self._line.close()
 
 
 @dataclass
@@ -115,6 +77,7 @@ class Recording:
     machine: MachinePort | None = None
     recorder: str = field(default_factory=lambda: secrets.token_hex(6))
     weights: Weights | None = None
+    clock: OurClock = field(default_factory=OurClock)  # of the machine
     heard: int = 0
     pending: list[Sample] = field(default_factory=list)
     numbers: list[int] = field(default_factory=list)  # of the pending samples
@@ -316,7 +279,7 @@ def _sample(recording: Recording, line: SampleLine) -> None:
         time_s=line.t,
         pressure_bar=_or_nan(line.pressure_bar),
         water_in_ml_s=_or_nan(line.water_ml_s),
-        cup_g=recording.weights.now() if recording.weights else _or_nan(line.weight_g),
+        cup_g=_weighed(recording, line),
         group_c=_or_nan(line.group_c),
         commanded=line.commanded,
         control=line.control,
@@ -333,6 +296,13 @@ def _sample(recording: Recording, line: SampleLine) -> None:
     if recording.watch is not None and recording.stop_s is None:
         for alarm in recording.watch.look(sample):
             _alarm(recording, alarm)
+
+
+def _weighed(recording: Recording, line: SampleLine) -> float:
+    """The weight as the sample was taken, g: by a scale of its own, or the machine's."""
+    if recording.weights is None:
+        return _or_nan(line.weight_g)
+    return recording.weights.at(recording.clock.when(line.at, time.monotonic()))
 
 
 def _or_nan(value: float | None) -> float:
