@@ -12,6 +12,7 @@ from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.calibration.measured import Subject
 from vapocline.core.machine.machine import Machine
+from vapocline.core.machine.valve import ValveFlow
 from vapocline.core.puck import pictures as pictures_of_puck
 from vapocline.desk.bench import pictures
 from vapocline.desk.shelf import (
@@ -203,16 +204,36 @@ def draw_reach(context: AtBench, machine_id: int) -> pictures_of_puck.Reach:
     return pictures.machine_reach(context, machine_id)
 
 
+@router.get("/machines/{machine_id}/stroke", operation_id="drawStroke")
+def draw_stroke(
+    context: AtBench, machine_id: int
+) -> pictures_of_puck.DrawnStroke | pictures_of_puck.DrawnPress:
+    """A lever's pressure over its stroke, or by the force of a hand, with the bench's puck."""
+    return pictures.lever_stroke(context, machine_id)
+
+
+@router.get("/machines/{machine_id}/valve", operation_id="drawValve")
+def draw_valve(context: AtBench, machine_id: int) -> pictures.ValveCurve:
+    """A needle valve's free flow by turns, and where it was measured."""
+    return pictures.valve_curve(context, machine_id)
+
+
+@router.post("/machines/{machine_id}/valve", operation_id="askValve")
+def ask_valve(context: AtBench, machine_id: int, asked: pictures.Question) -> ValveFlow:
+    """The free flow at a position, or the position for a flow, with grams in 30 s and their ±."""
+    return pictures.ask_valve(context, machine_id, asked)
+
+
 @router.get("/grinders/{grinder_id}/curve", operation_id="drawGrinder")
 def draw_grinder(context: AtBench, grinder_id: int) -> pictures.GrinderCurve:
     """A grinder's curve with the settings used."""
     return pictures.grinder_curve(context, grinder_id)
 
 
-@router.get("/coffees/{coffee_id}/gas", operation_id="drawGas")
-def draw_gas(context: AtBench, coffee_id: int) -> pictures_of_puck.GasOverDays:
-    """A coffee's gas over days of rest, with the days at which it is at its best."""
-    return pictures.coffee_gas(context, coffee_id)
+@router.get("/coffees/{coffee_id}/days", operation_id="drawCoffee")
+def draw_coffee(context: AtBench, coffee_id: int) -> pictures.CoffeeDays:
+    """A coffee over days of rest: its gas, when it is at its best, its shots; its bag in shots."""
+    return pictures.coffee_days(context, coffee_id)
 
 
 @router.get("/baskets/{basket_id}/bed", operation_id="drawBasket")

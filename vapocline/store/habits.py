@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import NamedTuple
 
-from sqlalchemy import case, exists, select
+from sqlalchemy import Subquery, case, exists, func, select
 from sqlalchemy.orm import Session
 
 from vapocline.core.shot.events import BY_HAND
@@ -13,14 +14,17 @@ from vapocline.store.tables import (
     CoffeeRow,
     CupRow,
     EventRow,
+    ObservationRow,
     ProfileRow,
     ScoreRow,
     ShotRow,
     TastingSessionRow,
     VersionRow,
 )
+from vapocline.store.taste import COUNTED_CUP
 
 MOST_LIKINGS = 500
+MOST_AT_REST = 300
 
 
 class StopRecord(NamedTuple):
@@ -106,6 +110,69 @@ def read_past_times(
     return [PastTime(*row) for row in rows]
 
 
+def _likings() -> Subquery:
+    """The mean liking of each shot's straight cup in closed tastings."""
+    return (
+        select(CupRow.shot_id, func.avg(ScoreRow.points).label("liking"))
+        .join(ScoreRow, ScoreRow.cup_id == CupRow.id)
+        .join(TastingSessionRow, TastingSessionRow.id == CupRow.session_id)
+        .where(*COUNTED_CUP, ScoreRow.line == "liking", ScoreRow.served == "straight")
+        .group_by(CupRow.shot_id)
+        .subquery()
+    )
+
+
+class SettingUsed(NamedTuple):
+    """A grinder's setting, how many shots were pulled with it, and their mean liking."""
+
+    setting: float
+    shots: int
+    liking: float | None
+
+
+def read_settings_used(session: Session, grinder_id: int) -> list[SettingUsed]:
+    """The settings of a grinder that shots which count were pulled with, rising."""
+    liked = _likings()
+    rows = session.execute(
+        select(ShotRow.grind_setting, func.count(), func.avg(liked.c.liking))
+        .outerjoin(liked, liked.c.shot_id == ShotRow.id)
+        .where(ShotRow.grinder_id == grinder_id, ShotRow.grind_setting.is_not(None), *COUNTS)
+        .group_by(ShotRow.grind_setting)
+        .order_by(ShotRow.grind_setting)
+    )
+    return [SettingUsed(float(of or 0), int(n), _number(liking)) for of, n, liking in rows]
+
+
+class PulledAtRest(NamedTuple):
+    """A shot by the days its coffee had rested, with what was said of its cup."""
+
+    shot_id: int
+    rest_days: float
+    liking: float | None
+    crema_mm: float | None
+
+
+def read_pulled_at_rest(session: Session, coffee_id: int) -> list[PulledAtRest]:
+    """The newest shots of a coffee that count and whose coffee's age is known, oldest first."""
+    liked = _likings()
+    rows = session.execute(
+        select(ShotRow.id, ShotRow.rest_days, liked.c.liking, ObservationRow.crema_mm)
+        .outerjoin(liked, liked.c.shot_id == ShotRow.id)
+        .outerjoin(ObservationRow, ObservationRow.shot_id == ShotRow.id)
+        .where(ShotRow.coffee_id == coffee_id, ShotRow.rest_days.is_not(None), *COUNTS)
+        .order_by(ShotRow.id.desc())
+        .limit(MOST_AT_REST)
+    ).all()
+    return [
+        PulledAtRest(number, float(days or 0), _number(liking), crema)
+        for number, days, liking, crema in reversed(rows)
+    ]
+
+
+def _number(found: Decimal | float | None) -> float | None:
+    return None if found is None else round(float(found), 2)
+
+
 def read_liked_styles(session: Session) -> list[tuple[str | None, float]]:
     """The newest likings of straight cups of shots that count, with the style that their profile
     began as."""
@@ -119,8 +186,7 @@ def read_liked_styles(session: Session) -> list[tuple[str | None, float]]:
         .join(ProfileRow, ProfileRow.id == VersionRow.profile_id)
         .where(
             *COUNTS,
-            TastingSessionRow.state == "closed",
-            CupRow.withdrawn.is_(None),
+            *COUNTED_CUP,
             ScoreRow.line == "liking",
             ScoreRow.served == "straight",
         )

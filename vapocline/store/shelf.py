@@ -76,21 +76,6 @@ def read_bench(session: Session, bench_id: int, *, lock: bool = False) -> BenchR
     return row
 
 
-def count_settings_used(session: Session, grinder_id: int) -> list[tuple[float, int]]:
-    """Settings of a grinder that shots which count were pulled with, rising, and how many each."""
-    rows = session.execute(
-        select(ShotRow.grind_setting, func.count())
-        .where(
-            ShotRow.grinder_id == grinder_id,
-            ShotRow.grind_setting.is_not(None),
-            *COUNTS,
-        )
-        .group_by(ShotRow.grind_setting)
-        .order_by(ShotRow.grind_setting)
-    )
-    return [(float(setting), int(shots)) for setting, shots in rows if setting is not None]
-
-
 def count_shots_together(session: Session, coffee_id: int, grinder_id: int, most: int) -> int:
     """How many whole shots of a coffee were ground on a grinder, counted up to `most`."""
     together = (

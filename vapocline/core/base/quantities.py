@@ -80,6 +80,7 @@ RANGES: Mapping[str, Range] = {
     "crema_ml_per_g": Range(0, 4, "mL/g"),
     "density_g_ml": Range(0.2, 0.7, "g/mL"),
     "bag_g": Range(10, 50_000, "g"),
+    "bag_price": Range(0.01, 1_000_000, ""),
     "warm_up_min": Range(0, 120, "min"),
 }
 
@@ -174,4 +175,5 @@ GlassMl = Annotated[float, Within("glass_ml")]
 CremaMlPerG = Annotated[float, Within("crema_ml_per_g")]
 DensityGMl = Annotated[float, Within("density_g_ml")]
 BagG = Annotated[float, Within("bag_g")]
+BagPrice = Annotated[float, Within("bag_price")]  # in the house's money
 WarmUpMin = Annotated[float, Within("warm_up_min")]

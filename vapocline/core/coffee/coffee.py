@@ -5,15 +5,15 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal, cast, get_args
 
-from vapocline.core.base.document import Document, Name, Note
-from vapocline.core.base.quantities import BagG, CremaMlPerG, DensityGMl
+from vapocline.core.base.document import Answer, Document, Name, Note
+from vapocline.core.base.quantities import BagG, BagPrice, CremaMlPerG, DensityGMl
 
 Process = Literal["washed", "honey", "natural", "unknown"]
 Roast = Literal["light", "medium-light", "medium", "medium-dark", "dark"]
 
 
 class Coffee(Document):
-    """One coffee, and the bag it is pulled from now: its roast date, and what it held, g.
+    """One coffee, and the bag it is pulled from now: its roast date, what it held, g, and cost.
 
     `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
     measured. Both are the model's own where unknown.
@@ -23,6 +23,7 @@ class Coffee(Document):
     roast: Roast = "medium"
     roasted_on: date | None = None
     bag_g: BagG | None = None
+    bag_price: BagPrice | None = None
     process: Note = ""
     decaf: bool = False
     blend: bool = False
@@ -32,10 +33,34 @@ class Coffee(Document):
 
 
 class Bag(Document):
-    """A bag of a coffee: when it was roasted and what it held, g."""
+    """A bag of a coffee: when it was roasted, what it held, g, and what it cost."""
 
     roasted_on: date | None = None
     bag_g: BagG | None = None
+    bag_price: BagPrice | None = None
+
+
+class BagCost(Answer):
+    """What is left of a bag, in shots of a dose, and what they cost in the house's money."""
+
+    shots_left: int | None
+    a_shot: float | None
+    dialling_in: float | None
+
+
+def bag_cost(bag: Bag, remaining_g: float | None, dose_g: float, dialling_in: int) -> BagCost:
+    """A bag counted in shots of `dose_g`; None where its size, or its price, is not known.
+
+    `dialling_in` is how many shots it takes to know how a coffee repeats on a grinder.
+    """
+    a_shot = None
+    if bag.bag_price is not None and bag.bag_g is not None:
+        a_shot = bag.bag_price / bag.bag_g * dose_g
+    return BagCost(
+        shots_left=None if remaining_g is None else int(remaining_g / dose_g + 1e-9),
+        a_shot=None if a_shot is None else round(a_shot, 2),
+        dialling_in=None if a_shot is None else round(a_shot * dialling_in, 2),
+    )
 
 
 def known_process(words: str) -> Process:

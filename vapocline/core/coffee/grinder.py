@@ -41,9 +41,9 @@ class Grinder(Document):
         try:
             refuse_bad_points(self.settings, self.grind_um)
         except Refused as refused:
-            raise PydanticCustomError(
-                "calibration", "points", {"accepted": refused.problems[0].accepted}
-            ) from None
+            problem = refused.problems[0]
+            ctx = {"field": problem.field, "got": problem.got, "accepted": problem.accepted}
+            raise PydanticCustomError("calibration", "points", ctx) from None
         return self
 
 
@@ -51,17 +51,21 @@ LEAST_POINTS = 2
 
 
 def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> None:
-    """Raise Refused unless the calibration rises (or falls) throughout and has enough points."""
+    """Raise Refused, naming the point, unless the calibration rises (or falls) throughout and has
+    enough points."""
     if len(settings) != len(grind_um) or len(settings) < LEAST_POINTS:
         got = f"{len(settings)} settings and {len(grind_um)} sizes"
         raise Refused([Problem("points", got, f"{LEAST_POINTS} or more pairs of setting and µm")])
-    if any(b <= a for a, b in pairwise(settings)):
-        raise Refused([Problem("settings", str(list(settings)), "settings in rising order")])
-    steps = np.diff(np.asarray(grind_um, dtype=float))
-    if not ((steps > 0).all() or (steps < 0).all()):
-        raise Refused(
-            [Problem("grind_um", str(list(grind_um)), "sizes that only rise, or only fall")]
-        )
+    for i, (before, after) in enumerate(pairwise(settings), 1):
+        if after <= before:
+            accepted = f"more than {before:g}: settings in rising order"
+            raise Refused([Problem(f"settings.{i}", f"{after:g}", accepted)])
+    rises = grind_um[-1] > grind_um[0]
+    for i, (before, after) in enumerate(pairwise(grind_um), 1):
+        if (after <= before) if rises else (after >= before):
+            accepted = f"{'more' if rises else 'less'} than {before:g}: sizes that only "
+            accepted += "rise" if rises else "fall"
+            raise Refused([Problem(f"grind_um.{i}", f"{after:g}", accepted)])
 
 
 @lru_cache(maxsize=32)

@@ -1,16 +1,24 @@
-"""What the Shelf draws: a machine's reach with pucks in it, a coffee's gas over days, a bed."""
+"""What the Shelf draws: a machine's reach with pucks in it, a lever's stroke, gas, a bed."""
 
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.quantities import RANGES
 from vapocline.core.coffee.coffee import Roast
-from vapocline.core.machine.machine import Machine, ValveAhead
-from vapocline.core.profile.profile import Phase, PressureCommand, Profile, SecondsExit, Stop
+from vapocline.core.machine.machine import HandLever, Machine, SpringLever, ValveAhead
+from vapocline.core.profile.profile import (
+    Phase,
+    PressureCommand,
+    Profile,
+    SecondsExit,
+    SpringCommand,
+    Stop,
+)
 from vapocline.core.puck.parameters import (
     DECAF,
     REFERENCE_BASKET_ML,
@@ -20,10 +28,14 @@ from vapocline.core.puck.parameters import (
 )
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
+from vapocline.core.puck.program import sprung
 
 PUCK_BARS = (2.0, 4.0, 6.0, 9.0)
 PUCKS_UM = (("40 µm finer", -40.0), ("as on the bench", 0.0), ("40 µm coarser", 40.0))
 PRESSED_S = 120.0
+DRAWN_S = 8.0  # a lever stays drawn for so long before it is let go
+AT_REST_ML_S = 0.02
+HARD_KG = 30.0
 # A coffee is at its best while little gas hinders water and enough is left for a crema. Ours.
 BEST_FROM_ML_G, BEST_TO_ML_G = 3.5, 1.0
 DAYS = 60
@@ -45,6 +57,41 @@ class Reach(Answer):
     relief_bar: float
     floor_bar: float
     pucks: list[DrawnCurve]
+
+
+class DrawnSpring(Answer):
+    """The pressure of a spring, or of all together, by the water that the lever pressed out."""
+
+    words: str
+    pressed_ml: list[float]
+    pressure_bar: list[float]
+
+
+class DrawnStroke(Answer):
+    """A spring lever let go once, to its end, over the puck on the bench.
+
+    It stays drawn for `drawn_s`. `springs` are each apart, `together` is what presses.
+    `water_in_ml_s` is what flows into the puck along the stroke, over `pressed_ml`; `cup_g` what is
+    in the cup at its end.
+    """
+
+    stroke_ml: float
+    line_bar: float
+    drawn_s: float
+    springs: list[DrawnSpring]
+    together: DrawnSpring
+    pressed_ml: list[float]
+    water_in_ml_s: list[float]
+    cup_g: float | None
+
+
+class DrawnPress(Answer):
+    """A lever pressed by hand: the pressure, bar, and the bench's puck's flow, mL/s, by force."""
+
+    stroke_ml: float
+    force_kg: list[float]
+    pressure_bar: list[float]
+    water_in_ml_s: list[float]
 
 
 class GasOverDays(Answer):
@@ -121,14 +168,82 @@ def _puck(setup: Setup, by_um: float, words: str) -> DrawnCurve | None:
     return DrawnCurve(words=words, flow_ml_s=flows, pressure_bar=bars)
 
 
-def _steady(bar: float, yield_g: float) -> Profile:
-    press = Phase(
-        name="Press",
+def stroke_of(lever: SpringLever, setup: Setup) -> DrawnStroke:
+    """A spring lever's pressure over its stroke, and the flow of the bench's puck along it.
+
+    The lever is drawn with the line's pressure on the puck for some seconds, then let go with all
+    its springs; nothing but the end of the stroke ends it. `setup` is on that lever's machine.
+    """
+    engaged: Literal[1, 2] = 2 if len(lever.springs) == 2 else 1
+    phases = (
+        _held(lever.line_bar, DRAWN_S),
+        Phase(
+            name="Press",
+            kind="hold",
+            command=SpringCommand(springs=engaged),
+            exits=(SecondsExit(value=PRESSED_S),),
+        ),
+    )
+    stop = Stop(cup_g=None, time_s=DRAWN_S + PRESSED_S)
+    profile = Profile(name="One stroke", phases=phases, stop=stop)
+    answer = predict(Plan(members=1, setup=setup, profile=profile))
+    series = answer.series
+    water, flow = np.asarray(series.water_ml), np.asarray(series.water_in_ml_s)
+    pressing = (np.asarray(series.phase) == 1) & (np.asarray(series.time_s) > DRAWN_S)
+    pressed = water[pressing] - (water[pressing][0] if pressing.any() else 0.0)
+    moves = flow[pressing] > AT_REST_ML_S
+    return DrawnStroke(
+        stroke_ml=lever.stroke_ml,
+        line_bar=lever.line_bar,
+        drawn_s=DRAWN_S,
+        springs=[
+            _spring(lever.model_copy(update={"springs": (one,)}), f"spring {number}")
+            for number, one in enumerate(lever.springs, 1)
+        ],
+        together=_spring(lever, "both springs" if engaged > 1 else "the spring"),
+        pressed_ml=pressed[moves].round(2).tolist(),
+        water_in_ml_s=flow[pressing][moves].round(3).tolist(),
+        cup_g=answer.cup_at_stop_g.value,
+    )
+
+
+def _spring(lever: SpringLever, words: str) -> DrawnSpring:
+    water, bar = sprung(lever, len(lever.springs))
+    inside = water <= lever.stroke_ml
+    return DrawnSpring(
+        words=words,
+        pressed_ml=water[inside].round(2).tolist(),
+        pressure_bar=bar[inside].round(3).tolist(),
+    )
+
+
+def press_of(lever: HandLever, setup: Setup) -> DrawnPress:
+    """A hand lever's pressure by force, with the flow of the bench's puck late in the cup."""
+    puck = _puck(setup, 0.0, "as on the bench")
+    force = np.linspace(0.0, HARD_KG, 31)
+    bar = force * lever.bar_per_kg
+    flow = np.interp(bar, puck.pressure_bar, puck.flow_ml_s) if puck else np.zeros_like(bar)
+    known = bar <= PUCK_BARS[-1]  # beyond it nothing was computed
+    return DrawnPress(
+        stroke_ml=lever.stroke_ml,
+        force_kg=force.round(2).tolist(),
+        pressure_bar=bar.round(3).tolist(),
+        water_in_ml_s=flow[known].round(3).tolist(),
+    )
+
+
+def _held(bar: float, seconds: float) -> Phase:
+    return Phase(
+        name="Soak",
         kind="hold",
         command=PressureCommand(from_=bar, to=bar),
-        exits=(SecondsExit(value=PRESSED_S),),
+        exits=(SecondsExit(value=seconds),),
     )
-    return Profile(name="Steady", phases=(press,), stop=Stop(cup_g=yield_g, time_s=PRESSED_S))
+
+
+def _steady(bar: float, yield_g: float) -> Profile:
+    stop = Stop(cup_g=yield_g, time_s=PRESSED_S)
+    return Profile(name="Steady", phases=(_held(bar, PRESSED_S),), stop=stop)
 
 
 def gas_over_days(roast: Roast, decaf: bool) -> GasOverDays:

@@ -2,30 +2,73 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
 from vapocline.core.base.document import Answer
+from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.coffee.coffee import BagCost, bag_cost
 from vapocline.core.coffee.grinder import grind_um_at
+from vapocline.core.machine.calibration.fit import Point
+from vapocline.core.machine.machine import HandLever, SpringLever, ValveAhead
+from vapocline.core.machine.valve import ValveFlow, flow_at, position_for
 from vapocline.core.plan.styles.fit import steady_nine
-from vapocline.core.puck.pictures import Bed, GasOverDays, Reach, bed_of, gas_over_days, reach_of
+from vapocline.core.puck.pictures import (
+    Bed,
+    DrawnPress,
+    DrawnStroke,
+    GasOverDays,
+    Reach,
+    bed_of,
+    gas_over_days,
+    press_of,
+    reach_of,
+    stroke_of,
+)
 from vapocline.core.puck.plan import Setup
-from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.bench.bench import LEAST_TOGETHER, read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import basket_of
+from vapocline.desk.shelf.calibrations import Kept, list_calibrations
 from vapocline.desk.shelf.coffees import coffee_of
 from vapocline.desk.shelf.grinders import grinder_of
 from vapocline.desk.shelf.machines import plain_machine, read_machine
 from vapocline.store import shelf
 from vapocline.store.database import transaction
+from vapocline.store.habits import read_pulled_at_rest, read_settings_used
 from vapocline.store.tables import BasketRow, CoffeeRow, GrinderRow
 
 DRAWN = 60
 
 
 class Used(Answer):
-    """A setting that was pulled with, and how often."""
+    """A setting that was pulled with, how often, and how it was liked; None where nobody said."""
 
     setting: float
     shots: int
+    liking: float | None
+
+
+class ShotAtRest(Answer):
+    """A shot on the line of days, with its liking and its crema, mm, where somebody said."""
+
+    shot_id: int
+    rest_days: float
+    liking: float | None
+    crema_mm: float | None
+
+
+class CoffeeDays(Answer):
+    """A coffee over days of rest: its gas, its shots; what its bag still gives on this bench, and
+    how many shots dialling in takes."""
+
+    gas: GasOverDays
+    shots: list[ShotAtRest]
+    cost: BagCost | None
+    dialling_in_shots: int
 
 
 class GrinderCurve(Answer):
@@ -49,18 +92,92 @@ def machine_reach(context: Context, machine_id: int) -> Reach:
     return reach_of(machine, _setup(context))
 
 
-def coffee_gas(context: Context, coffee_id: int) -> GasOverDays:
-    """A coffee's gas over days. Raises NotFoundError."""
+def lever_stroke(context: Context, machine_id: int) -> DrawnStroke | DrawnPress:
+    """A lever's pressure over its stroke, or by force, with the bench's puck. Raises NotFoundError,
+    Refused for what is no lever."""
+    machine = plain_machine(read_machine(context, machine_id))
+    setup = _setup(context).model_copy(update={"machine": machine})
+    match machine.control:
+        case SpringLever():
+            return stroke_of(machine.control, setup)
+        case HandLever():
+            return press_of(machine.control, setup)
+        case _:
+            raise Refused([Problem("machine", machine.name, "a machine with a lever")])
+
+
+class Question(BaseModel):
+    """Asked of a valve: the flow at a position, or the position for a flow; one of the two."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    turns: Annotated[float, Field(ge=0)] | None = None
+    free_flow_ml_s: Annotated[float, Field(ge=0)] | None = None
+
+
+class ValveCurve(Answer):
+    """A valve's free flow by turns as it is used, with the measured places and their error, mL/s;
+    no places and None where it was never calibrated here."""
+
+    turns: list[float]
+    free_flow_ml_s: list[float]
+    measured: list[Point]
+    error_ml_s: float | None
+    measured_at: datetime | None
+
+
+def valve_curve(context: Context, machine_id: int) -> ValveCurve:
+    """A valve's curve. Raises NotFoundError, Refused for a machine without one."""
+    valve, used = _valve(context, machine_id)
+    return ValveCurve(
+        turns=list(valve.turns),
+        free_flow_ml_s=list(valve.free_flow_ml_s),
+        measured=used.fitted.points if used else [],
+        error_ml_s=used.fitted.error if used else None,
+        measured_at=used.measured_at if used else None,
+    )
+
+
+def ask_valve(context: Context, machine_id: int, asked: Question) -> ValveFlow:
+    """The flow at a position or the position for a flow. Raises NotFoundError, Refused."""
+    valve, used = _valve(context, machine_id)
+    error = used.fitted.error if used else None
+    if (asked.turns is None) == (asked.free_flow_ml_s is None):
+        raise Refused([Problem("turns", "both or neither", "turns, or free_flow_ml_s")])
+    if asked.turns is not None:
+        return flow_at(valve, asked.turns, error)
+    assert asked.free_flow_ml_s is not None
+    return position_for(valve, asked.free_flow_ml_s, error)
+
+
+def _valve(context: Context, machine_id: int) -> tuple[ValveAhead, Kept | None]:
+    machine = read_machine(context, machine_id)
+    if not isinstance(machine.control, ValveAhead):
+        raise Refused([Problem("machine", machine.name, "a machine with a needle valve")])
+    kept = list_calibrations(context, "machine", machine_id)
+    return machine.control, next((one for one in kept if one.in_use and one.what == "valve"), None)
+
+
+def coffee_days(context: Context, coffee_id: int) -> CoffeeDays:
+    """A coffee's gas over days with its shots, and its bag in shots. Raises NotFoundError."""
+    dose_g = read_bench(context).dose_g
     with transaction(context.sessions) as session:
         coffee = coffee_of(context, shelf.read_one(session, CoffeeRow, coffee_id))
-    return gas_over_days(coffee.roast, coffee.decaf)
+        shots = read_pulled_at_rest(session, coffee_id)
+    bag = coffee.bags[0] if coffee.bags else None
+    return CoffeeDays(
+        gas=gas_over_days(coffee.roast, coffee.decaf),
+        shots=[ShotAtRest(**one._asdict()) for one in shots],
+        cost=None if bag is None else bag_cost(bag, bag.remaining_g, dose_g, LEAST_TOGETHER),
+        dialling_in_shots=LEAST_TOGETHER,
+    )
 
 
 def grinder_curve(context: Context, grinder_id: int) -> GrinderCurve:
     """A grinder's curve, and the settings shots were pulled with. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         grinder = grinder_of(shelf.read_one(session, GrinderRow, grinder_id))
-        used = shelf.count_settings_used(session, grinder_id)
+        used = read_settings_used(session, grinder_id)
     low, high = grinder.settings[0], grinder.settings[-1]
     between = [low + (high - low) * i / DRAWN for i in range(DRAWN + 1)]
     return GrinderCurve(
@@ -70,7 +187,7 @@ def grinder_curve(context: Context, grinder_id: int) -> GrinderCurve:
         curve_um=[
             round(grind_um_at(grinder.settings, grinder.grind_um, one), 1) for one in between
         ],
-        used=[Used(setting=setting, shots=shots) for setting, shots in used],
+        used=[Used(**one._asdict()) for one in used],
     )
 
 

@@ -15,7 +15,7 @@ from vapocline.store.database import transaction
 from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import BagRow, CoffeeRow
 
-OF_BAG = {"roasted_on", "bag_g"}
+OF_BAG = {"roasted_on", "bag_g", "bag_price"}
 
 
 class ShelvedBag(Bag):
@@ -57,6 +57,7 @@ def _coffee(row: CoffeeRow) -> Coffee:
         roast=row.roast,
         roasted_on=newest.roasted_on,
         bag_g=newest.bag_g,
+        bag_price=newest.bag_price,
         process=row.process,
         decaf=row.decaf,
         blend=row.blend,
@@ -77,6 +78,7 @@ def _bag(row: BagRow) -> ShelvedBag:
         id=row.id,
         roasted_on=row.roasted_on,
         bag_g=row.bag_g,
+        bag_price=row.bag_price,
         opened_at=row.opened_at,
         shots=row.shots,
         remaining_g=left,

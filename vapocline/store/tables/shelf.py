@@ -61,12 +61,16 @@ class BagRow(Base):
     the shots keeps."""
 
     __tablename__ = "bags"
-    __table_args__ = (CheckConstraint("bag_g > 0", name="bag_g"),)
+    __table_args__ = (
+        CheckConstraint("bag_g > 0", name="bag_g"),
+        CheckConstraint("bag_price > 0", name="bag_price"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     coffee_id: Mapped[int] = mapped_column(ForeignKey("coffees.id", ondelete="cascade"), index=True)
     roasted_on: Mapped[date | None]
     bag_g: Mapped[float | None]
+    bag_price: Mapped[float | None]
     opened_at: Mapped[datetime] = mapped_column(server_default=func.now())
     used_g: Mapped[float] = mapped_column(default=0.0, server_default="0")
     shots: Mapped[int] = mapped_column(default=0, server_default="0")

@@ -277,6 +277,30 @@ export const reachQuery = (machineId: number, bench: string) =>
     placeholderData: keepPreviousData,
   });
 
+export const strokeQuery = (machineId: number, bench: string) =>
+  queryOptions({
+    queryKey: ["stroke", machineId, bench],
+    queryFn: () =>
+      answered(
+        client.GET("/api/machines/{machine_id}/stroke", {
+          params: { path: { machine_id: machineId } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const valveQuery = (machineId: number, etag: string) =>
+  queryOptions({
+    queryKey: ["valve", machineId, etag],
+    queryFn: () =>
+      answered(
+        client.GET("/api/machines/{machine_id}/valve", {
+          params: { path: { machine_id: machineId } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
 export const grinderCurveQuery = (grinderId: number, etag: string) =>
   queryOptions({
     queryKey: ["grinder-curve", grinderId, etag],
@@ -289,12 +313,12 @@ export const grinderCurveQuery = (grinderId: number, etag: string) =>
     placeholderData: keepPreviousData,
   });
 
-export const gasQuery = (coffeeId: number, etag: string) =>
+export const coffeeDaysQuery = (coffeeId: number, etag: string, bench: string) =>
   queryOptions({
-    queryKey: ["gas", coffeeId, etag],
+    queryKey: ["coffee-days", coffeeId, etag, bench],
     queryFn: () =>
       answered(
-        client.GET("/api/coffees/{coffee_id}/gas", { params: { path: { coffee_id: coffeeId } } }),
+        client.GET("/api/coffees/{coffee_id}/days", { params: { path: { coffee_id: coffeeId } } }),
       ),
     placeholderData: keepPreviousData,
   });

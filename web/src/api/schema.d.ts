@@ -540,6 +540,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{machine_id}/stroke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Stroke
+         * @description A lever's pressure over its stroke, or by the force of a hand, with the bench's puck.
+         */
+        get: operations["drawStroke"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/valve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Valve
+         * @description A needle valve's free flow by turns, and where it was measured.
+         */
+        get: operations["drawValve"];
+        put?: never;
+        /**
+         * Ask Valve
+         * @description The free flow at a position, or the position for a flow, with grams in 30 s and their ±.
+         */
+        post: operations["askValve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/grinders/{grinder_id}/curve": {
         parameters: {
             query?: never;
@@ -560,7 +604,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/coffees/{coffee_id}/gas": {
+    "/api/coffees/{coffee_id}/days": {
         parameters: {
             query?: never;
             header?: never;
@@ -568,10 +612,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Draw Gas
-         * @description A coffee's gas over days of rest, with the days at which it is at its best.
+         * Draw Coffee
+         * @description A coffee over days of rest: its gas, when it is at its best, its shots; its bag in shots.
          */
-        get: operations["drawGas"];
+        get: operations["drawCoffee"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2743,13 +2787,15 @@ export interface components {
         };
         /**
          * Bag
-         * @description A bag of a coffee: when it was roasted and what it held, g.
+         * @description A bag of a coffee: when it was roasted, what it held, g, and what it cost.
          */
         Bag: {
             /** Roasted On */
             roasted_on?: string | null;
             /** Bag G */
             bag_g?: number | null;
+            /** Bag Price */
+            bag_price?: number | null;
         };
         /**
          * BagChoice
@@ -2760,6 +2806,18 @@ export interface components {
             id: number;
             /** Roasted On */
             roasted_on: string | null;
+        };
+        /**
+         * BagCost
+         * @description What is left of a bag, in shots of a dose, and what they cost in the house's money.
+         */
+        BagCost: {
+            /** Shots Left */
+            shots_left: number | null;
+            /** A Shot */
+            a_shot: number | null;
+            /** Dialling In */
+            dialling_in: number | null;
         };
         /**
          * Band
@@ -3436,7 +3494,7 @@ export interface components {
         };
         /**
          * Coffee
-         * @description One coffee, and the bag it is pulled from now: its roast date, and what it held, g.
+         * @description One coffee, and the bag it is pulled from now: its roast date, what it held, g, and cost.
          *
          *     `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
          *     measured. Both are the model's own where unknown.
@@ -3454,6 +3512,8 @@ export interface components {
             roasted_on?: string | null;
             /** Bag G */
             bag_g?: number | null;
+            /** Bag Price */
+            bag_price?: number | null;
             /**
              * Process
              * @default
@@ -3501,6 +3561,19 @@ export interface components {
             blend: boolean;
             /** Bag G */
             bag_g?: number | null;
+        };
+        /**
+         * CoffeeDays
+         * @description A coffee over days of rest: its gas, its shots; what its bag still gives on this bench, and
+         *     how many shots dialling in takes.
+         */
+        CoffeeDays: {
+            gas: components["schemas"]["GasOverDays"];
+            /** Shots */
+            shots: components["schemas"]["ShotAtRest"][];
+            cost: components["schemas"]["BagCost"] | null;
+            /** Dialling In Shots */
+            dialling_in_shots: number;
         };
         /**
          * Column
@@ -3944,6 +4017,57 @@ export interface components {
             flow_ml_s: number[];
             /** Pressure Bar */
             pressure_bar: number[];
+        };
+        /**
+         * DrawnPress
+         * @description A lever pressed by hand: the pressure, bar, and the bench's puck's flow, mL/s, by force.
+         */
+        DrawnPress: {
+            /** Stroke Ml */
+            stroke_ml: number;
+            /** Force Kg */
+            force_kg: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
+            /** Water In Ml S */
+            water_in_ml_s: number[];
+        };
+        /**
+         * DrawnSpring
+         * @description The pressure of a spring, or of all together, by the water that the lever pressed out.
+         */
+        DrawnSpring: {
+            /** Words */
+            words: string;
+            /** Pressed Ml */
+            pressed_ml: number[];
+            /** Pressure Bar */
+            pressure_bar: number[];
+        };
+        /**
+         * DrawnStroke
+         * @description A spring lever let go once, to its end, over the puck on the bench.
+         *
+         *     It stays drawn for `drawn_s`. `springs` are each apart, `together` is what presses.
+         *     `water_in_ml_s` is what flows into the puck along the stroke, over `pressed_ml`; `cup_g` what is
+         *     in the cup at its end.
+         */
+        DrawnStroke: {
+            /** Stroke Ml */
+            stroke_ml: number;
+            /** Line Bar */
+            line_bar: number;
+            /** Drawn S */
+            drawn_s: number;
+            /** Springs */
+            springs: components["schemas"]["DrawnSpring"][];
+            together: components["schemas"]["DrawnSpring"];
+            /** Pressed Ml */
+            pressed_ml: number[];
+            /** Water In Ml S */
+            water_in_ml_s: number[];
+            /** Cup G */
+            cup_g: number | null;
         };
         /**
          * Drift
@@ -6891,6 +7015,16 @@ export interface components {
             purpose: ("black" | "milk" | "long") | null;
         };
         /**
+         * Question
+         * @description Asked of a valve: the flow at a position, or the position for a flow; one of the two.
+         */
+        Question: {
+            /** Turns */
+            turns?: number | null;
+            /** Free Flow Ml S */
+            free_flow_ml_s?: number | null;
+        };
+        /**
          * RanLike
          * @description The whole shot ran as if ground coarser (positive) or finer.
          */
@@ -8137,6 +8271,8 @@ export interface components {
             roasted_on?: string | null;
             /** Bag G */
             bag_g?: number | null;
+            /** Bag Price */
+            bag_price?: number | null;
             /** Id */
             id: number;
             /**
@@ -8207,6 +8343,8 @@ export interface components {
             roasted_on?: string | null;
             /** Bag G */
             bag_g?: number | null;
+            /** Bag Price */
+            bag_price?: number | null;
             /**
              * Process
              * @default
@@ -8587,6 +8725,20 @@ export interface components {
             traces: components["schemas"]["ShotTraces"];
             /** Events */
             events: (components["schemas"]["PhaseBegan"] | components["schemas"]["Stopped"] | components["schemas"]["Nudged"] | components["schemas"]["Held"] | components["schemas"]["Released"] | components["schemas"]["TakenOver"] | components["schemas"]["GivenBack"] | components["schemas"]["Marked"] | components["schemas"]["FirstDrip"] | components["schemas"]["ReliefOpened"] | components["schemas"]["TankEmpty"] | components["schemas"]["ConnectionLost"] | components["schemas"]["ConnectionRestored"] | components["schemas"]["RecordingResumed"] | components["schemas"]["AlarmRaised"] | components["schemas"]["RecoveryOffered"])[];
+        };
+        /**
+         * ShotAtRest
+         * @description A shot on the line of days, with its liking and its crema, mm, where somebody said.
+         */
+        ShotAtRest: {
+            /** Shot Id */
+            shot_id: number;
+            /** Rest Days */
+            rest_days: number;
+            /** Liking */
+            liking: number | null;
+            /** Crema Mm */
+            crema_mm: number | null;
         };
         /**
          * ShotDifference
@@ -10200,13 +10352,15 @@ export interface components {
         };
         /**
          * Used
-         * @description A setting that was pulled with, and how often.
+         * @description A setting that was pulled with, how often, and how it was liked; None where nobody said.
          */
         Used: {
             /** Setting */
             setting: number;
             /** Shots */
             shots: number;
+            /** Liking */
+            liking: number | null;
         };
         /**
          * Valve
@@ -10252,6 +10406,42 @@ export interface components {
             from: number;
             /** To */
             to: number;
+        };
+        /**
+         * ValveCurve
+         * @description A valve's free flow by turns as it is used, with the measured places and their error, mL/s;
+         *     no places and None where it was never calibrated here.
+         */
+        ValveCurve: {
+            /** Turns */
+            turns: number[];
+            /** Free Flow Ml S */
+            free_flow_ml_s: number[];
+            /** Measured */
+            measured: components["schemas"]["Point"][];
+            /** Error Ml S */
+            error_ml_s: number | null;
+            /** Measured At */
+            measured_at: string | null;
+        };
+        /**
+         * ValveFlow
+         * @description A position with its free flow, as it would be weighed. The ± are one standard error; None
+         *     where the valve was never calibrated here.
+         */
+        ValveFlow: {
+            /** Turns */
+            turns: number;
+            /** Turns Error */
+            turns_error: number | null;
+            /** Free Flow Ml S */
+            free_flow_ml_s: number;
+            /** Free Flow Error Ml S */
+            free_flow_error_ml_s: number | null;
+            /** Grams 30 S */
+            grams_30_s: number;
+            /** Grams 30 S Error */
+            grams_30_s_error: number | null;
         };
         /**
          * ValveRun
@@ -13008,6 +13198,220 @@ export interface operations {
             };
         };
     };
+    drawStroke: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnStroke"] | components["schemas"]["DrawnPress"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    drawValve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValveCurve"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    askValve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Question"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValveFlow"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     drawGrinder: {
         parameters: {
             query?: never;
@@ -13078,7 +13482,7 @@ export interface operations {
             };
         };
     };
-    drawGas: {
+    drawCoffee: {
         parameters: {
             query?: never;
             header?: {
@@ -13098,7 +13502,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GasOverDays"];
+                    "application/json": components["schemas"]["CoffeeDays"];
                 };
             };
             /** @description Forbidden */

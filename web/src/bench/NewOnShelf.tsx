@@ -5,6 +5,7 @@ import type { ReactNode } from "react";
 import { coffeesQuery, grindersQuery } from "../api/queries";
 import { buttonStyle } from "../ui/Button";
 import { DocumentForm, type Json, Pick, Text, Tick } from "../ui/DocumentForm";
+import { GrinderPoints } from "./GrinderPoints";
 import { NEW_COFFEE, NEW_GRINDER, ROASTS, writeCoffee, writeGrinder } from "./shelving";
 
 /** A form folded away under a button until it is wanted: it adds something and puts it to use. */
@@ -70,11 +71,10 @@ export function NewGrinder({ added }: { added: (id: number) => void }) {
     >
       <Text path="name" label="Name" />
       <p className="text-[13px] text-quiet">
-        Two or more settings in rising order, and the grain size each gives in µm, with spaces
-        between. Around 300 µm suits most espresso.
+        Two or more settings in rising order, and the grain size each gives. Around 300 µm suits
+        most espresso.
       </p>
-      <Text path="settings" label="Settings" placeholder="8 14.5 24" />
-      <Text path="grind_um" label="Size, µm" placeholder="214 300 446" />
+      <GrinderPoints />
     </Adding>
   );
 }

@@ -1,6 +1,5 @@
 import { answered, type Coffee, client, type Grinder } from "../api/client";
 import type { Json } from "../ui/DocumentForm";
-import { parsed, type Typed } from "../ui/NumberField";
 
 export const ROASTS = ["light", "medium-light", "medium", "medium-dark", "dark"].map((value) => ({
   value,
@@ -12,6 +11,7 @@ export const NEW_COFFEE = {
   roast: "medium",
   roasted_on: null,
   bag_g: null,
+  bag_price: null,
   process: "",
   decaf: false,
   blend: false,
@@ -20,7 +20,14 @@ export const NEW_COFFEE = {
   note: "",
 };
 
-export const NEW_GRINDER = { name: "", settings: "", grind_um: "", fines_pct: null, note: "" };
+export const NEW_GRINDER = {
+  name: "",
+  settings: [null, null],
+  grind_um: [null, null],
+  fines_pct: null,
+  size_spread: 0,
+  note: "",
+};
 
 /** Something on the shelf as it was read. */
 export interface Stored {
@@ -46,13 +53,9 @@ export function writeCoffee(document: Json, of?: Stored) {
   );
 }
 
-/** Write a grinder, its points typed as numbers with spaces between. */
+/** Write a grinder: a new one over none. */
 export function writeGrinder(document: Json, of?: Stored) {
-  const body = {
-    ...document,
-    settings: numbers(document.settings),
-    grind_um: numbers(document.grind_um),
-  } as unknown as Grinder;
+  const body = document as unknown as Grinder;
   return answered(
     of === undefined
       ? client.POST("/api/grinders", { body })
@@ -61,12 +64,4 @@ export function writeGrinder(document: Json, of?: Stored) {
           body,
         }),
   );
-}
-
-/** What is no number goes to the server as it is, to be refused by name. */
-function numbers(text: unknown): Typed[] {
-  return String(text)
-    .split(/[\s;]+/)
-    .filter(Boolean)
-    .map(parsed);
 }

@@ -7,6 +7,7 @@ import {
   useRef,
   useState,
 } from "react";
+import { flushSync } from "react-dom";
 import {
   FormProvider,
   type UseFormReturn,
@@ -24,6 +25,11 @@ import { cn, styles } from "./styles";
 
 export type Json = Record<string, unknown>;
 
+/** Which group of fields stands open; null in a form whose groups do not close. */
+const Groups = createContext<{ open: string | null; show: (name: string | null) => void } | null>(
+  null,
+);
+
 /** The paths that have a field here, with its label: what is refused elsewhere is shown below. */
 const Shown = createContext<Map<string, string>>(new Map());
 
@@ -38,12 +44,25 @@ export function DocumentForm(props: {
   words: string;
   /** Nothing is stored yet: it can be saved as it stands. */
   fresh?: boolean;
+  /** Its groups are sentences that open to fields: nothing to save while all are closed. */
+  folds?: boolean;
   /** In a narrow place: no frame, and the button is not the view's next step. */
   small?: boolean;
+  /** What stands above the form and shows what is typed in it. */
+  picture?: ReactNode;
   children: ReactNode;
   beside?: ReactNode;
 }) {
-  const { label, start, words, fresh = false, small = false, children, beside } = props;
+  const {
+    label,
+    start,
+    words,
+    fresh = false,
+    small = false,
+    folds = false,
+    children,
+    beside,
+  } = props;
   const shown = useRef(new Map<string, string>()).current;
   const element = useRef<HTMLFormElement>(null);
   // Changed elsewhere meanwhile: what was not typed here follows.
@@ -56,10 +75,14 @@ export function DocumentForm(props: {
   const { errors, isDirty, isSubmitting, submitCount } = form.formState;
   const [elsewhere, tellElsewhere] = useElsewhere(form, start, shown);
   const refused = Object.keys(errors).length > 0;
-  // A long form: the first field that was refused comes into view.
+  const [open, show] = useState<string | null>(null);
+  // A long form: the first field that was refused comes into view, its group opened before.
   useEffect(() => {
-    if (refused && submitCount > 0)
-      element.current?.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();
+    if (!refused || submitCount === 0) return;
+    const first = element.current?.querySelector<HTMLElement>("[aria-invalid=true]");
+    const group = first?.closest<HTMLElement>("[data-group]")?.dataset.group;
+    if (group) flushSync(() => show(group));
+    first?.focus();
   }, [refused, submitCount]);
   const revert = () => {
     setSaved(false);
@@ -85,41 +108,46 @@ export function DocumentForm(props: {
   });
   return (
     <FormProvider {...form}>
-      <Shown value={shown}>
-        <form
-          ref={element}
-          aria-label={label}
-          className={small ? "space-y-2" : styles.part}
-          onSubmit={submit}
-        >
-          {children}
-          {elsewhere.map((words) => (
-            <p key={words} role="status" className="text-warn" data-part="elsewhere">
-              {words}
-            </p>
-          ))}
-          {errors.root?.message && elsewhere.length === 0 && (
-            <FieldError>{errors.root.message}</FieldError>
-          )}
-          <div className="flex flex-wrap items-center gap-2 pt-1">
-            <Button
-              type="submit"
-              kind={small ? "plain" : "main"}
-              className={small ? "" : "px-4"}
-              disabled={!(isDirty || fresh) || isSubmitting}
-            >
-              {words}
-            </Button>
-            {isDirty && !fresh && <Button onClick={revert}>Revert</Button>}
-            {saved && !refused && !isDirty && !fresh && (
-              <span role="status" className="text-quiet">
-                Saved
-              </span>
+      <Groups value={fresh ? null : { open, show }}>
+        <Shown value={shown}>
+          {props.picture}
+          <form
+            ref={element}
+            aria-label={label}
+            className={small ? "space-y-2" : styles.part}
+            onSubmit={submit}
+          >
+            {children}
+            {elsewhere.map((words) => (
+              <p key={words} role="status" className="text-warn" data-part="elsewhere">
+                {words}
+              </p>
+            ))}
+            {errors.root?.message && elsewhere.length === 0 && (
+              <FieldError>{errors.root.message}</FieldError>
             )}
-            {beside}
-          </div>
-        </form>
-      </Shown>
+            <div className="flex flex-wrap items-center gap-2 pt-1">
+              {(open !== null || isDirty || !folds) && (
+                <Button
+                  type="submit"
+                  kind={small ? "plain" : "main"}
+                  className={small ? "" : "px-4"}
+                  disabled={!(isDirty || fresh) || isSubmitting}
+                >
+                  {words}
+                </Button>
+              )}
+              {isDirty && !fresh && <Button onClick={revert}>Revert</Button>}
+              {saved && !refused && !isDirty && !fresh && (
+                <span role="status" className="text-quiet">
+                  Saved
+                </span>
+              )}
+              {beside}
+            </div>
+          </form>
+        </Shown>
+      </Groups>
     </FormProvider>
   );
 }
@@ -205,6 +233,21 @@ export function Num(props: {
         <span className="leading-7 text-quiet">{unit}</span>
       </span>
     </span>
+  );
+}
+
+/** A number of the document in a table, which names it. */
+export function Cell({ path, label, step }: { path: string; label: string; step: number }) {
+  const { value, change, error } = useField(path, label);
+  return (
+    <NumberField
+      label={label}
+      value={value as Typed}
+      onChange={change}
+      step={step}
+      width={84}
+      error={error}
+    />
   );
 }
 
@@ -330,12 +373,45 @@ export function Several<T extends string>(props: {
   );
 }
 
-/** A part of the form under a name. */
-export function Part({ name, children }: { name: string; children: ReactNode }) {
+/**
+ * A group of fields under a name. With `words` it stands as a sentence of what is written there,
+ * until somebody wants to change it; in a form of something new it is open.
+ */
+export function Part(props: {
+  name: string;
+  words?: (said: Json) => ReactNode;
+  children: ReactNode;
+}) {
+  const { name, words, children } = props;
+  const groups = useContext(Groups);
+  const folds = groups !== null && words !== undefined;
+  const open = !folds || groups.open === name;
   return (
-    <section className="grid gap-1.5 border-b border-b-rule pb-2.5" aria-label={name}>
-      <h3>{name}</h3>
-      <div className="flex flex-wrap gap-y-2 gap-x-5.5">{children}</div>
+    <section
+      className="grid gap-1.5 border-b border-b-rule pb-2.5"
+      aria-label={name}
+      data-group={folds ? name : undefined}
+    >
+      <div className="flex items-start gap-3">
+        <h3 className="flex-none">{name}</h3>
+        {folds && (
+          <Button
+            className="ml-auto flex-none"
+            aria-label={open ? `Close: ${name}` : `Change: ${name}`}
+            aria-expanded={open}
+            onClick={() => groups.show(open ? null : name)}
+          >
+            {open ? "Close" : "Change"}
+          </Button>
+        )}
+      </div>
+      {!open && words && <Written words={words} />}
+      <div className={open ? "flex flex-wrap gap-y-2 gap-x-5.5" : "hidden"}>{children}</div>
     </section>
   );
+}
+
+/** What a group says as it is typed now. */
+function Written({ words }: { words: (said: Json) => ReactNode }) {
+  return <p className="max-w-prose -mt-1.5">{words(useWatch() as Json)}</p>;
 }

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, type Basket, client } from "../../api/client";
 import { basketsQuery } from "../../api/queries";
 import { ifStill } from "../../bench/shelving";
-import { Num, Part, Pick, Text } from "../../ui/DocumentForm";
+import { type Json, Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { BedPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
@@ -43,7 +43,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
         list={basketsQuery().queryKey}
         write={write}
       >
-        <Part name="The basket">
+        <Part name="The basket" words={basketSentence}>
           <Text path="name" label="Name" />
           <Num path="diameter_mm" label="Inner diameter" unit="mm" step={0.5} />
           <Pick
@@ -62,6 +62,11 @@ export function BasketPage({ id }: { id: number | undefined }) {
       </ShelvedForm>
     </div>
   );
+}
+
+function basketSentence(said: Json) {
+  const volume = said.volume_ml == null ? "" : ` It holds ${said.volume_ml} mL to the brim.`;
+  return `${said.diameter_mm} mm, ${said.shape}, made for ${said.least_g} to ${said.most_g} g.${volume} ${String(said.note ?? "")}`;
 }
 
 function documentOf(basket: Basket) {

@@ -6,12 +6,12 @@ import { coffeesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { NEW_COFFEE, ROASTS, writeCoffee } from "../../bench/shelving";
 import { Button } from "../../ui/Button";
-import { Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
+import { type Json, Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
-import { GasPicture } from "./Pictures";
+import { CoffeePicture } from "./CoffeePicture";
 import { ShelvedForm } from "./ShelvedForm";
 import { TargetPanel } from "./TargetPanel";
 import { TaughtPanel } from "./TaughtPanel";
@@ -23,8 +23,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
   const start = coffee ? documentOf(coffee) : NEW_COFFEE;
   return (
     <div className={styles.shelfPage}>
-      {coffee && <GasPicture coffee={coffee} />}
-      {coffee && <TaughtPanel kind="coffee" id={coffee.id} />}
+      {coffee && <CoffeePicture coffee={coffee} />}
       {coffee && (
         <p className="mt-3">
           <Link className={styles.word} to={`/trail/${coffee.id}`}>
@@ -39,7 +38,7 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         list={coffeesQuery().queryKey}
         write={(document) => writeCoffee(document, coffee)}
       >
-        <Part name="The coffee">
+        <Part name="The coffee" words={coffeeSentence}>
           <Text path="name" label="Name" />
           <Pick path="roast" label="Roast" options={ROASTS} />
           <Text path="process" label="Process" />
@@ -56,21 +55,37 @@ export function CoffeePage({ id }: { id: number | undefined }) {
           </span>
           <Text path="note" label="Note" lines={2} />
         </Part>
-        <Part name={coffee ? "The bag in use" : "Its first bag"}>
+        <Part name={coffee ? "The bag in use" : "Its first bag"} words={bagSentence}>
           <Text path="roasted_on" label="Roasted on" type="date" />
           <Num path="bag_g" label="Bag size" unit="g" step={10} placeholder="any" />
+          <Num path="bag_price" label="Price of the bag" unit="" step={1} placeholder="any" />
           {coffee && <Left coffee={coffee} />}
         </Part>
       </ShelvedForm>
       {coffee && (
         <>
           <Bags coffee={coffee} />
+          <TaughtPanel kind="coffee" id={coffee.id} />
           <TargetPanel key={`target-${coffee.id}`} coffeeId={coffee.id} />
           <Calibrations subject="coffee" id={coffee.id} />
         </>
       )}
     </div>
   );
+}
+
+function coffeeSentence(said: Json) {
+  const kind = [said.roast, said.process, said.decaf && "decaf", said.blend ? "a blend" : ""];
+  const density = said.density_g_ml == null ? "" : ` ${said.density_g_ml} g/mL dry.`;
+  const first = kind.filter(Boolean).join(", ");
+  return `${first.charAt(0).toUpperCase()}${first.slice(1)}.${density} ${String(said.note ?? "")}`;
+}
+
+function bagSentence(said: Json) {
+  const size = said.bag_g == null ? "A bag of unknown size" : `A bag of ${said.bag_g} g`;
+  const price = said.bag_price == null ? "" : ` for ${said.bag_price}`;
+  const roasted = said.roasted_on ? `roasted on ${said.roasted_on}` : "roast date unknown";
+  return `${size}${price}, ${roasted}.`;
 }
 
 function documentOf(coffee: Coffee) {
@@ -97,13 +112,18 @@ function Left({ coffee }: { coffee: Coffee }) {
 function Bags({ coffee }: { coffee: Coffee }) {
   const [roasted, setRoasted] = useState("");
   const [grams, setGrams] = useState<Typed>(coffee.bags[0]?.bag_g ?? null);
+  const [price, setPrice] = useState<Typed>(coffee.bags[0]?.bag_price ?? null);
   const queryClient = useQueryClient();
   const open = useMutation({
     mutationFn: () =>
       answered(
         client.POST("/api/coffees/{coffee_id}/bags", {
           params: { path: { coffee_id: coffee.id } },
-          body: { roasted_on: roasted || null, bag_g: grams as number | null },
+          body: {
+            roasted_on: roasted || null,
+            bag_g: grams as number | null,
+            bag_price: price as number | null,
+          },
         }),
       ),
     onSuccess: () => queryClient.invalidateQueries(),
@@ -128,7 +148,15 @@ function Bags({ coffee }: { coffee: Coffee }) {
         />
         <span className="leading-7">of</span>
         <NumberField label="New bag size" value={grams} onChange={setGrams} step={10} width={64} />
-        <span className="leading-7">g</span>
+        <span className="leading-7">g for</span>
+        <NumberField
+          label="New bag price"
+          value={price}
+          onChange={setPrice}
+          step={1}
+          width={64}
+          placeholder="any"
+        />
         <Button type="submit" disabled={open.isPending}>
           Open bag
         </Button>

@@ -1,10 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
+import type { Grinder } from "../../api/client";
 import { grindersQuery } from "../../api/queries";
+import { GrinderPoints } from "../../bench/GrinderPoints";
 import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
-import { Num, Part, Text } from "../../ui/DocumentForm";
+import { type Json, Num, Part, Pick, Text } from "../../ui/DocumentForm";
+import { listed } from "../../ui/format";
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
-import { GrinderPicture } from "./Pictures";
+import { GrinderPicture } from "./GrinderPicture";
 import { ShelvedForm } from "./ShelvedForm";
 import { TaughtPanel } from "./TaughtPanel";
 
@@ -12,35 +15,62 @@ import { TaughtPanel } from "./TaughtPanel";
 export function GrinderPage({ id }: { id: number | undefined }) {
   const grinders = useQuery(grindersQuery());
   const grinder = grinders.data?.find((one) => one.id === id);
-  const start = grinder
-    ? {
-        name: grinder.name,
-        settings: grinder.settings.join(" "),
-        grind_um: grinder.grind_um.join(" "),
-        fines_pct: grinder.fines_pct ?? null,
-        note: grinder.note,
-      }
-    : NEW_GRINDER;
+  const start = grinder ? documentOf(grinder) : NEW_GRINDER;
   return (
     <div className={styles.shelfPage}>
-      {grinder && <GrinderPicture grinder={grinder} />}
-      {grinder && <TaughtPanel kind="grinder" id={grinder.id} />}
       <ShelvedForm
         kind="grinder"
         thing={grinder}
         start={start}
         list={grindersQuery().queryKey}
         write={(document) => writeGrinder(document, grinder)}
+        picture={grinder && <GrinderPicture grinder={grinder} />}
       >
-        <Part name="The grinder">
+        <Part name="The grinder" words={grinderSentence}>
           <Text path="name" label="Name" />
-          <Text path="settings" label="Settings, rising" />
-          <Text path="grind_um" label="Nominal size at each, µm" />
           <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="model" />
           <Text path="note" label="Note" lines={2} />
         </Part>
+        <Part name="Its points" words={pointsSentence}>
+          <GrinderPoints />
+          <Pick path="size_spread" label="These sizes are" options={knownTo(grinder)} />
+        </Part>
       </ShelvedForm>
+      {grinder && <TaughtPanel kind="grinder" id={grinder.id} />}
       {grinder && <Calibrations subject="grinder" id={grinder.id} />}
     </div>
   );
+}
+
+function documentOf(grinder: Grinder) {
+  const { id: _id, etag: _etag, ...rest } = grinder;
+  return { ...rest, size_spread: String(rest.size_spread ?? 0) };
+}
+
+const KNOWN_TO = [
+  { value: "0", words: "measured" },
+  { value: "0.12", words: "known roughly, to ± 15 %" },
+  { value: "0.22", words: "hardly known, to ± 28 %" },
+];
+
+/** How well the sizes are known, in the words of the answers; one in between keeps its place. */
+function knownTo(grinder: Grinder | undefined) {
+  const now = String(grinder?.size_spread ?? 0);
+  if (KNOWN_TO.some((one) => one.value === now)) return KNOWN_TO;
+  return [...KNOWN_TO, { value: now, words: "known as it was given" }];
+}
+
+function grinderSentence(said: Json) {
+  const fines =
+    said.fines_pct == null || said.fines_pct === ""
+      ? "How many fines it makes is what the model says."
+      : `It grinds ${said.fines_pct} % of a dose to fines at 300 µm.`;
+  return `${fines} ${String(said.note ?? "")}`;
+}
+
+function pointsSentence(said: Json) {
+  const sizes = said.grind_um as unknown[];
+  const pairs = (said.settings as unknown[]).map((setting, i) => `${sizes[i]} µm at ${setting}`);
+  const known = KNOWN_TO.find((one) => one.value === String(said.size_spread))?.words;
+  return `${listed(pairs)}${known && known !== "measured" ? `; ${known}` : ""}.`;
 }

@@ -18,10 +18,24 @@ import {
 import { styles } from "../../ui/styles";
 import { Calibrations } from "./Calibrations";
 import { ConnectionsForm } from "./ConnectionsForm";
+import { LeverPicture } from "./LeverPicture";
+import {
+  controlSentence,
+  hasPump,
+  hasPumpCurve,
+  heatSentence,
+  limitsSentence,
+  preambleSentence,
+  programSentence,
+  stepsSentence,
+  waterPathSentence,
+} from "./machineWords";
 import { ReachPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 import { Slots } from "./Slots";
+import { StagesPicture } from "./StagesPicture";
 import { TaughtPanel } from "./TaughtPanel";
+import { ValvePicture } from "./ValvePicture";
 
 /** A machine: how it is controlled, its limits, what its program takes; calibrations and slots. */
 export function MachinePage({ id }: { id: number | undefined }) {
@@ -41,8 +55,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
   const start = machine ? documentOf(machine) : NEW_MACHINE;
   return (
     <div className={styles.shelfPage}>
-      {machine && <ReachPicture machine={machine} />}
-      {machine && <TaughtPanel kind="machine" id={machine.id} />}
+      {machine && <MachinePicture machine={machine} />}
       <ShelvedForm
         kind="machine"
         thing={machine}
@@ -50,7 +63,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
         list={machinesQuery().queryKey}
         write={write}
       >
-        <Part name="The machine">
+        <Part name="The machine" words={controlSentence}>
           <Text path="name" label="Name" />
           <Pick
             path="control.kind"
@@ -64,77 +77,36 @@ export function MachinePage({ id }: { id: number | undefined }) {
           <ControlFields />
           <Text path="note" label="Note" lines={2} />
         </Part>
-        <Part name="Limits">
-          <Num path="relief_bar" label="Relief valve" unit="bar" />
-          <Num path="floor_bar" label="Feed, 0 for a tank" unit="bar" />
-          <Num path="top_flow_ml_s" label="Highest flow" unit="mL/s" />
-          <Num path="pump_max_bar" label="Pump stalls at" unit="bar" />
-          <Pick
-            path="when_off"
-            label="Pump off"
-            options={[
-              { value: "dump", words: "dumps the group" },
-              { value: "hold", words: "holds its pressure" },
-            ]}
-          />
-          <Pick
-            path="gauge_at"
-            label="Gauge"
-            options={[
-              { value: "group", words: "at the group" },
-              { value: "pump", words: "at the pump" },
-              { value: "none", words: "none" },
-            ]}
-          />
+        <Part name="Limits" words={limitsSentence}>
+          <LimitFields />
         </Part>
-        <Part name="Steps it takes">
+        <Part name="Steps it takes" words={stepsSentence}>
           <StepFields />
           <Num path="steps.seconds" label="Time" unit="s" />
         </Part>
-        <Part name="Its program">
-          <Num path="program.stages" label="Stages, at most" unit="" step={1} placeholder="any" />
-          <Num path="program.slots" label="Slots" unit="" step={1} />
-          <Num
-            path="program.name_length"
-            label="Letters in a name"
-            unit=""
-            step={1}
-            placeholder="any"
-          />
-          <Pick
-            path="program.characters"
-            label="Letters"
-            options={[
-              { value: "any", words: "any" },
-              { value: "plain", words: "a to z, digits" },
-              { value: "capitals", words: "A to Z, digits" },
-            ]}
-          />
-          <span className="flex flex-wrap gap-x-4 gap-y-1 leading-7">
-            <Tick path="program.ramps" label="levels may move within a stage" />
-            <Tick path="program.pauses" label="the pump may rest within a shot" />
-            <Tick path="program.limits" label="the other variable can be limited" />
-          </span>
-          <Several path="program.exits" label="Stages end by" options={EXITS} allIsNull />
-          <Several path="program.along" label="Moves go along" options={ALONG} />
+        <Part name="Its program" words={programSentence}>
+          <ProgramFields />
         </Part>
         <PreambleFields />
-        <Part name="Water path">
+        <Part name="Water path" words={waterPathSentence}>
           <Num path="head_free_ml" label="Head fills with" unit="mL" />
           <Num path="head_trapped_ml" label="Trapped air" unit="mL" />
           <Num path="hose_ml_bar" label="Hose compliance" unit="mL/bar" step={0.01} />
-          <Num path="boiler_ml" label="Boiler" unit="mL" step={10} placeholder="steady" />
-          <Num path="heater_w" label="Heater" unit="W" step={50} />
           <Num path="pressure_lag_s" label="Pressure lag" unit="s" />
           <Num path="flow_lag_s" label="Flow lag" unit="s" />
           <Num path="scale_lag_s" label="Scale lag" unit="s" />
+          <Num path="after_drip_g" label="After-drip" unit="g" placeholder="model" />
+        </Part>
+        <Part name="Heat" words={heatSentence}>
+          <Num path="boiler_ml" label="Boiler" unit="mL" step={10} placeholder="steady" />
+          <Num path="heater_w" label="Heater" unit="W" step={50} />
           <Num path="warm_up_min" label="Warms up in" unit="min" step={1} />
           <Num path="steam_min" label="Steam takes" unit="min more" step={1} />
-          <Num path="after_drip_g" label="After-drip" unit="g" placeholder="model" />
         </Part>
       </ShelvedForm>
       {machine && (
         <>
+          <TaughtPanel kind="machine" id={machine.id} />
           <Calibrations
             subject="machine"
             id={machine.id}
@@ -146,6 +118,26 @@ export function MachinePage({ id }: { id: number | undefined }) {
       )}
     </div>
   );
+}
+
+/** What a machine of its kind is about. */
+function MachinePicture({ machine }: { machine: Machine }) {
+  switch (machine.control.kind) {
+    case "spring-lever":
+    case "hand-lever":
+      return <LeverPicture machine={machine} />;
+    case "valve":
+      return <ValvePicture machine={machine} />;
+    case "staged":
+      return (
+        <>
+          <StagesPicture machine={machine} />
+          <ReachPicture machine={machine} />
+        </>
+      );
+    default:
+      return <ReachPicture machine={machine} />;
+  }
 }
 
 /** The machine as its document: without what the server works out of it. */
@@ -238,12 +230,82 @@ function ControlFields() {
   );
 }
 
+/** What bounds it: of a pump only where there is one. */
+function LimitFields() {
+  const kind = useFieldValue<ControlKind>("control.kind");
+  return (
+    <>
+      <Num path="relief_bar" label="Relief valve" unit="bar" />
+      {hasPump(kind) && <Num path="floor_bar" label="Feed, 0 for a tank" unit="bar" />}
+      {hasPumpCurve(kind) && (
+        <>
+          <Num path="top_flow_ml_s" label="Highest flow" unit="mL/s" />
+          <Num path="pump_max_bar" label="Pump stalls at" unit="bar" />
+        </>
+      )}
+      {hasPump(kind) && (
+        <Pick
+          path="when_off"
+          label="Pump off"
+          options={[
+            { value: "dump", words: "dumps the group" },
+            { value: "hold", words: "holds its pressure" },
+          ]}
+        />
+      )}
+      <Pick
+        path="gauge_at"
+        label="Gauge"
+        options={[
+          { value: "group", words: "at the group" },
+          { value: "pump", words: "at the pump" },
+          { value: "none", words: "none" },
+        ]}
+      />
+    </>
+  );
+}
+
+function ProgramFields() {
+  return (
+    <>
+      <Num path="program.stages" label="Stages, at most" unit="" step={1} placeholder="any" />
+      <Num path="program.slots" label="Slots" unit="" step={1} />
+      <Num
+        path="program.name_length"
+        label="Letters in a name"
+        unit=""
+        step={1}
+        placeholder="any"
+      />
+      <Pick
+        path="program.characters"
+        label="Letters"
+        options={[
+          { value: "any", words: "any" },
+          { value: "plain", words: "a to z, digits" },
+          { value: "capitals", words: "A to Z, digits" },
+        ]}
+      />
+      <span className="flex flex-wrap gap-x-4 gap-y-1 leading-7">
+        <Tick path="program.ramps" label="levels may move within a stage" />
+        <Tick path="program.pauses" label="the pump may rest within a shot" />
+        <Tick path="program.limits" label="the other variable can be limited" />
+      </span>
+      <Several path="program.exits" label="Stages end by" options={EXITS} allIsNull />
+      <Several path="program.along" label="Moves go along" options={ALONG} />
+    </>
+  );
+}
+
 /** What the machine does before any program, which nobody can change. */
 function PreambleFields() {
   const preamble = useFieldValue<object | null>("preamble");
   const setPart = useSetPart();
+  const kind = useFieldValue<ControlKind>("control.kind");
+  if (!hasPump(kind) && !preamble) return null;
   return (
-    <Part name="Before any program">
+    <Part name="Before any program" words={preambleSentence}>
       {preamble && (
         <>
           <Num path="preamble.flow_ml_s" label="Pre-wet flow" unit="mL/s" />
@@ -264,6 +326,7 @@ function PreambleFields() {
 /** The steps of what this kind of machine is commanded. */
 function StepFields() {
   const kind = useFieldValue<ControlKind>("control.kind");
+  if (kind === "spring-lever") return null;
   if (kind === "valve")
     return <Num path="steps.valve_turns" label="Valve" unit="turns" step={0.05} />;
   if (kind === "hand-lever")

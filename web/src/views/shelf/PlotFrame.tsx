@@ -1,68 +1,98 @@
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import type { ReactNode } from "react";
+import { useSize } from "../../ui/useSize";
 
-const [WIDTH, HEIGHT] = [420, 210];
-const [LEFT, RIGHT, TOP, BOTTOM] = [44, 12, 26, 34];
+const SMALL = 210;
+/** How high the picture is that a page opens with. */
+export const LARGE = 290;
+const [LEFT, MARGIN, TOP, BOTTOM] = [44, 12, 26, 34];
+const RIGHT_SCALE = 40;
+const NARROW = 380;
 
 export interface Plot {
   x: ScaleLinear<number, number>;
   y: ScaleLinear<number, number>;
+  yRight: ScaleLinear<number, number>;
   left: number;
   right: number;
   top: number;
   bottom: number;
 }
 
-/** A small plot of the Shelf: two axes with their names, and what stands between them. */
+/** A plot of the Shelf: two axes with their names, and what stands between them. */
 export function PlotFrame(props: {
   label: string;
   xName: string;
   yName: string;
   xs: [number, number];
   ys: [number, number];
+  height?: number;
+  /** A second scale at the right, with its name. */
+  right?: { name: string; range: [number, number] };
   children: (plot: Plot) => ReactNode;
 }) {
-  const x = scaleLinear(props.xs, [LEFT, WIDTH - RIGHT]).nice(6);
-  const y = scaleLinear(props.ys, [HEIGHT - BOTTOM, TOP]).nice(4);
-  const plot = { x, y, left: LEFT, right: WIDTH - RIGHT, top: TOP, bottom: HEIGHT - BOTTOM };
+  const { label, xName, yName, xs, ys, height = SMALL, right, children } = props;
+  const [ref, { width }] = useSize<HTMLDivElement>();
+  const end = width - (right ? RIGHT_SCALE : MARGIN);
+  const bottom = height - BOTTOM;
+  const x = scaleLinear(xs, [LEFT, end]).nice(6);
+  const y = scaleLinear(ys, [bottom, TOP]).nice(4);
+  const yRight = scaleLinear(right?.range ?? [0, 1], [bottom, TOP]).nice(4);
+  const xTicks = x.ticks(width < NARROW ? 4 : 6);
   return (
-    <svg
-      className="fit-plot"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      role="img"
-      aria-label={props.label}
-    >
-      {y.ticks(4).map((tick) => (
-        <g key={tick}>
-          <line className="grid" x1={LEFT} x2={WIDTH - RIGHT} y1={y(tick)} y2={y(tick)} />
-          <text className="tick" x={LEFT - 8} y={y(tick) + 4} textAnchor="end">
-            {tick}
+    <div ref={ref} className="fit-plot" style={{ height }}>
+      {width > 0 && (
+        <svg width={width} height={height} role="img" aria-label={label}>
+          {y.ticks(4).map((tick) => (
+            <g key={tick}>
+              <line className="grid" x1={LEFT} x2={end} y1={y(tick)} y2={y(tick)} />
+              <text className="tick" x={LEFT - 8} y={y(tick) + 4} textAnchor="end">
+                {tick}
+              </text>
+            </g>
+          ))}
+          {xTicks.map((tick) => (
+            <text key={tick} className="tick" x={x(tick)} y={bottom + 16} textAnchor="middle">
+              {tick}
+            </text>
+          ))}
+          <text x={LEFT} y={14}>
+            {yName}
           </text>
-        </g>
-      ))}
-      {x.ticks(6).map((tick) => (
-        <text key={tick} className="tick" x={x(tick)} y={HEIGHT - BOTTOM + 16} textAnchor="middle">
+          <text x={end} y={height - 3} textAnchor="end">
+            {xName}
+          </text>
+          {right && <RightScale name={right.name} scale={yRight} at={end} />}
+          {children({ x, y, yRight, left: LEFT, right: end, top: TOP, bottom })}
+        </svg>
+      )}
+    </div>
+  );
+}
+
+function RightScale(props: { name: string; scale: ScaleLinear<number, number>; at: number }) {
+  const { name, scale, at } = props;
+  return (
+    <>
+      {scale.ticks(4).map((tick) => (
+        <text key={tick} className="tick" x={at + 8} y={scale(tick) + 4}>
           {tick}
         </text>
       ))}
-      <text x={LEFT} y={14}>
-        {props.yName}
+      <text x={at + RIGHT_SCALE} y={14} textAnchor="end">
+        {name}
       </text>
-      <text x={WIDTH - RIGHT} y={HEIGHT - 3} textAnchor="end">
-        {props.xName}
-      </text>
-      {props.children(plot)}
-    </svg>
+    </>
   );
 }
 
 /** The room that a plot takes. */
-export function PlotPlace({ height = HEIGHT }: { height: number | undefined }) {
-  return <svg className="fit-plot" viewBox={`0 0 ${WIDTH} ${height}`} aria-hidden="true" />;
+export function PlotPlace({ height = LARGE }: { height?: number | undefined }) {
+  return <div className="fit-plot" style={{ height }} aria-hidden="true" />;
 }
 
 /** A curve through points of two lists. */
-export function curvePath({ x, y }: Plot, xs: number[], ys: number[]) {
+export function curvePath({ x, y }: Pick<Plot, "x" | "y">, xs: number[], ys: number[]) {
   return xs
     .map((at, i) => `${i ? "L" : "M"}${x(at).toFixed(1)} ${y(ys[i] ?? 0).toFixed(1)}`)
     .join("");

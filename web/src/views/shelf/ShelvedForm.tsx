@@ -15,6 +15,8 @@ export function ShelvedForm(props: {
   start: Record<string, unknown>;
   list: QueryKey;
   write: (document: Record<string, unknown>) => Promise<{ id: number }>;
+  /** What the thing is about, drawn above its fields. */
+  picture?: ReactNode;
   children: ReactNode;
 }) {
   const { kind, thing, start, list, write, children } = props;
@@ -40,6 +42,8 @@ export function ShelvedForm(props: {
       start={start}
       save={save}
       fresh={!thing}
+      picture={props.picture}
+      folds={thing !== undefined}
       words={thing ? `Save the ${kind}` : "Add to the shelf"}
       beside={
         thing && (
