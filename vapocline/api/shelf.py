@@ -219,7 +219,7 @@ def draw_valve(context: AtBench, machine_id: int) -> pictures.ValveCurve:
 
 
 @router.post("/machines/{machine_id}/valve", operation_id="askValve")
-def ask_valve(context: AtBench, machine_id: int, asked: pictures.Question) -> ValveFlow:
+def ask_valve(context: AtBench, machine_id: int, asked: pictures.ValveAsked) -> ValveFlow:
     """The free flow at a position, or the position for a flow, with grams in 30 s and their ±."""
     return pictures.ask_valve(context, machine_id, asked)
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.coffee import Coffee, rest_days
-from vapocline.core.coffee.grinder import Grinder, grind_um_at
+from vapocline.core.coffee.grinder import Grinder, grind_um_at, refuse_bad_points
 
 
 class Shelf(unittest.TestCase):
@@ -29,6 +29,18 @@ class Shelf(unittest.TestCase):
             Grinder(name="Bent", settings=(1, 2, 3), grind_um=(200, 300, 250))
         with self.assertRaises(ValueError):
             Grinder(name="One", settings=(1,), grind_um=(200,))
+
+    def test_the_point_that_turns_is_named_with_what_it_takes(self) -> None:
+        for settings, sizes, field, accepted in (
+            ((1, 2, 2), (200, 300, 400), "settings.2", "more than 2"),
+            ((1, 2, 3), (200, 300, 250), "grind_um.2", "more than 300"),
+            ((1, 2, 3), (400, 300, 350), "grind_um.2", "less than 300"),
+        ):
+            with self.subTest(field), self.assertRaises(Refused) as refused:
+                refuse_bad_points(settings, sizes)
+            (problem,) = refused.exception.problems
+            self.assertEqual(problem.field, field)
+            self.assertIn(accepted, problem.accepted)
 
     def test_rest_days_count_from_the_roast(self) -> None:
         coffee = Coffee(name="Any", roasted_on=date(2026, 3, 1))

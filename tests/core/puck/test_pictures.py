@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from vapocline.core.base.quantities import RANGES
-from vapocline.core.machine.machine import Machine, ValveAhead
-from vapocline.core.puck.pictures import bed_of, gas_over_days, reach_of
+from vapocline.core.machine.machine import HandLever, Machine, Spring, SpringLever, ValveAhead
+from vapocline.core.puck.pictures import bed_of, gas_over_days, press_of, reach_of, stroke_of
 from vapocline.core.puck.plan import Setup
 
 SLUICE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
@@ -33,6 +35,57 @@ class Reaches(unittest.TestCase):
         pump = reach_of(SLUICE.model_copy(update={"control": valve}), Setup(dose_g=18)).pump
         self.assertEqual((pump.pressure_bar[0], pump.flow_ml_s[-1]), (9, 6))
         self.assertAlmostEqual(pump.pressure_bar[20], 9 * 0.75, places=2)
+
+
+LEVER = SpringLever(
+    springs=(Spring(top_bar=8.4, end_bar=4.2, from_ml=16), Spring(top_bar=2.2, end_bar=1.4)),
+    stroke_ml=60,
+)
+
+
+class Levers(unittest.TestCase):
+    def on(self, control: SpringLever | HandLever, **rest: float) -> Setup:
+        return Setup(dose_g=18, machine=Machine(name="Lever", control=control), **rest)
+
+    def test_two_springs_press_with_what_each_gives(self) -> None:
+        stroke = stroke_of(LEVER, self.on(LEVER))
+        first, second = stroke.springs
+        self.assertEqual((first.pressure_bar[0], second.pressure_bar[0]), (8.4, 2.2))
+        for at in (0, 16, 40, 60):
+            apart = sum(np.interp(at, one.pressed_ml, one.pressure_bar) for one in stroke.springs)
+            both = np.interp(at, stroke.together.pressed_ml, stroke.together.pressure_bar)
+            self.assertAlmostEqual(apart, both, places=2)
+        self.assertEqual(stroke.together.pressed_ml[-1], 60)
+
+    def test_the_flow_along_a_stroke_is_the_pucks_and_ends_with_it(self) -> None:
+        fine, coarse = (stroke_of(LEVER, self.on(LEVER, grind_um=um)) for um in (270, 360))
+        for stroke in (fine, coarse):
+            self.assertLessEqual(max(stroke.pressed_ml), 60)
+            self.assertGreater(max(stroke.pressed_ml), 40)
+        middle = [np.interp(40, one.pressed_ml, one.water_in_ml_s) for one in (fine, coarse)]
+        self.assertLess(middle[0], middle[1])
+        self.assertGreater(fine.cup_g or 0, 25)
+
+    def test_two_springs_that_together_pass_the_relief_valve_are_drawn_all_the_same(self) -> None:
+        strong = LEVER.model_copy(
+            update={"springs": (LEVER.springs[0], Spring(top_bar=6, end_bar=3))}
+        )
+        stroke = stroke_of(strong, self.on(strong))
+        self.assertEqual(stroke.together.pressure_bar[0], 14.4)
+        self.assertGreater(stroke.cup_g or 0, 20)
+
+    def test_a_lever_of_one_spring_has_one_line(self) -> None:
+        one = LEVER.model_copy(update={"springs": LEVER.springs[:1]})
+        stroke = stroke_of(one, self.on(one))
+        self.assertEqual([each.words for each in stroke.springs], ["spring 1"])
+        self.assertEqual(stroke.together.pressure_bar, stroke.springs[0].pressure_bar)
+
+    def test_a_hand_lever_gives_its_bar_for_each_kg(self) -> None:
+        lever = HandLever(bar_per_kg=0.42, stroke_ml=62)
+        press = press_of(lever, self.on(lever))
+        self.assertAlmostEqual(press.pressure_bar[20], 0.42 * press.force_kg[20], places=3)
+        self.assertEqual(sorted(press.water_in_ml_s), press.water_in_ml_s)
+        self.assertLess(len(press.water_in_ml_s), len(press.force_kg))  # no further than computed
 
 
 class Gas(unittest.TestCase):

@@ -154,11 +154,12 @@ class FromNothing(InBrowser):
         page.get_by_role("button", name="Grinder: Choose a grinder").click()
         page.get_by_role("button", name="New grinder").click()
         page.get_by_role("textbox", name="Name", exact=True).fill("Ratline")
-        page.get_by_label("Settings").fill("8 24")
-        page.get_by_label("Size, µm").fill("214 x")
+        for label, typed in (("Setting 1", "8"), ("Setting 2", "24"), ("Size 1", "214")):
+            page.get_by_label(label).fill(typed)
+        page.get_by_label("Size 2").fill("x")
         page.get_by_role("button", name="Add and use").click()
         expect(page.get_by_text("got 'x'; takes a number from 120 to 900 µm")).to_be_visible()
-        page.get_by_label("Size, µm").fill("214 446")
+        page.get_by_label("Size 2").fill("446")
         page.get_by_role("button", name="Add and use").click()
         expect(page.get_by_role("button", name="Grind: 16")).to_be_visible()
 

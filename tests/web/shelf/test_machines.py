@@ -38,6 +38,10 @@ class WithMachines(InBrowser):
         expect(page.get_by_role("form", name=name)).to_be_visible()
         return page
 
+    def change(self, group: str) -> None:
+        """Open a group of fields, which stands as a sentence."""
+        self.page.get_by_role("button", name=f"Change: {group}").click()
+
 
 class OnTheShelf(WithMachines):
     def test_a_machine_is_made_changed_and_taken_off(self) -> None:
@@ -55,6 +59,7 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Add to the shelf").click()
         expect(page.get_by_role("form", name="Bilge")).to_be_visible()
         self.assertEqual(len(self.machine("Bilge").control.springs), 2)
+        self.change("Its program")
         page.get_by_label("Stages, at most").fill("4")
         page.get_by_role("button", name="Save the machine").click()
         expect(page.get_by_text("Saved", exact=True)).to_be_visible()
@@ -69,24 +74,30 @@ class OnTheShelf(WithMachines):
         page = self.page
         gone = {"detail": "The database is away."}
         with self.intercepting(
-            page, "**/reach*", lambda route: route.fulfill(status=503, json=gone)
+            page, "**/valve", lambda route: route.fulfill(status=503, json=gone)
         ):
             self.shelf("Tide Mill")
             expect(page.get_by_role("alert")).to_have_text("The database is away.")
-            expect(page.get_by_role("button", name="Save the machine")).to_be_visible()
+            expect(page.get_by_role("button", name="Change: Limits")).to_be_visible()
 
     def test_an_impossible_machine_is_refused_beside_its_fields_and_nothing_typed_is_lost(
         self,
     ) -> None:
         self.provokes_refusals = True
         page = self.shelf("Low Tide")
+        self.change("Limits")
         page.get_by_label("Highest flow").fill("a lot")
+        self.change("Its program")
+        expect(page.get_by_role("region", name="Limits")).to_contain_text("gives a lot mL/s freely")
         page.get_by_role("textbox", name="Slots").fill("-1")
         page.get_by_role("button", name="Save the machine").click()
         expect(page.get_by_role("alert").first).to_contain_text("got 'a lot'; takes a number")
         expect(page.get_by_label("Highest flow")).to_be_focused()
         expect(page.get_by_label("Highest flow")).to_have_value("a lot")
-        expect(page.get_by_role("alert")).to_have_count(2)
+        expect(page.get_by_role("alert")).to_have_count(1)  # and one in a group that is closed
+        self.change("Its program")
+        expect(page.get_by_role("alert")).to_have_count(1)
+        self.change("Limits")
         page.get_by_role("button", name="Revert").click()
         expect(page.get_by_label("Highest flow")).to_have_value("9")
         page.get_by_label("Feed, 0 for a tank").fill("6")
@@ -112,7 +123,7 @@ class OnTheShelf(WithMachines):
         self.provokes_refusals = True  # until there are rows enough
         page = self.shelf("Tide Mill")
         self.measured(page, valve_rows(1))
-        expect(page.get_by_role("img", name=re.compile("^free flow"))).to_be_visible()
+        expect(page.get_by_role("img", name=re.compile("^free flow, mL"))).to_be_visible()
         expect(page.get_by_text("known to")).to_be_visible()
         page.get_by_role("button", name="Save and use").click()
         standing = page.locator("[data-what=valve]")
@@ -140,7 +151,8 @@ class OnTheShelf(WithMachines):
             ):  # fmt: skip
                 cell = page.get_by_label(f"{label} {number}", exact=True)
                 cell.fill(f"{row[field]:.1f}")
-        expect(page.locator(".fit-plot .point")).to_have_count(len(rows))
+        measuring = page.locator("[data-what=valve] [data-part=measuring]")
+        expect(measuring.locator(".fit-plot .point")).to_have_count(len(rows))
 
     def test_a_falling_flow_is_refused_with_the_reason_and_the_rows_stay(self) -> None:
         self.provokes_refusals = True
@@ -172,7 +184,7 @@ class OnTheShelf(WithMachines):
             (
                 "grinders",
                 "Mill",
-                {"Settings, rising": "0 5 9", "Nominal size at each, µm": "200 300 400"},
+                {"Setting 1": "0", "Size 1": "200", "Setting 2": "9", "Size 2": "400"},
             ),
             ("coffees", "Late", {"Process": "washed", "Bag size": "250"}),
         ):

@@ -6,6 +6,7 @@ import numpy as np
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
+from vapocline.core.machine.commands import turns_for
 from vapocline.core.machine.machine import ValveAhead
 
 GLASS_S = 30.0  # how long one lets it run to weigh it
@@ -39,9 +40,8 @@ def position_for(valve: ValveAhead, flow_ml_s: float, error_ml_s: float | None =
 
 def _position(valve: ValveAhead, flow_ml_s: float) -> float:
     """Where a stretch gives the same all along, its first position."""
-    flows = np.asarray(valve.free_flow_ml_s)
-    rising = np.flatnonzero(np.diff(flows, prepend=-np.inf) > 0)
-    return float(np.interp(flow_ml_s, flows[rising], np.asarray(valve.turns)[rising]))
+    freely = np.zeros(1)
+    return float(turns_for(freely, np.array([flow_ml_s]), valve)[0])
 
 
 def _flow(valve: ValveAhead, turns: float, flow: float, error_ml_s: float | None) -> ValveFlow:

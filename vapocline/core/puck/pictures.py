@@ -186,6 +186,8 @@ def stroke_of(lever: SpringLever, setup: Setup) -> DrawnStroke:
     )
     stop = Stop(cup_g=None, time_s=DRAWN_S + PRESSED_S)
     profile = Profile(name="One stroke", phases=phases, stop=stop)
+    unbound = setup.machine.model_copy(update={"relief_bar": STRONG_PUMP_BAR})  # drawn all the same
+    setup = setup.model_copy(update={"machine": unbound})
     answer = predict(Plan(members=1, setup=setup, profile=profile))
     series = answer.series
     water, flow = np.asarray(series.water_ml), np.asarray(series.water_in_ml_s)

@@ -106,7 +106,7 @@ def lever_stroke(context: Context, machine_id: int) -> DrawnStroke | DrawnPress:
             raise Refused([Problem("machine", machine.name, "a machine with a lever")])
 
 
-class Question(BaseModel):
+class ValveAsked(BaseModel):
     """Asked of a valve: the flow at a position, or the position for a flow; one of the two."""
 
     model_config = ConfigDict(extra="forbid")
@@ -138,7 +138,7 @@ def valve_curve(context: Context, machine_id: int) -> ValveCurve:
     )
 
 
-def ask_valve(context: Context, machine_id: int, asked: Question) -> ValveFlow:
+def ask_valve(context: Context, machine_id: int, asked: ValveAsked) -> ValveFlow:
     """The flow at a position or the position for a flow. Raises NotFoundError, Refused."""
     valve, used = _valve(context, machine_id)
     error = used.fitted.error if used else None

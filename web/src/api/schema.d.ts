@@ -7015,16 +7015,6 @@ export interface components {
             purpose: ("black" | "milk" | "long") | null;
         };
         /**
-         * Question
-         * @description Asked of a valve: the flow at a position, or the position for a flow; one of the two.
-         */
-        Question: {
-            /** Turns */
-            turns?: number | null;
-            /** Free Flow Ml S */
-            free_flow_ml_s?: number | null;
-        };
-        /**
          * RanLike
          * @description The whole shot ran as if ground coarser (positive) or finer.
          */
@@ -10393,6 +10383,16 @@ export interface components {
             free_flow_ml_s: number[];
         };
         /**
+         * ValveAsked
+         * @description Asked of a valve: the flow at a position, or the position for a flow; one of the two.
+         */
+        ValveAsked: {
+            /** Turns */
+            turns?: number | null;
+            /** Free Flow Ml S */
+            free_flow_ml_s?: number | null;
+        };
+        /**
          * ValveCommand
          * @description Open a needle valve ahead of a pump at fixed pressure, turns.
          */
@@ -13352,7 +13352,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Question"];
+                "application/json": components["schemas"]["ValveAsked"];
             };
         };
         responses: {

@@ -7,7 +7,6 @@ import {
   useRef,
   useState,
 } from "react";
-import { flushSync } from "react-dom";
 import {
   FormProvider,
   type UseFormReturn,
@@ -77,13 +76,15 @@ export function DocumentForm(props: {
   const refused = Object.keys(errors).length > 0;
   const [open, show] = useState<string | null>(null);
   // A long form: the first field that was refused comes into view, its group opened before.
+  const shownFor = useRef(0);
   useEffect(() => {
-    if (!refused || submitCount === 0) return;
+    if (!refused || shownFor.current === submitCount) return;
     const first = element.current?.querySelector<HTMLElement>("[aria-invalid=true]");
-    const group = first?.closest<HTMLElement>("[data-group]")?.dataset.group;
-    if (group) flushSync(() => show(group));
+    const group = first?.closest<HTMLElement>("[data-group]")?.dataset.group ?? open;
+    if (group !== open) return show(group);
+    shownFor.current = submitCount;
     first?.focus();
-  }, [refused, submitCount]);
+  }, [refused, submitCount, open]);
   const revert = () => {
     setSaved(false);
     tellElsewhere([]);

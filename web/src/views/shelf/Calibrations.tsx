@@ -122,7 +122,10 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
   };
   const refused = keep.error ?? worked.error;
   return (
-    <div className="grid grid-cols-[auto_minmax(0,_1fr)] gap-y-2 gap-x-6 py-2 px-0 max-phone:grid-cols-[minmax(0,_1fr)]">
+    <div
+      data-part="measuring"
+      className="grid grid-cols-[auto_minmax(0,_1fr)] gap-y-2 gap-x-6 py-2 px-0 max-phone:grid-cols-[minmax(0,_1fr)]"
+    >
       <p className="col-span-full max-w-[72ch] text-quiet">{journey.how}</p>
       <div>
         <table className={styles.rows}>
@@ -237,20 +240,33 @@ function Older({ subject, id, kept }: Of & { kept: Kept[] }) {
       return queryClient.invalidateQueries();
     },
   });
+  const [shown, show] = useState(() => kept.find((one) => one.in_use)?.id);
   if (kept.length === 0) return null;
   return (
     <ol className={styles.older} aria-label="Kept">
       {kept.map((one) => (
-        <li key={one.id}>
-          <span>
+        <li key={one.id} className="flex-wrap">
+          <span className="flex-1">
             <b>{moment(one.measured_at)}</b>
             {one.in_use ? ", in use" : ""}: {one.fitted.words[0]}.{" "}
             {one.drift && <span className="text-quiet">{one.drift.words}.</span>}
           </span>
+          <Button
+            aria-expanded={shown === one.id}
+            aria-label={`Plot of ${moment(one.measured_at)}`}
+            onClick={() => show(shown === one.id ? undefined : one.id)}
+          >
+            {shown === one.id ? "Hide its plot" : "Its plot"}
+          </Button>
           {!one.in_use && (
             <Button disabled={use.isPending} onClick={() => use.mutate(one.id)}>
               Use this one
             </Button>
+          )}
+          {shown === one.id && (
+            <div className="basis-full">
+              <FitPlot fitted={one.fitted} />
+            </div>
           )}
         </li>
       ))}

@@ -44,6 +44,7 @@ export function CoffeePicture({ coffee }: { coffee: Coffee }) {
         xs={[0, gas.days.at(-1) ?? 60]}
         ys={[0, Math.max(...gas.gas_ml_g)]}
         height={LARGE}
+        reachable
         {...(liked > 0 ? { right: { name: "liking", range: [0, MOST_LIKING] } } : {})}
       >
         {(plot) => (

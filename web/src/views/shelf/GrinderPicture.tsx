@@ -49,6 +49,7 @@ export function GrinderPicture({ grinder }: { grinder: Grinder }) {
         xs={[curve.curve_settings[0] ?? 0, curve.curve_settings.at(-1) ?? 1]}
         ys={[Math.min(...curve.curve_um), Math.max(...curve.curve_um)]}
         height={LARGE}
+        reachable
       >
         {(plot) => (
           <>

@@ -29,9 +29,11 @@ export function PlotFrame(props: {
   height?: number;
   /** A second scale at the right, with its name. */
   right?: { name: string; range: [number, number] };
+  /** What lies in it can be reached by the keyboard. */
+  reachable?: boolean;
   children: (plot: Plot) => ReactNode;
 }) {
-  const { label, xName, yName, xs, ys, height = SMALL, right, children } = props;
+  const { label, xName, yName, xs, ys, height = SMALL, right, reachable = false, children } = props;
   const [ref, { width }] = useSize<HTMLDivElement>();
   const end = width - (right ? RIGHT_SCALE : MARGIN);
   const bottom = height - BOTTOM;
@@ -42,7 +44,7 @@ export function PlotFrame(props: {
   return (
     <div ref={ref} className="fit-plot" style={{ height }}>
       {width > 0 && (
-        <svg width={width} height={height} role="img" aria-label={label}>
+        <svg width={width} height={height} role={reachable ? "group" : "img"} aria-label={label}>
           {y.ticks(4).map((tick) => (
             <g key={tick}>
               <line className="grid" x1={LEFT} x2={end} y1={y(tick)} y2={y(tick)} />

@@ -34,7 +34,7 @@ export function ShelfView() {
         <h1>Shelf</h1>
         <nav
           aria-label="Shelf"
-          className="flex gap-0.5 [&_a]:py-1.25 [&_a]:px-3 [&_a]:border-b-2 [&_a]:border-b-transparent [&_a[aria-current]]:border-action [&_a[aria-current]]:text-action [&_a[aria-current]]:font-semibold"
+          className="flex min-w-0 gap-0.5 max-phone:w-full max-phone:overflow-x-auto [&_a]:whitespace-nowrap [&_a]:py-1.25 [&_a]:px-3 [&_a]:border-b-2 [&_a]:border-b-transparent [&_a[aria-current]]:border-action [&_a[aria-current]]:text-action [&_a[aria-current]]:font-semibold"
         >
           {KINDS.map((one) => (
             <Link
