@@ -8,7 +8,8 @@ import numpy as np
 
 from vapocline.core.base.quantities import RANGES
 from vapocline.core.machine.machine import HandLever, Machine, Spring, SpringLever, ValveAhead
-from vapocline.core.puck.pictures import bed_of, gas_over_days, press_of, reach_of, stroke_of
+from vapocline.core.puck.freshness import gas_over_days
+from vapocline.core.puck.pictures import bed_of, press_of, reach_of, stroke_of
 from vapocline.core.puck.plan import Setup
 
 SLUICE = Machine(name="Sluice", relief_bar=10, top_flow_ml_s=8.5)
@@ -90,12 +91,12 @@ class Levers(unittest.TestCase):
 
 class Gas(unittest.TestCase):
     def test_gas_only_falls_and_dark_coffee_is_ready_and_over_sooner(self) -> None:
-        light, dark = gas_over_days("light", False), gas_over_days("dark", False)
+        light, dark = gas_over_days("light"), gas_over_days("dark")
         self.assertEqual(light.gas_ml_g, sorted(light.gas_ml_g, reverse=True))
         self.assertLess(dark.best_from, light.best_from)
         self.assertLess(dark.best_to, light.best_to)
         self.assertLess(light.best_from, light.best_to)
-        self.assertLess(gas_over_days("light", True).best_from, light.best_from)
+        self.assertLess(gas_over_days("light", decaf=True).best_from, light.best_from)
 
 
 class Beds(unittest.TestCase):

@@ -52,6 +52,7 @@ INTENDED = Intended(
     coffee="Ferrow Hill",
     bag="roasted 13 November, 400 g left",
     bag_short_g=None,
+    stale=None,
     grind="14.5 on Ratline",
     ready_at=None,
 )

@@ -6,7 +6,7 @@ import contextlib
 import socket
 import threading
 import unittest
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import Any, ClassVar
 from unittest import mock
 
@@ -118,11 +118,17 @@ class Preparing(AtBench):
         self.assertNotIn("missing", states.values())
 
     def test_the_bag_is_named_with_what_is_left_of_it(self) -> None:
-        bagged = Coffee(name="Bagged", roasted_on=date(2026, 11, 2), bag_g=250)
-        coffee = add_coffee(self.context, bagged)
-        change_bench(self.context, BenchChange(coffee_id=coffee.id))
-        items = {one.check: one.words for one in prepare(self.context, self.request()).items}
-        self.assertEqual(items["bag"], "Bagged, roasted 2 November, 250 g left")
+        request = self.request()
+        for days, stale in ((15, ""), (2, "; day 2, 8 days early"), (60, "past its best")):
+            with self.subTest(days=days):
+                roasted = self.context.today() - timedelta(days=days)
+                bagged = Coffee(name=f"Bagged {days}", roasted_on=roasted, bag_g=250)
+                coffee = add_coffee(self.context, bagged)
+                change_bench(self.context, BenchChange(coffee_id=coffee.id))
+                items = {one.check: one.words for one in prepare(self.context, request).items}
+                named = f"Bagged {days}, roasted {roasted:%-d %B}, 250 g left"
+                self.assertTrue(items["bag"].startswith(named), items["bag"])
+                self.assertTrue(items["bag"].endswith(stale or named), items["bag"])
 
     def test_a_pull_with_something_missing_is_refused_with_what_and_never_starts(self) -> None:
         request = self.request(despite=frozenset(), confirmed=EVERY_CHECK, weighed_g=18.6)

@@ -9,6 +9,8 @@ from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
+from sqlalchemy import select
+
 from tests.marks import exhaustive
 from tests.parts import context_on_fresh_database, sample_world
 from tests.tastings import repeat_a_drink
@@ -49,6 +51,8 @@ from vapocline.desk.taste.sessions import (
 from vapocline.desk.taste.table import TastingSession
 from vapocline.desk.taste.target import read_off_target, read_target, set_target
 from vapocline.desk.taste.tasting import score
+from vapocline.store.database import transaction
+from vapocline.store.tables import ShotRow
 
 FIRST, SECOND, THIRD = 1, 3, 5  # shots of the sample world
 TWO = ("Anna", "Bo")
@@ -217,6 +221,14 @@ class Choosing(AtTable):
                 shots = [cup.shot_id for cup in one.cups]
                 self.assertEqual(sorted(shots.count(s) for s in set(shots)), [1, 2])
         self.assertIn("Each cup gets only", " ".join(table.warnings))
+
+    def test_shots_of_a_coffee_that_was_not_at_its_best_are_served_with_a_word_on_it(self) -> None:
+        self.assertNotIn("another day", " ".join(self.start(kind="pair").warnings))
+        with transaction(self.context.sessions) as session:
+            for row in session.scalars(select(ShotRow)):
+                row.rest_days = 1
+        said = " ".join(self.start(kind="pair").warnings)
+        self.assertIn("Pulled on day 1, 9 days early: another day it may taste otherwise.", said)
 
     def test_a_preference_over_rounds_and_an_answer_taken_back(self) -> None:
         table = self.start(kind="pair", rounds=4, tasters=("Anna",))

@@ -1,4 +1,4 @@
-"""The shelf's pictures in the browser: what is asked of them, dragged in them and opened by them."""
+"""The shelf's pictures in the browser: asked, dragged, and what they open."""
 
 from __future__ import annotations
 

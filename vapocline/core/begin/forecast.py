@@ -71,6 +71,7 @@ def setup_of(answers: Answers, machine: Machine, today_rest_days: float | None) 
         dose_g=answers.dose_g,
         roast=roast,
         rest_days=rest,
+        blend=answers.coffee is not None and answers.coffee.blend,
         basket_diameter_mm=58.5 if basket is None else basket.diameter_mm,
         water_c=BEGIN_C[roast],
         dialled_in=False,

@@ -140,11 +140,16 @@ STALE_GAS_ML_G = 0.3  # what never leaves
 MOST_GAS_ML_G = 12.0
 
 
-def gas_left_ml_g(roast: Roast, rest_days: float) -> float:
+BLEND_PACE = 0.5  # its roasts age apart: it changes half as fast, until its own shots say otherwise
+
+
+def gas_left_ml_g(
+    roast: Roast, rest_days: float, *, decaf: bool = False, blend: bool = False
+) -> float:
     """Carbon dioxide left in the grains, mL/g: an exponential loss from the day of roasting."""
     fresh = ROASTS[roast]["gas"]
-    lost = math.exp(-rest_days / ROASTS[roast]["gas_days"])
-    return STALE_GAS_ML_G + (fresh - STALE_GAS_ML_G) * lost
+    lost = math.exp(-rest_days * (BLEND_PACE if blend else 1.0) / ROASTS[roast]["gas_days"])
+    return (STALE_GAS_ML_G + (fresh - STALE_GAS_ML_G) * lost) * (DECAF["gas"] if decaf else 1.0)
 
 
 # Crema, mL on each g of drink: what a marked glass reads too much. It grows with the gas left in
@@ -221,11 +226,12 @@ def _nominal(setup: Setup, constants: Constants) -> Parameters:
     decaf = DECAF if setup.decaf else dict.fromkeys(DECAF, 1.0)
     fineness = REFERENCE_GRIND_UM / setup.grind_um
     density = density_g_ml(setup)
-    gas = gas_left_ml_g(setup.roast, setup.rest_days) * decaf["gas"]
+    gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
     crema = crema_ml_per_g(gas) if setup.crema_ml_per_g is None else setup.crema_ml_per_g
     numbers = dict(
         dose_g=setup.dose_g,
         gas_ml_g=gas,
+        # Not slowed for a blend: how fast it stales is then known half as well.
         rested=setup.rest_days / ROASTS[setup.roast]["gas_days"],
         gas_back_bar=k.gas_back_bar,
         gas_tau_s=k.gas_tau_s,

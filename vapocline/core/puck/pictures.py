@@ -1,4 +1,4 @@
-"""What the Shelf draws: a machine's reach with pucks in it, a lever's stroke, gas, a bed."""
+"""What the Shelf draws: a machine's reach with pucks in it, a lever's stroke, a bed."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ import numpy as np
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.quantities import RANGES
-from vapocline.core.coffee.coffee import Roast
 from vapocline.core.machine.machine import HandLever, Machine, SpringLever, ValveAhead
 from vapocline.core.profile.profile import (
     Phase,
@@ -20,9 +19,7 @@ from vapocline.core.profile.profile import (
     Stop,
 )
 from vapocline.core.puck.parameters import (
-    DECAF,
     REFERENCE_BASKET_ML,
-    gas_left_ml_g,
     head_free_ml,
     parameters_for,
 )
@@ -36,9 +33,6 @@ PRESSED_S = 120.0
 DRAWN_S = 8.0  # a lever stays drawn for so long before it is let go
 AT_REST_ML_S = 0.02
 HARD_KG = 30.0
-# A coffee is at its best while little gas hinders water and enough is left for a crema. Ours.
-BEST_FROM_ML_G, BEST_TO_ML_G = 3.5, 1.0
-DAYS = 60
 STRONG_PUMP_BAR, STRONG_FLOW_ML_S = 25.0, 30.0
 
 
@@ -92,15 +86,6 @@ class DrawnPress(Answer):
     force_kg: list[float]
     pressure_bar: list[float]
     water_in_ml_s: list[float]
-
-
-class GasOverDays(Answer):
-    """Gas left in the grains by days of rest, mL/g, and the days at which it is at its best."""
-
-    days: list[float]
-    gas_ml_g: list[float]
-    best_from: float
-    best_to: float
 
 
 class Bed(Answer):
@@ -246,19 +231,6 @@ def _held(bar: float, seconds: float) -> Phase:
 def _steady(bar: float, yield_g: float) -> Profile:
     stop = Stop(cup_g=yield_g, time_s=PRESSED_S)
     return Profile(name="Steady", phases=(_held(bar, PRESSED_S),), stop=stop)
-
-
-def gas_over_days(roast: Roast, decaf: bool) -> GasOverDays:
-    """The model's gas by days, and from when to when it lies between too much and too little."""
-    days = np.linspace(0, DAYS, 121)
-    share = DECAF["gas"] if decaf else 1.0
-    gas = np.array([gas_left_ml_g(roast, float(day)) * share for day in days])
-    return GasOverDays(
-        days=days.tolist(),
-        gas_ml_g=gas.round(3).tolist(),
-        best_from=round(float(np.interp(-BEST_FROM_ML_G, -gas, days)), 1),
-        best_to=round(float(np.interp(-BEST_TO_ML_G, -gas, days)), 1),
-    )
 
 
 def bed_of(setup: Setup) -> Bed:

@@ -72,6 +72,7 @@ class Setup(Document):
     rest_days: RestDays = 12
     process: Process = "unknown"
     decaf: bool = False
+    blend: bool = False
     basket_diameter_mm: BasketDiameterMm = 58.5
     basket_shape: BasketShape = "straight"
     basket_volume_ml: BasketVolumeMl | None = None

@@ -50,6 +50,7 @@ class Intended(Answer):
     coffee: str | None
     bag: str | None  # which one and what is left of it
     bag_short_g: float | None  # how much the bag lacks for this dose
+    stale: str | None  # how far the coffee is from its best, where it is
     grind: str | None
     ready_at: datetime | None  # by the countdown, where one runs
 
@@ -179,7 +180,8 @@ def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
         words = f"{intended.coffee}: the bag lacks {intended.bag_short_g:.0f} g for this dose"
         return _item("bag", "ready" if "bag" in confirmed else "missing", words)
     bag = f", {intended.bag}" if intended.bag else ""
-    return _asked("bag", f"{intended.coffee}{bag}", confirmed)
+    stale = f"; {intended.stale}" if intended.stale else ""
+    return _asked("bag", f"{intended.coffee}{bag}{stale}", confirmed)
 
 
 def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:

@@ -250,7 +250,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
     coffee = coffee_of(context, row.coffee) if row.coffee else None
     known = None if coffee is None else coffee.crema_ml_per_g
     knowledge_id, knowledge = known_of(session, row)
-    crema = crema_ml_per_g(gas_left_ml_g(*roast_and_rest(coffee))) if known is None else known
+    crema = crema_ml_per_g(_gas_ml_g(coffee)) if known is None else known
     return Bench(
         id=row.id,
         name=row.name,
@@ -294,6 +294,13 @@ def _puck_of(row: BenchRow) -> PuckOnBench | None:
         machine=setup.machine.name,
         setup=setup,
     )
+
+
+def _gas_ml_g(coffee: ShelvedCoffee | None) -> float:
+    roast, rest = roast_and_rest(coffee)
+    if coffee is None:
+        return gas_left_ml_g(roast, rest)
+    return gas_left_ml_g(roast, rest, decaf=coffee.decaf, blend=coffee.blend)
 
 
 def roast_and_rest(coffee: ShelvedCoffee | None) -> tuple[Roast, float]:

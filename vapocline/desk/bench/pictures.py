@@ -15,14 +15,13 @@ from vapocline.core.machine.calibration.fit import Point
 from vapocline.core.machine.machine import HandLever, SpringLever, ValveAhead
 from vapocline.core.machine.valve import ValveFlow, flow_at, position_for
 from vapocline.core.plan.styles.fit import steady_nine
+from vapocline.core.puck.freshness import GasOverDays, gas_over_days
 from vapocline.core.puck.pictures import (
     Bed,
     DrawnPress,
     DrawnStroke,
-    GasOverDays,
     Reach,
     bed_of,
-    gas_over_days,
     press_of,
     reach_of,
     stroke_of,
@@ -166,7 +165,7 @@ def coffee_days(context: Context, coffee_id: int) -> CoffeeDays:
         shots = read_pulled_at_rest(session, coffee_id)
     bag = coffee.bags[0] if coffee.bags else None
     return CoffeeDays(
-        gas=gas_over_days(coffee.roast, coffee.decaf),
+        gas=gas_over_days(coffee.roast, decaf=coffee.decaf, blend=coffee.blend),
         shots=[ShotAtRest(**one._asdict()) for one in shots],
         cost=None if bag is None else bag_cost(bag, bag.remaining_g, dose_g, LEAST_TOGETHER),
         dialling_in_shots=LEAST_TOGETHER,

@@ -40,6 +40,7 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         rest_days=rest,
         process=known_process("" if coffee is None else coffee.process),
         decaf=coffee is not None and coffee.decaf,
+        blend=coffee is not None and coffee.blend,
         density_g_ml=None if coffee is None else coffee.density_g_ml,
         crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
         water_c=bench.water_c,

@@ -14,7 +14,7 @@ from vapocline.core.coffee.coffee import Roast
 from vapocline.core.formats.registry import CONDITIONS, TARGET
 from vapocline.core.plan.goal import Want
 from vapocline.core.profile.profile import Profile
-from vapocline.core.puck.pictures import gas_over_days
+from vapocline.core.puck.freshness import best_days
 from vapocline.core.read.findings import Finding
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.target import Target, distance_from
@@ -131,7 +131,7 @@ def of_coffee(row: ShotRow) -> Iterator[Chip]:
     """What the coffee itself asks for."""
     if row.rest_days is not None and row.rest_days < FRESH_DAYS:
         setup = CONDITIONS.read(row.conditions).tamped
-        best_from = gas_over_days(setup.roast, setup.decaf).best_from
+        best_from, _ = best_days(setup.roast, decaf=setup.decaf, blend=setup.blend)
         wait = f", at its best from day {best_from:.0f}" if best_from > row.rest_days else ""
         yield _chip("very fresh", f"rested {row.rest_days:g} days{wait}")
     roast = None if row.coffee is None else BY_ROAST.get(cast(Roast, row.coffee.roast))

@@ -167,6 +167,7 @@ def _intended(
     doses: Doses | None,
 ) -> Intended:
     coffee, setting = bench.coffee, request.grind_setting
+    fresh_on = None if coffee is None else coffee.freshness
     setting = bench.grind_setting if setting is None else setting
     bag = coffee.bags[0] if coffee and coffee.bags else None
     left = None if bag is None else bag.remaining_g
@@ -189,6 +190,7 @@ def _intended(
         coffee=coffee.name if coffee else None,
         bag=which_bag,
         bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
+        stale=None if fresh_on is None or fresh_on.state == "best" else fresh_on.words,
         grind=grind,
         ready_at=ready_at,
     )

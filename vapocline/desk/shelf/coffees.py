@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from vapocline.core.coffee.coffee import Bag, Coffee, rest_days
+from vapocline.core.puck.freshness import Freshness, freshness_of
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
@@ -28,23 +29,28 @@ class ShelvedBag(Bag):
 
 
 class ShelvedCoffee(Coffee):
-    """A coffee with its number, the days since roasting, its bags, the one in use first, and the
-    ETag of what is stored."""
+    """A coffee with its number, the ETag of what is stored, the days since roasting, whether that
+    is its best, and its bags, the one in use first."""
 
     id: int
     etag: str
     rest_days: float | None
+    freshness: Freshness | None
     bags: list[ShelvedBag]
 
 
 def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
     """A stored coffee as the user sees it."""
     coffee = _coffee(row)
+    rested = rest_days(coffee, context.today())
     return ShelvedCoffee(
         **coffee.known(),
         id=row.id,
         etag=etag_of(coffee),
-        rest_days=rest_days(coffee, context.today()),
+        rest_days=rested,
+        freshness=None
+        if rested is None
+        else freshness_of(coffee.roast, rested, decaf=coffee.decaf, blend=coffee.blend),
         bags=[_bag(bag) for bag in reversed(row.bags)],
     )
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime
 from typing import Literal, cast
 
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
+from vapocline.core.formats.registry import CONDITIONS
+from vapocline.core.puck.freshness import freshness_of
 from vapocline.core.taste.ages import MOST_APART_S, clock
 from vapocline.core.taste.caffeine import Tally, tally_of
 from vapocline.core.taste.sessions import SMALLEST_CUP_G, Question, SessionKind, shares_cups
@@ -254,6 +256,8 @@ def warnings_of(
         warned.append(f"Shot {listed([str(one) for one in aside])} was set aside in Read.")
     if len({shot.coffee_id for shot in on_table}) > 1:
         warned.append("The cups are of different coffees.")
+    if (stale := next(_not_at_best(on_table), None)) is not None:
+        warned.append(f"Pulled on {stale}: another day it may taste otherwise.")
     pours = pours_of(on_table, poured)
     small = [pour for pour in pours.values() if pour is not None and pour < SMALLEST_CUP_G]
     if small:
@@ -261,6 +265,17 @@ def warnings_of(
             f"Each cup gets only {min(small):.1f} g: pull more shots, or choose fewer rounds."
         )
     return warned
+
+
+def _not_at_best(on_table: Sequence[ShotRow]) -> Iterator[str]:
+    """How far from its best the coffee was, of each shot where it was."""
+    for row in on_table:
+        if row.rest_days is None or row.coffee_id is None:
+            continue
+        setup = CONDITIONS.read(row.conditions).tamped
+        found = freshness_of(setup.roast, row.rest_days, decaf=setup.decaf, blend=setup.blend)
+        if found.state != "best":
+            yield found.words
 
 
 def pours_of(on_table: Sequence[ShotRow], poured: Mapping[int, int]) -> dict[int, float | None]:

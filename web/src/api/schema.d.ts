@@ -4683,6 +4683,23 @@ export interface components {
             members: number;
         };
         /**
+         * Freshness
+         * @description Whether a coffee is at its best on a day of its rest, and from which day to which it is.
+         */
+        Freshness: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "early" | "best" | "past";
+            /** Best From */
+            best_from: number;
+            /** Best To */
+            best_to: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * GasOverDays
          * @description Gas left in the grains by days of rest, mL/g, and the days at which it is at its best.
          */
@@ -8092,6 +8109,11 @@ export interface components {
              */
             decaf: boolean;
             /**
+             * Blend
+             * @default false
+             */
+            blend: boolean;
+            /**
              * Basket Diameter Mm
              * @default 58.5
              */
@@ -8317,7 +8339,7 @@ export interface components {
         };
         /**
          * ShelvedCoffee
-         * @description A coffee with its number, the days since roasting, its bags, the one in use first, and the
+         * @description A coffee with its number, the days since roasting and whether that is its best, its bags, the one in use first, and the
          *     ETag of what is stored.
          */
         ShelvedCoffee: {
@@ -8365,6 +8387,7 @@ export interface components {
             etag: string;
             /** Rest Days */
             rest_days: number | null;
+            freshness: components["schemas"]["Freshness"] | null;
             /** Bags */
             bags: components["schemas"]["ShelvedBag"][];
         };

@@ -56,7 +56,6 @@ function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
 }
 
 function Sentence({ bench }: { bench: Bench }) {
-  const rest = bench.coffee?.rest_days;
   const { drink, temperature } = useUnits();
   const drinkWords =
     drink === "mL" ? `${bench.glass_ml.toFixed(0)} mL in the glass` : `${plain(bench.yield_g)} g`;
@@ -65,11 +64,7 @@ function Sentence({ bench }: { bench: Bench }) {
       <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
         {(close) => <CoffeeChoice bench={bench} close={close} />}
       </Word>
-      {bench.coffee && (
-        <span>
-          {rest === null || rest === undefined ? ", roast date unknown" : `, rested ${rest} days`}
-        </span>
-      )}
+      {bench.coffee && <span>, {bench.coffee.freshness?.words ?? "roast date unknown"}</span>}
       <i>·</i>
       <RecipeWord
         bench={bench}
@@ -320,7 +315,7 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
         name: one.name,
         hint: [
           one.roast,
-          one.rest_days === null ? "" : `${one.rest_days} days`,
+          one.freshness?.words ?? "",
           one.bags[0]?.remaining_g == null ? "" : `${one.bags[0].remaining_g.toFixed(0)} g left`,
         ]
           .filter(Boolean)

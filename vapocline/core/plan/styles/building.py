@@ -47,7 +47,7 @@ RESTED_ML_G = 0.6  # of gas, after which a longer rest brings little
 
 def bloom(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
     setup = write.setup
-    gas = gas_left_ml_g(setup.roast, setup.rest_days)
+    gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
     # Gas leaves wetted grains by itself while nothing presses: rest until little is left.
     wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
     rest_s = round(min(40.0, max(12.0, wanted)))

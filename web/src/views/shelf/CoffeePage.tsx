@@ -89,7 +89,14 @@ function bagSentence(said: Json) {
 }
 
 function documentOf(coffee: Coffee) {
-  const { id: _id, etag: _etag, rest_days: _rest, bags: _bags, ...rest } = coffee;
+  const {
+    id: _id,
+    etag: _etag,
+    rest_days: _rest,
+    freshness: _fresh,
+    bags: _bags,
+    ...rest
+  } = coffee;
   return rest;
 }
 
@@ -97,7 +104,7 @@ function Left({ coffee }: { coffee: Coffee }) {
   const bag = coffee.bags[0];
   return (
     <p className="self-end leading-7">
-      {coffee.rest_days == null ? "Roast date unknown" : `Rested ${coffee.rest_days} days today`}
+      {coffee.freshness ? `Today ${coffee.freshness.words}` : "Roast date unknown"}
       {bag && `, ${bag.shots} ${bag.shots === 1 ? "shot" : "shots"} from it`}
       {bag?.remaining_g != null && (
         <>

@@ -20,8 +20,19 @@ export function CoffeePicture({ coffee }: { coffee: Coffee }) {
       words={
         <>
           <p>
-            <b>{todayWords(today, gas)}</b>
+            <b>
+              {coffee.freshness
+                ? `Today is ${coffee.freshness.words}.`
+                : "When it was roasted is not known."}
+            </b>{" "}
+            {coffee.freshness?.state === "past" && "Expect it to run faster and give less crema."}
           </p>
+          {coffee.blend && (
+            <p className="text-quiet">
+              A blend is taken to age half as fast, with wider ranges, until its own shots say
+              otherwise.
+            </p>
+          )}
           <p className="text-quiet">
             By the model, at its best from day {gas.best_from.toFixed(0)} to{" "}
             {gas.best_to.toFixed(0)}: then gas hinders the water little, and enough is left for a
@@ -62,15 +73,6 @@ export function CoffeePicture({ coffee }: { coffee: Coffee }) {
 }
 
 type Gas = CoffeeDays["gas"];
-
-function todayWords(today: number | null, { best_from, best_to }: Gas) {
-  if (today === null) return "When it was roasted is not known.";
-  if (today < best_from)
-    return `Today is day ${today}: ${Math.ceil(best_from - today)} days before its best.`;
-  if (today > best_to)
-    return `Today is day ${today}: past its best; expect it to run faster and give less crema.`;
-  return `Today is day ${today}: at its best.`;
-}
 
 function Window({ plot, gas, today }: { plot: Plot; gas: Gas; today: number | null }) {
   const [from, to] = [plot.x(gas.best_from), plot.x(gas.best_to)];
