@@ -25,10 +25,11 @@ from vapocline.core.profile.profile import (
 from vapocline.core.puck import columns
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.parameters import parameters_for
-from vapocline.core.puck.plan import Plan
+from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.puck.predict import predict
 from vapocline.core.pull.alarms import AlarmMonitor
 from vapocline.core.pull.cues import calls_of, cue_sheet
+from vapocline.core.pull.portafilter import other_warmth
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist, missing
 from vapocline.core.pull.recovery import find_recovery, identify
 from vapocline.core.pull.simulation import ShotSimulation
@@ -45,7 +46,9 @@ INTENDED = Intended(
     water_c=93,
     puck_start_c=45,
     water_ml=70,
+    portafilter="",
     dose_g=18,
+    levelled=False,
     dose_tolerance_g=0.2,
     weighed_g=18.1,
     doses_within_g=None,
@@ -69,12 +72,31 @@ class Checking(unittest.TestCase):
 
     def test_what_only_the_barista_knows_is_asked(self) -> None:
         asked = [i.check for i in missing(checklist(READY, INTENDED, frozenset(), NOON))]
-        self.assertEqual(asked, ["grind", "bag", "basket", "flush"])
+        self.assertEqual(asked, ["portafilter", "flush", "basket", "bag", "grind", "tamp"])
 
     def test_the_portafilter_is_to_be_as_warm_as_the_forecast_takes_it(self) -> None:
         for degrees, warmth in ((65, "hot"), (45, "warm"), (25, "cold")):
-            words = self.item("basket", puck_start_c=degrees).words
-            self.assertEqual(words, f"The basket is wiped dry, the portafilter {warmth}")
+            words = self.item("portafilter", puck_start_c=degrees).words
+            self.assertEqual(words, f"The portafilter is {warmth}")
+
+    def test_what_a_cold_portafilter_costs_is_what_the_forecast_says(self) -> None:
+        shot = profile(pressure(9, name="Press"), cup_g=36)
+        warm, cold = (Plan(setup=Setup(dose_g=18, puck_start_c=c), profile=shot) for c in (45, 25))
+        lost = [predict(one).extraction_yield_pct.value or 0 for one in (warm, cold)]
+        points = f"{lost[0] - lost[1]:.1f} points"
+        self.assertRegex(other_warmth(warm), f"^cold: {points} less extraction, the first drop at")
+        self.assertRegex(other_warmth(cold), r"^hot: .* more extraction")
+
+    def test_a_levelled_dose_is_asked_about_and_not_taken_for_weighed(self) -> None:
+        levelled = INTENDED.model_copy(update={"levelled": True, "weighed_g": None})
+        for confirmed, state in ((frozenset(), "ask"), (EVERY_CHECK, "ready")):
+            found = checklist(READY, levelled, confirmed, NOON)
+            item = next(one for one in found if one.check == "dose")
+            self.assertEqual(item.state, state)
+            self.assertIn("full and levelled, taken for 18.0 g", item.words)
+        self.assertIn(
+            "within 0.2 g", self.item("dose", levelled=True).words
+        )  # weighed all the same
 
     def test_a_machine_without_a_wire_is_asked_about(self) -> None:
         mute = Standing(machine_answers=True, wired=False)

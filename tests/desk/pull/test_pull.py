@@ -179,7 +179,8 @@ class Preparing(AtBench):
         self.assertEqual(self.states(high)["armed"], "missing")
         write_connections(self.context, self.first, Connections(machine="127.0.0.1:1"))
         self.addCleanup(write_connections, self.context, self.first, Connections())
-        item = prepare(self.context, high).items[0]
+        items = {one.check: one for one in prepare(self.context, high).items}
+        item = items["armed"]
         self.assertIn("No machine responds", item.words)
 
     def test_a_lever_comes_with_its_cues(self) -> None:

@@ -6,9 +6,22 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from vapocline.core.base.document import Answer
+from vapocline.core.pull.portafilter import warmth_of
 
 Check = Literal[
-    "armed", "warm", "water", "cup", "tare", "dose", "basket", "flush", "bag", "grind", "disc"
+    "armed",
+    "warm",
+    "water",
+    "portafilter",
+    "cup",
+    "tare",
+    "dose",
+    "basket",
+    "flush",
+    "bag",
+    "grind",
+    "tamp",
+    "disc",
 ]
 CheckState = Literal["ready", "missing", "ask"]
 WARM_WITHIN_C = 1.5
@@ -43,7 +56,9 @@ class Intended(Answer):
     water_c: float
     puck_start_c: float
     water_ml: float | None  # what the shot should use
+    portafilter: str  # what another warmth would do
     dose_g: float
+    levelled: bool
     dose_tolerance_g: float
     weighed_g: float | None
     doses_within_g: float | None  # how far off this grinder's doses are, where this one is further
@@ -53,16 +68,6 @@ class Intended(Answer):
     stale: str | None  # how far the coffee is from its best, where it is
     grind: str | None
     ready_at: datetime | None  # by the countdown, where one runs
-
-
-HOT_C, COLD_C = 55.0, 35.0  # a puck starts above the one in a hot portafilter, below in a cold one
-
-
-def _portafilter(intended: Intended) -> str:
-    """How warm the portafilter should be, as the forecast takes it."""
-    warmth = "cold" if intended.puck_start_c < COLD_C else "warm"
-    warmth = "hot" if intended.puck_start_c > HOT_C else warmth
-    return f"the portafilter {warmth}"
 
 
 def checklist(
@@ -75,23 +80,23 @@ def checklist(
 ) -> list[Item]:
     """Every check, in the order one goes through them at the machine; of a dry run those that need
     no coffee."""
-    machine = [
-        _armed(standing, intended, confirmed),
-        _warm(standing, intended, confirmed, now),
-        _water(standing, intended, confirmed),
-    ]
+    machine = [_warm(standing, intended, confirmed, now), _water(standing, intended, confirmed)]
+    armed = _armed(standing, intended, confirmed)
     if dry:
         disc = _asked("disc", "The drilled disc is in the basket, no coffee", confirmed)
-        return [*machine, disc, _cup(standing, confirmed)]
+        return [*machine, disc, _cup(standing, confirmed), armed]
     return [
         *machine,
-        _dose(intended, confirmed),
-        _grind(intended, confirmed),
-        _bag(intended, confirmed),
-        _asked("basket", f"The basket is wiped dry, {_portafilter(intended)}", confirmed),
+        _portafilter(intended, confirmed),
         _asked("flush", "The group is flushed", confirmed),
+        _asked("basket", "The basket is wiped dry", confirmed),
+        _bag(intended, confirmed),
+        _grind(intended, confirmed),
+        _dose(intended, confirmed),
+        _asked("tamp", "Tamped level, the rim clean", confirmed),
         _cup(standing, confirmed),
         _tare(standing, confirmed),
+        armed,
     ]
 
 
@@ -149,9 +154,19 @@ def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
     return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL")
 
 
+def _portafilter(intended: Intended, confirmed: frozenset[Check]) -> Item:
+    """As warm as the forecast takes it."""
+    words = f"The portafilter is {warmth_of(intended.puck_start_c)}"
+    cost = f"; {intended.portafilter}" if intended.portafilter else ""
+    return _asked("portafilter", f"{words}{cost}", confirmed)
+
+
 def _dose(intended: Intended, confirmed: frozenset[Check]) -> Item:
     """As weighed. One that is only confirmed was not weighed, and is never taken for it."""
     wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
+    if intended.weighed_g is None and intended.levelled:
+        words = f"The basket full and levelled, taken for {wanted:.1f} g"
+        return _asked("dose", words, confirmed)
     if intended.weighed_g is None and "dose" in confirmed:
         return _item("dose", "ready", f"Not weighed: taken for {wanted:.1f} g")
     if intended.weighed_g is None:
@@ -186,7 +201,7 @@ def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
 
 def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:
     if standing.cup is None:
-        return _asked("cup", "A cup stands under the spout", confirmed)
+        return _asked("cup", "A warm cup stands under the spout", confirmed)
     if not standing.cup:
         return _item("cup", "missing", "No cup on the scale")
     return _item("cup", "ready", "A cup is on the scale")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from contextlib import closing
 from datetime import datetime, timedelta
+from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
@@ -14,6 +15,7 @@ from vapocline.core.learn.doses import Doses
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.portafilter import other_warmth
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
 from vapocline.desk.bench.bench import Bench, read_bench
@@ -70,12 +72,14 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         warm_up = _warm_up(row, bench)
     misfit = machine_problems(profile, bench.machine)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
-    water_ml = None
+    water_ml, portafilter = None, ""
     if not misfit:
         plan, _ = plan_for(bench, profile, context.resources.members)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
+        portafilter = other_warmth(plan)
     doses = None if bench.grinder is None else read_doses(context, bench.grinder.id)
-    intended = _intended(bench, request, water_ml, warm_up.ready_at, doses)
+    foreseen = _Foreseen(water_ml, portafilter, warm_up.ready_at, doses)
+    intended = _intended(bench, request, foreseen)
     by_hand = hand_of(row, bench.machine)
     return Prepared(
         items=checklist(standing, intended, request.confirmed, context.now(), dry=request.dry),
@@ -159,13 +163,16 @@ def _within(doses: Doses | None, weighed_g: float | None, wanted_g: float) -> fl
     return doses.most_off_g
 
 
-def _intended(
-    bench: Bench,
-    request: PullRequest,
-    water_ml: float | None,
-    ready_at: datetime | None,
-    doses: Doses | None,
-) -> Intended:
+class _Foreseen(NamedTuple):
+    """What is known of the pull besides the bench."""
+
+    water_ml: float | None
+    portafilter: str
+    ready_at: datetime | None
+    doses: Doses | None
+
+
+def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intended:
     coffee, setting = bench.coffee, request.grind_setting
     fresh_on = None if coffee is None else coffee.freshness
     setting = bench.grind_setting if setting is None else setting
@@ -182,15 +189,17 @@ def _intended(
         machine=bench.machine.name,
         water_c=bench.water_c,
         puck_start_c=bench.puck_start_c,
-        water_ml=water_ml,
+        water_ml=foreseen.water_ml,
+        portafilter=foreseen.portafilter,
         dose_g=bench.dose_g,
+        levelled=bench.levelled,
         dose_tolerance_g=bench.dose_tolerance_g,
         weighed_g=request.weighed_g,
-        doses_within_g=_within(doses, request.weighed_g, bench.dose_g),
+        doses_within_g=_within(foreseen.doses, request.weighed_g, bench.dose_g),
         coffee=coffee.name if coffee else None,
         bag=which_bag,
         bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
         stale=None if fresh_on is None or fresh_on.state == "best" else fresh_on.words,
         grind=grind,
-        ready_at=ready_at,
+        ready_at=foreseen.ready_at,
     )

@@ -5117,7 +5117,7 @@ export interface components {
              * Check
              * @enum {string}
              */
-            check: "armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc";
+            check: "armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc";
             /**
              * State
              * @enum {string}
@@ -6933,12 +6933,12 @@ export interface components {
              * Confirmed
              * @default []
              */
-            confirmed: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc")[];
+            confirmed: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc")[];
             /**
              * Despite
              * @default []
              */
-            despite: ("armed" | "warm" | "water" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "disc")[];
+            despite: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc")[];
             /** Weighed G */
             weighed_g?: number | null;
             /** Grind Setting */
@@ -8339,8 +8339,8 @@ export interface components {
         };
         /**
          * ShelvedCoffee
-         * @description A coffee with its number, the days since roasting and whether that is its best, its bags, the one in use first, and the
-         *     ETag of what is stored.
+         * @description A coffee with its number, the ETag of what is stored, the days since roasting, whether that
+         *     is its best, and its bags, the one in use first.
          */
         ShelvedCoffee: {
             /** Name */

@@ -64,6 +64,21 @@ export function Checklist(props: {
   );
 }
 
+/** What only the barista knows: ticked where it is so. */
+function Confirmed({ check, words }: { check: Item["check"]; words: string }) {
+  const preparing = usePreparing();
+  return (
+    <label className="flex-1">
+      <input
+        type="checkbox"
+        checked={preparing.confirmed.includes(check)}
+        onChange={(event) => preparing.toggle(check, event.target.checked)}
+      />
+      {words}
+    </label>
+  );
+}
+
 function Line({ item, bench }: { item: Item; bench: Bench }) {
   const preparing = usePreparing();
   const { check, state, words } = item;
@@ -76,11 +91,18 @@ function Line({ item, bench }: { item: Item; bench: Bench }) {
       <Circle size={13} className="text-quiet" aria-label="to confirm" />
     );
   const tickable = check !== "dose" && (state === "ask" || preparing.confirmed.includes(check));
-  if (check === "dose")
+  if (check === "dose") {
+    const levelled = bench.levelled && preparing.weighed_g === null;
     return (
       <>
-        {mark}
-        <span className={state === "missing" ? "text-warn" : ""}>{words}</span>
+        {levelled ? (
+          <Confirmed check={check} words={words} />
+        ) : (
+          <>
+            {mark}
+            <span className={state === "missing" ? "text-warn" : ""}>{words}</span>
+          </>
+        )}
         <NumberField
           label="Dose weighed"
           value={preparing.weighed_g}
@@ -90,17 +112,11 @@ function Line({ item, bench }: { item: Item; bench: Bench }) {
         />
       </>
     );
+  }
   return (
     <>
       {tickable ? (
-        <label className="flex-1">
-          <input
-            type="checkbox"
-            checked={preparing.confirmed.includes(check)}
-            onChange={(event) => preparing.toggle(check, event.target.checked)}
-          />
-          {words}
-        </label>
+        <Confirmed check={check} words={words} />
       ) : (
         <>
           {mark}
