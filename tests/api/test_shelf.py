@@ -34,7 +34,7 @@ class Shelf(Served):
         self.assertEqual(self.client.post("/api/grinders", json=GRINDER).status_code, 201)
         falls_back = GRINDER | {"name": "Bent", "settings": [1, 2, 3], "grind_um": [200, 300, 250]}
         problem = self.refused(self.client.post("/api/grinders", json=falls_back), 422)
-        self.assertIn("only rise, or only fall", problem["detail"])
+        self.assertIn("sizes that only rise", problem["detail"])
 
     def test_machines_of_every_kind_are_put_on_the_shelf(self) -> None:
         kinds = (
