@@ -25,6 +25,7 @@ from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.plan.styles.fit import StyleFit, fit, style_named
 from vapocline.core.profile.check import profile_problems
+from vapocline.core.profile.profile import OffCommand, SecondsExit
 from vapocline.core.puck.check import refuse_unrunnable
 from vapocline.core.puck.plan import Plan, Setup
 
@@ -111,6 +112,21 @@ class Fitting(unittest.TestCase):
         made = fitted("long-and-open")
         self.assertEqual(made.yield_g, 90)
         self.assertIn("yield 36 to 90 g", made.words[0])
+
+    def test_a_rest_is_as_long_as_the_gas_needs_and_says_what_a_day_younger_would(self) -> None:
+        lasts = []
+        for days in (4, 8, 16):
+            made = fitted("bloom", regrind=False, rest_days=days)
+            (rest,) = [one for one in made.profile.phases if isinstance(one.command, OffCommand)]
+            (lasting,) = [one.value for one in rest.exits if isinstance(one, SecondsExit)]
+            (said,) = [one for one in made.words if one.startswith("rest ")]
+            self.assertIn(f"rest {lasting:.0f} s, for its gas", said)
+            self.assertRegex(said, r"[0-9.]+ s more if it were a day younger$")
+            lasts.append(lasting)
+        self.assertEqual(sorted(lasts, reverse=True), lasts)
+        blend = fitted("bloom", regrind=False, rest_days=16, blend=True)
+        self.assertIn(f"rest {lasts[1]:.0f} s", " ".join(blend.words))  # a blend ages half as fast
+        self.assertNotIn("rest ", " ".join(fitted("steady-nine").words))
 
     def test_what_the_machine_cannot_give_is_reported(self) -> None:
         one = fitted("gentle-low-pressure", machine=Machine(name="One", control=SoftStart()))

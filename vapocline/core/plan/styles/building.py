@@ -9,6 +9,7 @@ from vapocline.core.plan.styles.spelling import Spelling
 from vapocline.core.profile.profile import CupExit, FirstDripExit, Phase, PressureAboveExit
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import gas_left_ml_g
+from vapocline.core.puck.plan import Setup
 
 Build = Callable[[Spelling, float], tuple[Phase, ...]]
 
@@ -43,14 +44,19 @@ def slow(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
 
 
 RESTED_ML_G = 0.6  # of gas, after which a longer rest brings little
+SHORTEST_REST_S, LONGEST_REST_S = 12.0, 40.0
+
+
+def rest_for_gas_s(setup: Setup) -> float:
+    """How long wetted grains rest until little gas is left: it leaves by itself while nothing
+    presses."""
+    gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
+    wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
+    return min(LONGEST_REST_S, max(SHORTEST_REST_S, wanted))
 
 
 def bloom(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:
-    setup = write.setup
-    gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
-    # Gas leaves wetted grains by itself while nothing presses: rest until little is left.
-    wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
-    rest_s = round(min(40.0, max(12.0, wanted)))
+    rest_s = round(rest_for_gas_s(write.setup))
     return (
         write.flowing("Wet", "fill", 4, FirstDripExit(), top_bar=4, longest_s=15),
         write.resting("Rest", rest_s),

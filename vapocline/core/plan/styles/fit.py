@@ -10,6 +10,7 @@ from vapocline.core.machine.machine import HandLever, Machine, ProgramLimits, Va
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.adjustable import adjustables_of
 from vapocline.core.plan.goal import Allowed, Goal, Want, seek
+from vapocline.core.plan.styles.building import RESTED_ML_G, rest_for_gas_s
 from vapocline.core.plan.styles.catalogue import STYLES, Aim, AimMove, Style
 from vapocline.core.plan.styles.spelling import REFERENCE_DOSE_G, Spelling
 from vapocline.core.plan.translate.translation import translate
@@ -99,6 +100,7 @@ def fit(
     for aim in style.aims:
         plan, said = _solved(plan, aim)
         words.extend(said)
+    words.extend(_rested(style, plan))
     plan, said = _ended(plan, yield_g)
     words.extend(said)
     plan, said = _on_program(plan, own_machine)
@@ -106,6 +108,19 @@ def fit(
     shot = predict(plan)
     words.extend(_lost(style, shot, yield_g))
     return StyleFit(plan.profile, plan.setup, yield_g, float(grind), words, shot)
+
+
+def _rested(style: Style, plan: Plan) -> list[str]:
+    """How long its rest is for the coffee's gas, and how a younger coffee would change that."""
+    setup = plan.setup
+    rests = any(isinstance(phase.command, OffCommand) for phase in plan.profile.phases)
+    if not (style.fresh and rests) or setup.rest_days < 1:
+        return []
+    rest_s = rest_for_gas_s(setup)
+    younger = setup.model_copy(update={"rest_days": setup.rest_days - 1})
+    longer_s = rest_for_gas_s(younger) - rest_s
+    said = f"rest {rest_s:.0f} s, for its gas to fall to {RESTED_ML_G} mL/g"
+    return [f"{said}: {longer_s:.1f} s more if it were a day younger" if longer_s else said]
 
 
 def _on_program(plan: Plan, machine: Machine) -> tuple[Plan, list[str]]:
