@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime
 
 from tests.parts import at_time, fresh_database
 from vapocline.core.base.problems import ConflictError, NotFoundError, Refused
-from vapocline.core.coffee.basket import LEVELLED_SPREAD
+from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.profile.profile import Profile
@@ -40,7 +40,7 @@ class Bench(AtBench):
         self.assertEqual((bench.coffee.name, bench.dose_g, bench.ratio), ("Ferrow Hill", 20, 2))
 
     def test_a_levelled_dose_is_planned_as_one_that_was_not_weighed(self) -> None:
-        for levelled, spread in ((True, LEVELLED_SPREAD), (False, 0)):
+        for levelled, spread in ((True, UNWEIGHED_SPREAD), (False, 0)):
             bench = change_bench(self.context, BenchChange(levelled=levelled))
             plan, _assumed = plan_for(bench, Profile(name="any"))
             self.assertEqual((bench.levelled, plan.setup.dose_spread), (levelled, spread))

@@ -23,6 +23,7 @@ from vapocline.core.base.problems import (
     OrderError,
     Refused,
 )
+from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.machine.machine import HandLever, Machine
@@ -37,7 +38,7 @@ from vapocline.desk.pull import relay
 from vapocline.desk.pull.dry_run import time_stages
 from vapocline.desk.pull.orders import OrderGiven, give_order, take_command
 from vapocline.desk.pull.readiness import Switched, prepare, switch
-from vapocline.desk.pull.request import PullRequest, Rehearsal
+from vapocline.desk.pull.request import PullRequest, Rehearsal, arranged
 from vapocline.desk.pull.start import begin_pull
 from vapocline.desk.read.review import review_shot
 from vapocline.desk.read.shots import Shot, read_shot
@@ -136,6 +137,19 @@ class Preparing(AtBench):
             begin_pull(self.context, request)
         self.assertEqual([p.field for p in caught.exception.problems], ["checks.dose"])
         self.assertIn("+0.6 g off", caught.exception.problems[0].got)
+
+    def test_a_dose_that_was_not_weighed_widens_what_is_foreseen_of_its_shot(self) -> None:
+        for levelled, weighed_g, spread in (
+            (False, 18.1, 0), (True, 18.1, 0), (False, None, UNWEIGHED_SPREAD),
+            (True, None, UNWEIGHED_SPREAD),
+        ):  # fmt: skip
+            with self.subTest(levelled=levelled, weighed_g=weighed_g):
+                change_bench(self.context, BenchChange(levelled=levelled))
+                self.addCleanup(change_bench, self.context, BenchChange(levelled=False))
+                name = f"Weighed {weighed_g} {levelled}"
+                found = arranged(self.context, self.request(name=name, weighed_g=weighed_g))
+                self.assertEqual(found.plan.setup.dose_spread, spread)
+                self.assertEqual(found.conditions.tamped.dose_spread, spread)
 
     def test_a_dry_run_goes_through_its_own_checks_and_is_stopped_as_a_shot_is(self) -> None:
         request = self.request(LONG, dry=True, despite=[])

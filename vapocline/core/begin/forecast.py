@@ -15,7 +15,7 @@ import numpy as np
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.begin.answers import Answers, Hand, MachineAnswer, machine_of
-from vapocline.core.coffee.basket import LEVELLED_SPREAD
+from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import UNKNOWN_REST_DAYS, Roast
 from vapocline.core.coffee.grinder import DIAL_SIZE_SPREAD, UNKNOWN_SIZE_SPREAD
 from vapocline.core.machine.machine import REFERENCE, Machine
@@ -75,7 +75,7 @@ def setup_of(answers: Answers, machine: Machine, today_rest_days: float | None) 
         basket_diameter_mm=58.5 if basket is None else basket.diameter_mm,
         water_c=BEGIN_C[roast],
         dialled_in=False,
-        dose_spread=0 if basket is None or basket.weighed else LEVELLED_SPREAD,
+        dose_spread=0 if basket is None or basket.weighed else UNWEIGHED_SPREAD,
         grind_spread=UNKNOWN_SIZE_SPREAD if answers.grinder is None else DIAL_SIZE_SPREAD,
         machine=machine,
     )
@@ -163,7 +163,7 @@ def _drawn_bench(
         if _share(z["basket"]) < NARROW_SHARE:
             changed["basket_diameter_mm"] = NARROW_MM
     elif not answers.basket.weighed:
-        changed["dose_g"] = max(5.0, answers.dose_g * math.exp(LEVELLED_SPREAD * z["dose"]))
+        changed["dose_g"] = max(5.0, answers.dose_g * math.exp(UNWEIGHED_SPREAD * z["dose"]))
     setup = bench.setup.model_copy(update=changed)
     profile = bench.profile
     if answers.drink is None:

@@ -10,7 +10,7 @@ from pydantic_core import PydanticCustomError
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.quantities import BasketDiameterMm, BasketVolumeMl, DoseG
 
-LEVELLED_SPREAD = 0.04  # of a dose that is filled to the rim: one sd of its logarithm
+UNWEIGHED_SPREAD = 0.04  # of a dose taken for what fills the basket: one sd of its logarithm
 BasketShape = Literal["straight", "tapered"]
 
 

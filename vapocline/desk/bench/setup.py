@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from vapocline.core.coffee.basket import LEVELLED_SPREAD
+from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import known_process
 from vapocline.core.coffee.grinder import UNKNOWN_SIZE_SPREAD, setting_for
 from vapocline.core.plan.styles.fit import DEFAULT_GRINDS_UM
@@ -45,7 +45,7 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         crema_ml_per_g=None if coffee is None else coffee.crema_ml_per_g,
         water_c=bench.water_c,
         puck_start_c=bench.puck_start_c,
-        dose_spread=LEVELLED_SPREAD if bench.levelled else 0,
+        dose_spread=UNWEIGHED_SPREAD if bench.levelled else 0,
         grind_spread=UNKNOWN_SIZE_SPREAD if bench.grinder is None else bench.grinder.size_spread,
         fines_pct=None if bench.grinder is None else bench.grinder.fines_pct,
         dialled_in=bench.dialled_in,

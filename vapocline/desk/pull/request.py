@@ -7,6 +7,7 @@ from typing import Annotated, NamedTuple
 from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.quantities import DoseG, GrindSetting
+from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
@@ -74,8 +75,9 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     bench = fresh(read_bench(context))
     version = read_version(context, request.profile_id, request.number)
     plan, _ = plan_for(bench, version.profile, context.resources.members)
-    if request.dry:
-        plan = plan.model_copy(update={"setup": plan.setup.model_copy(update={"insert": True})})
+    known = {"dose_spread": UNWEIGHED_SPREAD if request.weighed_g is None else 0.0}
+    setup = plan.setup.model_copy(update={"insert": True} if request.dry else known)
+    plan = plan.model_copy(update={"setup": setup})
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
     setting = bench.grind_setting if request.grind_setting is None else request.grind_setting
