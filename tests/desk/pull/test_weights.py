@@ -99,6 +99,18 @@ class TwoClocks(unittest.TestCase):
                 self.assertAlmostEqual(clock.when(to, 7.0), 7.0)
                 self.assertAlmostEqual(clock.when(to + 1, 8.5), 8.0)
 
+    def test_a_clock_that_only_shows_seconds_or_stands_still_is_not_gone_by(self) -> None:
+        for step_s in (1.0, math.inf):
+            clock = OurClock()
+            told = [clock.when(100 + heard // step_s, heard) for heard in (5.0, 5.3, 5.6, 6.4, 6.9)]
+            self.assertEqual(told, [5.0, 5.3, 5.6, 6.4, 6.9])
+
+    def test_what_was_made_and_sent_together_does_not_make_a_clock_coarse(self) -> None:
+        clock = OurClock()
+        for at, heard_at in ((100.0, 5.0), (100.05, 5.05), (100.05, 5.051), (100.1, 5.1)):
+            clock.when(at, heard_at)
+        self.assertAlmostEqual(clock.when(100.15, 9.0), 5.15)
+
     def test_a_device_without_a_clock_counts_from_when_it_was_heard(self) -> None:
         self.assertEqual(OurClock().when(None, 3.25), 3.25)
 

@@ -18,25 +18,31 @@ LASTS_S = 1.0  # a reading older than this is none
 RECONNECT_WAIT_S = 0.3
 KEPT = 8000  # readings: a sample that a broken line brings late still finds its own
 STEPS = 8  # the newest, by which a scale's pace is known
+AT_ONCE_S = 0.01  # what is heard within it was sent together
 HURRY_S = 0.05  # so long a reading is waited for that must be on its way
 
 
 class OurClock:
     """The times of one device on our own clock. What came soonest tells how far its clock lies
-    from ours; one that does not say its time counts from when it was heard."""
+    from ours; one that does not say its time, or stands still between two messages, counts from
+    when it was heard."""
 
     def __init__(self) -> None:
         """Nothing was heard yet."""
         self._ahead_s = math.inf
-        self._last_at = -math.inf
+        self._last_at = self._last_heard = -math.inf
+        self._coarse = False
 
     def when(self, at: float | None, heard_at: float) -> float:
         """When something was, s, by the device's own time `at` and ours when it was heard."""
-        if at is None:
+        if at is None or self._coarse:
+            return heard_at
+        if at == self._last_at and heard_at - self._last_heard > AT_ONCE_S:
+            self._coarse = True
             return heard_at
         if at < self._last_at:  # its clock was set
             self._ahead_s = math.inf
-        self._last_at = at
+        self._last_at, self._last_heard = at, heard_at
         self._ahead_s = min(self._ahead_s, heard_at - at)
         return at + self._ahead_s
 
