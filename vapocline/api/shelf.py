@@ -1,4 +1,4 @@
-"""Routes of the shelf: coffees, grinders, baskets, machines, calibrations and slots."""
+"""Routes of the shelf: coffees, waters, grinders, baskets, machines, calibrations and slots."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.water import Water
 from vapocline.core.machine.calibration.measured import Subject
 from vapocline.core.machine.machine import Machine
 from vapocline.core.machine.valve import ValveFlow
@@ -24,12 +25,13 @@ from vapocline.desk.shelf import (
     machines,
     removal,
     slots,
+    waters,
 )
 
 router = APIRouter(prefix="/api", responses=ERRORS)
 # Changed meanwhile, the change is refused with both sides; without it the last one counts.
 SeenEtag = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
-Shelved = Literal["coffee", "grinder", "basket", "machine"]
+Shelved = Literal["coffee", "grinder", "basket", "machine", "water"]
 
 
 @router.get("/coffees", operation_id="listCoffees")
@@ -76,6 +78,26 @@ def change_grinder(
 ) -> grinders.ShelvedGrinder:
     """Rewrite a grinder."""
     return grinders.change_grinder(context, grinder_id, grinder, seen)
+
+
+@router.get("/waters", operation_id="listWaters")
+def list_waters(context: AtBench) -> list[waters.ShelvedWater]:
+    """Every water."""
+    return waters.list_waters(context)
+
+
+@router.post("/waters", operation_id="addWater", status_code=201)
+def add_water(context: AtBench, water: Water) -> waters.ShelvedWater:
+    """Put a water on the shelf."""
+    return waters.add_water(context, water)
+
+
+@router.put("/waters/{water_id}", operation_id="changeWater")
+def change_water(
+    context: AtBench, water_id: int, water: Water, seen: SeenEtag = None
+) -> waters.ShelvedWater:
+    """Rewrite a water."""
+    return waters.change_water(context, water_id, water, seen)
 
 
 @router.get("/baskets", operation_id="listBaskets")

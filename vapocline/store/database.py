@@ -44,6 +44,7 @@ MEANINGS = {
     "uq_grinders_name": "A grinder with that name already exists.",
     "uq_machines_name": "A machine with that name already exists.",
     "uq_baskets_name": "A basket with that name already exists.",
+    "uq_waters_name": "A water with that name already exists.",
     "uq_slots_machine_id_name": "Another slot of that machine already has that name.",
     "uq_slots_machine_id_number": "Something was stored in that slot in the meantime.",
     "fk_shots_coffee_id": "It cannot be removed: shots were pulled with it.",
@@ -54,6 +55,7 @@ MEANINGS = {
     "fk_benches_grinder_id": "It is on the bench: put another there first.",
     "fk_benches_machine_id": "It is on the bench: put another there first.",
     "fk_benches_basket_id": "It is on the bench: put another there first.",
+    "fk_benches_water_id": "It is on the bench: put another there first.",
     "uq_profiles_name": "A profile with that name already exists.",
     "uq_profile_versions_profile_id_number": "Someone saved a newer version in the meantime.",
 }

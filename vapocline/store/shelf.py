@@ -21,10 +21,14 @@ from vapocline.store.tables import (
     ShotRow,
     SlotRow,
     VersionRow,
+    WaterRow,
 )
 
-ShelfRowT = TypeVar("ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow)
-NOUNS = {CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket"}
+ShelfRowT = TypeVar("ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow, WaterRow)
+NOUNS = {
+    CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket",
+    WaterRow: "water",
+}  # fmt: skip
 
 
 def find_basket(session: Session, name: str) -> BasketRow | None:
@@ -66,6 +70,7 @@ def read_bench(session: Session, bench_id: int, *, lock: bool = False) -> BenchR
                 joinedload(BenchRow.grinder),
                 joinedload(BenchRow.machine),
                 joinedload(BenchRow.basket),
+                joinedload(BenchRow.water),
             )
         )
         .unique()

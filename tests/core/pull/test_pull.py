@@ -46,6 +46,7 @@ INTENDED = Intended(
     water_c=93,
     puck_start_c=45,
     water_ml=70,
+    water=None,
     portafilter="",
     dose_g=18,
     levelled=False,

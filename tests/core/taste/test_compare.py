@@ -163,6 +163,11 @@ class WhatWasRun(unittest.TestCase):
     def done(self, **second: Any) -> list[str]:
         return [one.words for one in compare(PULLED, replace(PULLED, **second)).done]
 
+    def test_another_water_is_a_difference_and_one_nobody_named_too(self) -> None:
+        soft = replace(RECIPE, water="Quay soft")
+        said = ["kind of water not said, then Quay soft"]
+        self.assertEqual(self.done(recipe=soft), said)
+
     def test_another_basket_is_a_difference(self) -> None:
         self.assertEqual(
             self.done(recipe=replace(RECIPE, basket="Deep")), ["basket Straight, then Deep"]

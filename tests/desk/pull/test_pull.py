@@ -26,6 +26,7 @@ from vapocline.core.base.problems import (
 from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.water import Water
 from vapocline.core.machine.machine import HandLever, Machine
 from vapocline.core.profile.profile import ForceCommand, Phase, PressureAboveExit, Profile
 from vapocline.core.pull.readiness import Check
@@ -47,6 +48,7 @@ from vapocline.desk.shelf.coffees import add_coffee
 from vapocline.desk.shelf.connections import Connections, write_connections
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine
+from vapocline.desk.shelf.waters import add_water
 from vapocline.desk.tidy.tidy import TidyRequest, tidy_recording
 from vapocline.devices.line import LineAddress
 
@@ -150,6 +152,15 @@ class Preparing(AtBench):
                 found = arranged(self.context, self.request(name=name, weighed_g=weighed_g))
                 self.assertEqual(found.plan.setup.dose_spread, spread)
                 self.assertEqual(found.conditions.tamped.dose_spread, spread)
+
+    def test_the_water_on_the_bench_is_named_in_the_checks_and_kept_with_the_shot(self) -> None:
+        water = add_water(self.context, Water(name="Quay soft", alkalinity_mg_l=50))
+        change_bench(self.context, BenchChange(water_id=water.id))
+        request = self.request()
+        items = {one.check: one.words for one in prepare(self.context, request).items}
+        self.assertIn("mL of Quay soft", items["water"])
+        kept = arranged(self.context, request).conditions.water
+        self.assertEqual(kept, Water(name="Quay soft", alkalinity_mg_l=50))
 
     def test_a_dry_run_goes_through_its_own_checks_and_is_stopped_as_a_shot_is(self) -> None:
         request = self.request(LONG, dry=True, despite=[])

@@ -13,6 +13,7 @@ from vapocline.core.base.problems import ConflictError, DeviceError, NotFoundErr
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.water import Salts, Water
 from vapocline.core.machine.machine import Machine, ValveAhead
 from vapocline.demo.world import MACHINES
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
@@ -30,6 +31,7 @@ from vapocline.desk.shelf.grinders import add_grinder, change_grinder, list_grin
 from vapocline.desk.shelf.machines import add_machine, change_machine, list_machines, read_machine
 from vapocline.desk.shelf.removal import remove
 from vapocline.desk.shelf.slots import Storing, clear, read_slots, store
+from vapocline.desk.shelf.waters import add_water, change_water, list_waters
 
 
 def measured(what: str, rows: list[object]) -> Measurement:
@@ -223,3 +225,29 @@ class WithAMachine(OnBench):
         started = start_profile(self.context, NewProfile(name="Soaked", profile=SOAKED))
         with self.assertRaises(DeviceError):
             pull(self.context, PullRequest(profile_id=started.profile_id, number=1, dry=True))
+
+
+class Waters(OnBench):
+    def test_a_water_is_made_changed_put_on_the_bench_and_kept_there(self) -> None:
+        soft = add_water(self.context, Water(name="Soft", hardness_mg_l=80, alkalinity_mg_l=50))
+        salts = Salts(magnesium_sulfate_mg_l=150, sodium_bicarbonate_mg_l=90)
+        mixed = change_water(self.context, soft.id, Water(name="Mixed", salts=salts))
+        self.assertEqual(list_waters(self.context), [mixed])
+        self.assertEqual(mixed.salts, salts)
+        self.assertGreater(mixed.facts.hardness_mg_l or 0, 60)
+        bench = change_bench(self.context, BenchChange(water_id=mixed.id))
+        assert bench.water
+        self.assertEqual(bench.water.name, "Mixed")
+        with self.assertRaises(ConflictError):
+            remove(self.context, "water", mixed.id)
+        with self.assertRaises(NotFoundError):
+            change_bench(self.context, BenchChange(water_id=9999))
+
+    def test_what_a_water_does_is_a_caution_of_every_plan_on_it(self) -> None:
+        hard = add_water(self.context, Water(name="Hard", hardness_mg_l=320, alkalinity_mg_l=60))
+        self.assertFalse(any("Hard" in one for one in self.cautions()))
+        change_bench(self.context, BenchChange(water_id=hard.id))
+        self.assertIn("Hard: its hardness of 320 mg/L leaves scale in the boiler.", self.cautions())
+
+    def cautions(self) -> list[str]:
+        return forecast(self.context, SOAKED).cautions

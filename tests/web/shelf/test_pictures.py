@@ -129,6 +129,28 @@ class Pictures(WithMachines):
         marks.first.press("Enter")
         page.wait_for_url("**/read/*")
 
+    def test_a_water_is_made_from_a_recipe_and_put_on_the_bench(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        page.goto("/shelf/waters")
+        page.wait_for_url("**/shelf/waters/new")
+        page.get_by_label("Name", exact=True).fill("Quay recipe")
+        page.get_by_label("Hardness, as CaCO₃").fill("lots")
+        page.get_by_role("button", name="Add to the shelf").click()
+        expect(page.get_by_role("alert")).to_contain_text("got 'lots'; takes a number from 0")
+        page.get_by_role("button", name="From a recipe of salts").click()
+        page.get_by_label(re.compile("^Magnesium sulfate")).fill("500")
+        page.get_by_label(re.compile("^Sodium bicarbonate")).fill("84")
+        page.get_by_role("button", name="Add to the shelf").click()
+        picture = page.get_by_role("region", name="What is in it")
+        expect(picture).to_contain_text("Hardness 203 mg/L as CaCO₃: 11.4 °dH, 20.3 °fH")
+        expect(picture).to_contain_text("leaves scale in the boiler")
+        page.get_by_role("button", name="Put it on the bench").click()
+        expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
+        water = read_bench(self.app).water
+        assert water
+        self.assertEqual(water.name, "Quay recipe")
+
     def test_a_phones_tabs_stand_in_one_line(self) -> None:
         page = self.page
         page.set_viewport_size(PHONE)

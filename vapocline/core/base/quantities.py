@@ -80,6 +80,9 @@ RANGES: Mapping[str, Range] = {
     "crema_ml_per_g": Range(0, 4, "mL/g"),
     "density_g_ml": Range(0.2, 0.7, "g/mL"),
     "bag_g": Range(10, 50_000, "g"),
+    "hardness_mg_l": Range(0, 1500, "mg/L"),
+    "alkalinity_mg_l": Range(0, 1000, "mg/L"),
+    "salt_mg_l": Range(0, 3000, "mg/L"),
     "bag_price": Range(0.01, 1_000_000, ""),
     "warm_up_min": Range(0, 120, "min"),
 }
@@ -175,5 +178,8 @@ GlassMl = Annotated[float, Within("glass_ml")]
 CremaMlPerG = Annotated[float, Within("crema_ml_per_g")]
 DensityGMl = Annotated[float, Within("density_g_ml")]
 BagG = Annotated[float, Within("bag_g")]
+HardnessMgL = Annotated[float, Within("hardness_mg_l")]  # as CaCO3
+AlkalinityMgL = Annotated[float, Within("alkalinity_mg_l")]  # as CaCO3
+SaltMgL = Annotated[float, Within("salt_mg_l")]
 BagPrice = Annotated[float, Within("bag_price")]  # in the house's money
 WarmUpMin = Annotated[float, Within("warm_up_min")]

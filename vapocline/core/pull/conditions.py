@@ -6,6 +6,7 @@ from typing import Literal
 
 from vapocline.core.base.document import Document, Name
 from vapocline.core.base.quantities import DoseG, DoseToleranceG, GrindSetting
+from vapocline.core.coffee.water import Water
 from vapocline.core.puck.plan import Setup
 
 Source = Literal[
@@ -39,12 +40,13 @@ class Sources(Document):
 
 class Conditions(Document):
     """What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
-    `weighed` whether a scale was to follow the cup."""
+    `weighed` whether a scale was to follow the cup; `water` None where nobody said which."""
 
     simulated: bool
     wired: bool
     weighed: bool
     basket: Name | None = None
+    water: Water | None = None
     tamped: Setup
     intended: IntendedRecipe
     sources: Sources = Sources()

@@ -56,6 +56,7 @@ class Intended(Answer):
     water_c: float
     puck_start_c: float
     water_ml: float | None  # what the shot should use
+    water: str | None  # which one
     portafilter: str  # what another warmth would do
     dose_g: float
     levelled: bool
@@ -144,14 +145,15 @@ def _warm(
 
 def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
     needs = (intended.water_ml or 0.0) + SPARE_ML
+    of = f" of {intended.water}" if intended.water else ""
     if not standing.wired:
-        return _asked("water", f"The tank holds {needs:.0f} mL or more", confirmed)
+        return _asked("water", f"The tank holds {needs:.0f} mL or more{of}", confirmed)
     if standing.water_left_ml is None:
         return _item("water", "ready", "The machine does not report its tank level")
     if standing.water_left_ml < needs:
         words = f"The tank holds {standing.water_left_ml:.0f} mL; this takes {needs:.0f} mL"
         return _item("water", "missing", words)
-    return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL")
+    return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL{of}")
 
 
 def _portafilter(intended: Intended, confirmed: frozenset[Check]) -> Item:

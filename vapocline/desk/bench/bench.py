@@ -33,9 +33,17 @@ from vapocline.desk.shelf.baskets import ShelvedBasket, basket_of
 from vapocline.desk.shelf.coffees import ShelvedCoffee, coffee_of
 from vapocline.desk.shelf.grinders import ShelvedGrinder, grinder_of
 from vapocline.desk.shelf.machines import ShelvedMachine, machine_of
+from vapocline.desk.shelf.waters import ShelvedWater, water_of
 from vapocline.store import shelf
 from vapocline.store.database import reading, transaction
-from vapocline.store.tables import BasketRow, BenchRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables import (
+    BasketRow,
+    BenchRow,
+    CoffeeRow,
+    GrinderRow,
+    MachineRow,
+    WaterRow,
+)
 
 LEAST_TOGETHER = 3  # shots of a coffee on a grinder, before their ranges are a known coffee's
 
@@ -82,6 +90,7 @@ class Bench(Answer):
     boiler_c: float | None
     puck_start_c: float
     basket: ShelvedBasket | None
+    water: ShelvedWater | None = None
     dialled_in: bool
     learnt_shots: int
     learnt_others: int
@@ -99,6 +108,7 @@ class BenchSeen(BaseModel):
     grinder_id: int | None = None
     machine_id: int | None = None
     basket_id: int | None = None
+    water_id: int | None = None
     dose_g: float | None = None
     yield_g: float | None = None
     ratio: float | None = None
@@ -124,6 +134,7 @@ class BenchChange(BaseModel):
     grinder_id: int | None = None
     machine_id: int | None = None
     basket_id: int | None = None
+    water_id: int | None = None
     dose_g: DoseG | None = None
     yield_g: YieldG | None = None
     ratio: Ratio | None = None
@@ -143,7 +154,8 @@ OF_THE_PUCK = {
 }  # fmt: skip
 WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
-    "basket_id": "The basket", "dose_g": "The dose", "yield_g": "The yield", "ratio": "The ratio",
+    "basket_id": "The basket", "water_id": "The water", "dose_g": "The dose",
+    "yield_g": "The yield", "ratio": "The ratio",
     "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
     "levelled": "How the dose is measured",
     "grind_setting": "The grind", "water_c": "The water temperature",
@@ -178,6 +190,8 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
             row.machine = shelf.read_one(session, MachineRow, change.machine_id)
         if change.basket_id is not None:
             row.basket = shelf.read_one(session, BasketRow, change.basket_id)
+        if change.water_id is not None:
+            row.water = shelf.read_one(session, WaterRow, change.water_id)
         _rewrite_recipe(row, change)
         if change.goals is not None:
             row.goals = GOALS.write(Goals(wants=tuple(_distinct(change.goals))))
@@ -208,7 +222,9 @@ def _said(value: object) -> str:
             return f"{value:g}"
         case list():
             return ", ".join(want.figure.replace("_", " ") for want in value) or "none"
-        case ShelvedCoffee() | ShelvedGrinder() | ShelvedMachine() | ShelvedBasket():
+        case (
+            ShelvedCoffee() | ShelvedGrinder() | ShelvedMachine() | ShelvedBasket() | ShelvedWater()
+        ):
             return shown(value.name)
         case _:
             return shown(value)
@@ -271,6 +287,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
         water_c=row.water_c,
         boiler_c=boiler_c(machine_of(row.machine), row.water_c),
         basket=basket_of(row.basket) if row.basket else None,
+        water=water_of(row.water) if row.water else None,
         puck_start_c=row.puck_start_c,
         dialled_in=_dialled_in(session, row),
         learnt_shots=0 if knowledge is None else knowledge.shots,

@@ -69,8 +69,16 @@ def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
         assumed=[*assumed, *prediction.assumed],
         notices=notices(plan),
         misfits=misfits(profile, bench.machine),
-        cautions=cautions_for(bench.machine, profile, prediction.peak_pressure_bar.value),
+        cautions=_cautions(bench, profile, prediction),
     )
+
+
+def _cautions(bench: Bench, profile: Profile, prediction: Prediction) -> list[str]:
+    """What can hurt or break, then what the water does."""
+    said = cautions_for(bench.machine, profile, prediction.peak_pressure_bar.value)
+    if bench.water is not None:
+        said += [f"{bench.water.name}: {one}." for one in bench.water.facts.cautions]
+    return said
 
 
 @lru_cache(maxsize=256)

@@ -190,6 +190,7 @@ def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intend
         water_c=bench.water_c,
         puck_start_c=bench.puck_start_c,
         water_ml=foreseen.water_ml,
+        water=None if bench.water is None else bench.water.name,
         portafilter=foreseen.portafilter,
         dose_g=bench.dose_g,
         levelled=bench.levelled,

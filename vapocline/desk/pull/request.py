@@ -18,6 +18,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.shelf.connections import is_simulated, is_weighed
+from vapocline.desk.shelf.waters import documented
 from vapocline.devices.messages import Fault
 from vapocline.store import shelf
 from vapocline.store.database import transaction
@@ -88,6 +89,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
         wired=row.wired,
         weighed=is_weighed(row),
         basket=None if bench.basket is None else bench.basket.name,
+        water=None if bench.water is None else documented(bench.water),
         tamped=_tamped(plan.setup, bench, dose_g, setting),
         intended=IntendedRecipe(
             dose_g=bench.dose_g,

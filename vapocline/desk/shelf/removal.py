@@ -5,9 +5,12 @@ from __future__ import annotations
 from vapocline.desk.context import Context
 from vapocline.store import shelf
 from vapocline.store.database import transaction
-from vapocline.store.tables import BasketRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables import BasketRow, CoffeeRow, GrinderRow, MachineRow, WaterRow
 
-TABLES = {"coffee": CoffeeRow, "grinder": GrinderRow, "basket": BasketRow, "machine": MachineRow}
+TABLES = {
+    "coffee": CoffeeRow, "grinder": GrinderRow, "basket": BasketRow, "machine": MachineRow,
+    "water": WaterRow,
+}  # fmt: skip
 
 
 def remove(context: Context, kind: str, row_id: int) -> None:

@@ -91,6 +91,7 @@ def _pulled(shot: Shot, clock: Clock) -> ComparedShot:
             grind_setting=shot.grind_setting,
             machine=shot.machine,
             water_c=shot.water_c,
+            water=None if shot.conditions.water is None else shot.conditions.water.name,
         ),
         run=AsRun(shot.profile, shot.events, _held(shot)),
         result=Result(

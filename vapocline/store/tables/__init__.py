@@ -13,6 +13,7 @@ from vapocline.store.tables.shelf import (
     GrinderRow,
     MachineRow,
     SlotRow,
+    WaterRow,
 )
 from vapocline.store.tables.shots import EventRow, JournalRow, SeriesRow, ShotRow
 from vapocline.store.tables.taste import (
@@ -66,5 +67,6 @@ __all__ = [
     "TastingSessionRow",
     "TranslationRow",
     "VersionRow",
+    "WaterRow",
     "one_of",
 ]

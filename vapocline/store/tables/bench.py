@@ -19,7 +19,7 @@ from sqlalchemy.orm import (
 
 from vapocline.core.coffee.recipe import Follows
 from vapocline.store.tables.base import Base, one_of
-from vapocline.store.tables.shelf import BasketRow, CoffeeRow, GrinderRow, MachineRow
+from vapocline.store.tables.shelf import BasketRow, CoffeeRow, GrinderRow, MachineRow, WaterRow
 
 
 class BenchRow(Base):
@@ -39,6 +39,7 @@ class BenchRow(Base):
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"), index=True)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
     basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"), index=True)
+    water_id: Mapped[int | None] = mapped_column(ForeignKey("waters.id"), index=True)
     dose_g: Mapped[float]
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
@@ -57,6 +58,7 @@ class BenchRow(Base):
     grinder: Mapped[GrinderRow | None] = relationship(lazy="raise")
     machine: Mapped[MachineRow] = relationship(lazy="raise")
     basket: Mapped[BasketRow | None] = relationship(lazy="raise")
+    water: Mapped[WaterRow | None] = relationship(lazy="raise")
 
 
 class PersonRow(Base):

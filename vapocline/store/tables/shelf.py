@@ -77,6 +77,30 @@ class BagRow(Base):
     coffee: Mapped[CoffeeRow] = relationship(back_populates="bags", lazy="raise")
 
 
+class WaterRow(Base):
+    """A water by its hardness and alkalinity, mg/L as CaCO3, or by a recipe of salts."""
+
+    __tablename__ = "waters"
+    __table_args__ = (
+        CheckConstraint("name <> ''", name="name"),
+        CheckConstraint("hardness_mg_l >= 0", name="hardness_mg_l"),
+        CheckConstraint("alkalinity_mg_l >= 0", name="alkalinity_mg_l"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    hardness_mg_l: Mapped[float | None]
+    alkalinity_mg_l: Mapped[float | None]
+    # The recipe, all of it or nothing; mg/L of each salt.
+    magnesium_sulfate_mg_l: Mapped[float | None]
+    calcium_chloride_mg_l: Mapped[float | None]
+    magnesium_chloride_mg_l: Mapped[float | None]
+    sodium_bicarbonate_mg_l: Mapped[float | None]
+    potassium_bicarbonate_mg_l: Mapped[float | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class BasketRow(Base):
     """A basket: its size, its shape, and the doses it is made for."""
 

@@ -8,6 +8,7 @@ export type BenchChange = Schemas["BenchChange"];
 export type Coffee = Schemas["ShelvedCoffee"];
 export type Grinder = Schemas["ShelvedGrinder"];
 export type Machine = Schemas["ShelvedMachine"];
+export type Water = Schemas["ShelvedWater"];
 export type CoffeeDays = Schemas["CoffeeDays"];
 export type GrinderCurve = Schemas["GrinderCurve"];
 export type DrawnStroke = Schemas["DrawnStroke"];

@@ -180,6 +180,9 @@ export const machinesQuery = () =>
 export const basketsQuery = () =>
   queryOptions({ queryKey: ["baskets"], queryFn: () => answered(client.GET("/api/baskets")) });
 
+export const watersQuery = () =>
+  queryOptions({ queryKey: ["waters"], queryFn: () => answered(client.GET("/api/waters")) });
+
 export type Subject = "machine" | "coffee" | "grinder";
 
 export const calibrationsQuery = (subject: Subject, id: number) =>

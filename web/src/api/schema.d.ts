@@ -260,6 +260,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Waters
+         * @description Every water.
+         */
+        get: operations["listWaters"];
+        put?: never;
+        /**
+         * Add Water
+         * @description Put a water on the shelf.
+         */
+        post: operations["addWater"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waters/{water_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Water
+         * @description Rewrite a water.
+         */
+        put: operations["changeWater"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/baskets": {
         parameters: {
             query?: never;
@@ -3051,6 +3095,7 @@ export interface components {
             /** Puck Start C */
             puck_start_c: number;
             basket: components["schemas"]["ShelvedBasket"] | null;
+            water?: components["schemas"]["ShelvedWater"] | null;
             /** Dialled In */
             dialled_in: boolean;
             /** Learnt Shots */
@@ -3087,6 +3132,8 @@ export interface components {
             machine_id?: number | null;
             /** Basket Id */
             basket_id?: number | null;
+            /** Water Id */
+            water_id?: number | null;
             /** Dose G */
             dose_g?: number | null;
             /** Yield G */
@@ -3146,6 +3193,8 @@ export interface components {
             machine_id?: number | null;
             /** Basket Id */
             basket_id?: number | null;
+            /** Water Id */
+            water_id?: number | null;
             /** Dose G */
             dose_g?: number | null;
             /** Yield G */
@@ -3660,7 +3709,7 @@ export interface components {
         /**
          * Conditions
          * @description What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
-         *     `weighed` whether a scale was to follow the cup.
+         *     `weighed` whether a scale was to follow the cup; `water` None where nobody said which.
          */
         Conditions: {
             /** Simulated */
@@ -3671,6 +3720,7 @@ export interface components {
             weighed: boolean;
             /** Basket */
             basket?: string | null;
+            water?: components["schemas"]["Water"] | null;
             tamped: components["schemas"]["Setup"];
             intended: components["schemas"]["IntendedRecipe"];
             /**
@@ -5151,6 +5201,27 @@ export interface components {
             measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
+        };
+        /**
+         * KindWater
+         * @description The numbers, mg/L as CaCO3, between which neither the cup nor the boiler should mind.
+         */
+        KindWater: {
+            /**
+             * Least Alkalinity
+             * @default 40
+             */
+            least_alkalinity: number;
+            /**
+             * Most Alkalinity
+             * @default 75
+             */
+            most_alkalinity: number;
+            /**
+             * Most Hardness
+             * @default 150
+             */
+            most_hardness: number;
         };
         /**
          * Knowledge
@@ -7500,6 +7571,37 @@ export interface components {
             measured: number | null;
         };
         /**
+         * Salts
+         * @description A recipe in distilled water, mg/L of each salt as it is weighed, with its crystal water.
+         */
+        Salts: {
+            /**
+             * Magnesium Sulfate Mg L
+             * @default 0
+             */
+            magnesium_sulfate_mg_l: number;
+            /**
+             * Calcium Chloride Mg L
+             * @default 0
+             */
+            calcium_chloride_mg_l: number;
+            /**
+             * Magnesium Chloride Mg L
+             * @default 0
+             */
+            magnesium_chloride_mg_l: number;
+            /**
+             * Sodium Bicarbonate Mg L
+             * @default 0
+             */
+            sodium_bicarbonate_mg_l: number;
+            /**
+             * Potassium Bicarbonate Mg L
+             * @default 0
+             */
+            potassium_bicarbonate_mg_l: number;
+        };
+        /**
          * ScaleLag
          * @description How long after a known weight lands the scale shows it, s each time.
          */
@@ -8585,6 +8687,29 @@ export interface components {
             levels: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ShelvedWater
+         * @description A water with its number, the ETag of what is stored, and what its numbers mean.
+         */
+        ShelvedWater: {
+            /** Name */
+            name: string;
+            /** Hardness Mg L */
+            hardness_mg_l?: number | null;
+            /** Alkalinity Mg L */
+            alkalinity_mg_l?: number | null;
+            salts?: components["schemas"]["Salts"] | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Id */
+            id: number;
+            /** Etag */
+            etag: string;
+            facts: components["schemas"]["WaterFacts"];
         };
         /**
          * Shift
@@ -10631,6 +10756,25 @@ export interface components {
             steam_min: number;
         };
         /**
+         * Water
+         * @description A water by its hardness and alkalinity, mg/L as CaCO3; None where nobody measured them. With
+         *     `salts` both follow from the recipe.
+         */
+        Water: {
+            /** Name */
+            name: string;
+            /** Hardness Mg L */
+            hardness_mg_l?: number | null;
+            /** Alkalinity Mg L */
+            alkalinity_mg_l?: number | null;
+            salts?: components["schemas"]["Salts"] | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * WaterCount
          * @description More or less water stayed behind than head and puck hold.
          */
@@ -10692,6 +10836,23 @@ export interface components {
             when: "water_ml";
             /** Value */
             value: number;
+        };
+        /**
+         * WaterFacts
+         * @description What a water's numbers mean: in degrees too, and what to mind.
+         */
+        WaterFacts: {
+            /** Hardness Mg L */
+            hardness_mg_l: number | null;
+            /** Alkalinity Mg L */
+            alkalinity_mg_l: number | null;
+            /** Hardness German */
+            hardness_german: number | null;
+            /** Hardness French */
+            hardness_french: number | null;
+            /** Cautions */
+            cautions: string[];
+            within: components["schemas"]["KindWater"];
         };
         /**
          * WeighedYield
@@ -11923,6 +12084,222 @@ export interface operations {
             };
         };
     };
+    listWaters: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedWater"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addWater: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Water"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedWater"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changeWater: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                water_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Water"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedWater"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     listBaskets: {
         parameters: {
             query?: never;
@@ -12363,7 +12740,7 @@ export interface operations {
                 "Vapocline-Bench"?: number | null;
             };
             path: {
-                kind: "coffee" | "grinder" | "basket" | "machine";
+                kind: "coffee" | "grinder" | "basket" | "machine" | "water";
                 row_id: number;
             };
             cookie?: never;

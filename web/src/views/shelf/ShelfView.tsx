@@ -1,6 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useParams } from "react-router";
-import { basketsQuery, coffeesQuery, grindersQuery, machinesQuery } from "../../api/queries";
+import {
+  basketsQuery,
+  coffeesQuery,
+  grindersQuery,
+  machinesQuery,
+  watersQuery,
+} from "../../api/queries";
 import { controlWords } from "../../bench/kinds";
 import { ButtonLink } from "../../ui/Button";
 import { Loading, PageError } from "../../ui/Messages";
@@ -8,12 +14,14 @@ import { BasketPage } from "./BasketPage";
 import { CoffeePage } from "./CoffeePage";
 import { GrinderPage } from "./GrinderPage";
 import { MachinePage } from "./MachinePage";
+import { mineralWords, WaterPage } from "./WaterPage";
 
 const KINDS = [
   { kind: "machines", words: "Machines", one: "machine" },
   { kind: "coffees", words: "Coffees", one: "coffee" },
   { kind: "grinders", words: "Grinders", one: "grinder" },
   { kind: "baskets", words: "Baskets", one: "basket" },
+  { kind: "waters", words: "Waters", one: "water" },
 ] as const;
 type Kind = (typeof KINDS)[number]["kind"];
 
@@ -23,7 +31,7 @@ interface Line {
   hint: string;
 }
 
-/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets. */
+/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters. */
 export function ShelfView() {
   const { kind = "machines", id } = useParams();
   const found = KINDS.find((one) => one.kind === kind);
@@ -58,7 +66,8 @@ function useLines(kind: Kind) {
   const coffees = useQuery({ ...coffeesQuery(), enabled: kind === "coffees" });
   const grinders = useQuery({ ...grindersQuery(), enabled: kind === "grinders" });
   const baskets = useQuery({ ...basketsQuery(), enabled: kind === "baskets" });
-  const query = { machines, coffees, grinders, baskets }[kind];
+  const waters = useQuery({ ...watersQuery(), enabled: kind === "waters" });
+  const query = { machines, coffees, grinders, baskets, waters }[kind];
   const lines: Line[] | undefined = {
     machines: machines.data?.map((one) => line(one, controlWords(one.control.kind))),
     coffees: coffees.data?.map((one) => line(one, leftWords(one.bags[0]?.remaining_g, one.roast))),
@@ -66,6 +75,7 @@ function useLines(kind: Kind) {
       line(one, `${one.settings[0]} to ${one.settings.at(-1)}`),
     ),
     baskets: baskets.data?.map((one) => line(one, `${one.least_g} to ${one.most_g} g`)),
+    waters: waters.data?.map((one) => line(one, mineralWords(one.facts))),
   }[kind];
   return { query, lines };
 }
@@ -121,5 +131,6 @@ function Page({ kind, id }: { kind: Kind; id: number | undefined }) {
   if (kind === "machines") return <MachinePage id={id} />;
   if (kind === "coffees") return <CoffeePage id={id} />;
   if (kind === "grinders") return <GrinderPage id={id} />;
+  if (kind === "waters") return <WaterPage id={id} />;
   return <BasketPage id={id} />;
 }
