@@ -32,6 +32,11 @@ def refusal(**answers: Any) -> str:
 
 
 class Machines(unittest.TestCase):
+    def test_a_pump_that_presses_nothing_is_refused_with_what_it_takes(self) -> None:
+        for hand in ("valve", "switch"):
+            with self.assertRaisesRegex(ValueError, "a number from 1 to 15 bar"):
+                MachineAnswer.model_validate({"hand": hand, "pump_bar": 0})
+
     def test_a_plain_shot_runs_on_every_kind_with_nothing_said_but_the_kind(self) -> None:
         for hand in get_args(Hand):
             for feed in ("tank", "plumbed"):

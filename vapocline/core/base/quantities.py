@@ -39,6 +39,7 @@ RANGES: Mapping[str, Range] = {
     "puck_start_c": Range(5, 95, "°C"),
     "unevenness": Range(0, 0.6, ""),
     "pressure_bar": Range(0, 15, "bar"),
+    "pump_bar": Range(1, 15, "bar"),
     "flow_ml_s": Range(0, 20, "mL/s"),
     "valve_turns": Range(0, 20, "turns"),
     "force_kg": Range(0, 60, "kg"),
@@ -137,6 +138,7 @@ WaterC = Annotated[float, Within("water_c")]
 PuckStartC = Annotated[float, Within("puck_start_c")]
 Unevenness = Annotated[float, Within("unevenness")]
 PressureBar = Annotated[float, Within("pressure_bar")]
+PumpBar = Annotated[float, Within("pump_bar")]
 FlowMlS = Annotated[float, Within("flow_ml_s")]
 ValveTurns = Annotated[float, Within("valve_turns")]
 ForceKg = Annotated[float, Within("force_kg")]

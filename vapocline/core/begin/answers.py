@@ -17,6 +17,7 @@ from vapocline.core.base.quantities import (
     DoseG,
     GrindSetting,
     PressureBar,
+    PumpBar,
     Ratio,
     ReliefBar,
     StrokeMl,
@@ -64,7 +65,7 @@ class MachineAnswer(Document):
     address: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = ""
     gauge: bool = True
     relief_bar: ReliefBar | None = None
-    pump_bar: PressureBar | None = None
+    pump_bar: PumpBar | None = None
     springs: Literal[1, 2] = 1
     top_bar: PressureBar | None = None
     end_bar: PressureBar | None = None

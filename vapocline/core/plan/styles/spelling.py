@@ -172,7 +172,7 @@ class Spelling:
 
     def _turns_under(self, bar: float, control: ValveAhead) -> float:
         """The position that leaves a pressure once a reference puck drips, by the orifice law."""
-        left = 1 - bar / control.pump_bar
+        left = 1 - bar / control.pump_bar if control.pump_bar > 0 else 0.0
         if left <= 1 - OPEN_ENOUGH:
             return control.turns[-1]
         return self._turns(self.ml_s(PRESSED_ML_S_PER_BAR * bar) / left**0.5)
