@@ -101,10 +101,10 @@ class ShotDocument(Versioned):
     and `version` tell bags and versions of a profile apart; `set_aside` is why it counts nowhere.
     """
 
-    UPGRADES = (nested_parts_changed,)
+    UPGRADES = (nested_parts_changed, nested_parts_changed)
 
     format: Literal["vapocline/shot"] = "vapocline/shot"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name = "Shot"
     started_at: datetime | None = None
     plan: Plan

@@ -91,10 +91,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 3)
+    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 4)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     setup: Setup
     members: Members = MEMBERS
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

@@ -4801,10 +4801,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -6481,10 +6481,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -8919,10 +8919,10 @@ export interface components {
             format: "vapocline/shot";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /**
              * Name
              * @default Shot
