@@ -25,6 +25,7 @@ from vapocline.desk.shelf import (
     machines,
     removal,
     slots,
+    valves,
     waters,
 )
 
@@ -235,15 +236,15 @@ def draw_stroke(
 
 
 @router.get("/machines/{machine_id}/valve", operation_id="drawValve")
-def draw_valve(context: AtBench, machine_id: int) -> pictures.ValveCurve:
+def draw_valve(context: AtBench, machine_id: int) -> valves.ValveCurve:
     """A needle valve's free flow by turns, and where it was measured."""
-    return pictures.valve_curve(context, machine_id)
+    return valves.valve_curve(context, machine_id)
 
 
 @router.post("/machines/{machine_id}/valve", operation_id="askValve")
-def ask_valve(context: AtBench, machine_id: int, asked: pictures.ValveAsked) -> ValveFlow:
+def ask_valve(context: AtBench, machine_id: int, asked: valves.ValveAsked) -> ValveFlow:
     """The free flow at a position, or the position for a flow, with grams in 30 s and their ±."""
-    return pictures.ask_valve(context, machine_id, asked)
+    return valves.ask_valve(context, machine_id, asked)
 
 
 @router.get("/grinders/{grinder_id}/curve", operation_id="drawGrinder")

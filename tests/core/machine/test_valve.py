@@ -42,6 +42,10 @@ class BothWays(unittest.TestCase):
             (found.turns_error, found.free_flow_error_ml_s, found.grams_30_s_error), (None,) * 3
         )
 
+    def test_a_stored_valve_whose_pump_presses_nothing_is_answered_all_the_same(self) -> None:
+        none = VALVE.model_copy(update={"pump_bar": 0.0})
+        self.assertAlmostEqual(position_for(none, 2).turns, 1, places=3)
+
     def test_what_it_does_not_reach_is_refused_with_what_it_does(self) -> None:
         for ask, value, takes in (
             (flow_at, 3.5, "0 to 3 turns"),

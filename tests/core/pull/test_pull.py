@@ -85,8 +85,10 @@ class Checking(unittest.TestCase):
         warm, cold = (Plan(setup=Setup(dose_g=18, puck_start_c=c), profile=shot) for c in (45, 25))
         lost = [predict(one).extraction_yield_pct.value or 0 for one in (warm, cold)]
         points = f"{lost[0] - lost[1]:.1f} points"
-        self.assertRegex(other_warmth(warm), f"^cold: {points} less extraction, the first drop at")
-        self.assertRegex(other_warmth(cold), r"^hot: .* more extraction")
+        self.assertRegex(
+            other_warmth(warm), f"^cold, by the model: {points} less extraction, the first drop at"
+        )
+        self.assertRegex(other_warmth(cold), r"^hot, by the model: .* more extraction")
 
     def test_a_levelled_dose_is_asked_about_and_not_taken_for_weighed(self) -> None:
         levelled = INTENDED.model_copy(update={"levelled": True, "weighed_g": None})

@@ -165,7 +165,7 @@ class WhatWasRun(unittest.TestCase):
 
     def test_another_water_is_a_difference_and_one_nobody_named_too(self) -> None:
         soft = replace(RECIPE, water="Quay soft")
-        said = ["kind of water not said, then Quay soft"]
+        said = ["brewing water not said, then Quay soft"]
         self.assertEqual(self.done(recipe=soft), said)
 
     def test_another_basket_is_a_difference(self) -> None:

@@ -14,20 +14,14 @@ from vapocline.core.machine.machine import HandLever, Machine, Spring, SpringLev
 from vapocline.core.puck.pictures import DrawnPress, DrawnStroke
 from vapocline.core.taste.tasting import Tasting
 from vapocline.desk.bench.bench import BenchChange, change_bench
-from vapocline.desk.bench.pictures import (
-    ValveAsked,
-    ask_valve,
-    coffee_days,
-    grinder_curve,
-    lever_stroke,
-    valve_curve,
-)
+from vapocline.desk.bench.pictures import coffee_days, grinder_curve, lever_stroke
 from vapocline.desk.pull.start import pull
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.shelf.calibrations import Measurement, keep
 from vapocline.desk.shelf.coffees import add_coffee, open_bag
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine
+from vapocline.desk.shelf.valves import ValveAsked, ask_valve, valve_curve
 from vapocline.desk.taste.tasting import score
 
 PRESSED = profile(pressure(8, name="Press"), cup_g=30)

@@ -227,6 +227,16 @@ class WithAMachine(OnBench):
             pull(self.context, PullRequest(profile_id=started.profile_id, number=1, dry=True))
 
 
+class SizesOfAGrinder(OnBench):
+    def test_how_well_sizes_are_known_is_offered_as_answered_and_as_it_stands(self) -> None:
+        plain = Grinder(name="Plain", settings=(0, 9), grind_um=(200, 400))
+        told = {one.spread: one.within_pct for one in add_grinder(self.context, plain).known_to}
+        self.assertEqual(told, {0.12: 15.4, 0.22: 28.2})
+        odd = plain.model_copy(update={"name": "Odd", "size_spread": 0.05})
+        told = {one.spread: one.within_pct for one in add_grinder(self.context, odd).known_to}
+        self.assertEqual(told, {0.05: 6.4, 0.12: 15.4, 0.22: 28.2})
+
+
 class Waters(OnBench):
     def test_a_water_is_made_changed_put_on_the_bench_and_kept_there(self) -> None:
         soft = add_water(self.context, Water(name="Soft", hardness_mg_l=80, alkalinity_mg_l=50))
@@ -247,7 +257,9 @@ class Waters(OnBench):
         hard = add_water(self.context, Water(name="Hard", hardness_mg_l=320, alkalinity_mg_l=60))
         self.assertFalse(any("Hard" in one for one in self.cautions()))
         change_bench(self.context, BenchChange(water_id=hard.id))
-        self.assertIn("Hard: its hardness of 320 mg/L leaves scale in the boiler.", self.cautions())
+        self.assertIn(
+            "Hard: its hardness of 320 mg/L may leave scale in the boiler.", self.cautions()
+        )
 
     def cautions(self) -> list[str]:
         return forecast(self.context, SOAKED).cautions

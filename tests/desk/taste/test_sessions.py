@@ -228,7 +228,7 @@ class Choosing(AtTable):
             for row in session.scalars(select(ShotRow)):
                 row.rest_days = 1
         said = " ".join(self.start(kind="pair").warnings)
-        self.assertIn("Pulled on day 1, 9 days early: another day it may taste otherwise.", said)
+        self.assertIn("Pulled on day 1, 9 days early: on another day it may taste different.", said)
 
     def test_a_preference_over_rounds_and_an_answer_taken_back(self) -> None:
         table = self.start(kind="pair", rounds=4, tasters=("Anna",))

@@ -142,9 +142,9 @@ class Pictures(WithMachines):
         page.get_by_label(re.compile("^Magnesium sulfate")).fill("500")
         page.get_by_label(re.compile("^Sodium bicarbonate")).fill("84")
         page.get_by_role("button", name="Add to the shelf").click()
-        picture = page.get_by_role("region", name="What is in it")
+        picture = page.get_by_role("region", name="Minerals")
         expect(picture).to_contain_text("Hardness 203 mg/L as CaCO₃: 11.4 °dH, 20.3 °fH")
-        expect(picture).to_contain_text("leaves scale in the boiler")
+        expect(picture).to_contain_text("may leave scale in the boiler")
         page.get_by_role("button", name="Put it on the bench").click()
         expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
         water = read_bench(self.app).water

@@ -20,6 +20,13 @@ from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, Grind
 UNKNOWN_SIZE_SPREAD = 0.22  # of a usual espresso grind by a grinder nobody described: ± 28 %
 DIAL_SIZE_SPREAD = 0.12  # where it is only known at which number espresso usually lies: ± 15 %
 
+EIGHT_IN_TEN = 1.28  # standard deviations to either side of a normal distribution
+
+
+def within_pct(size_spread: float) -> float:
+    """To how many per cent, either way, 8 in 10 sizes of a spread lie."""
+    return 100 * EIGHT_IN_TEN * size_spread
+
 
 class Grinder(Document):
     """A grinder and its calibration: settings, rising, and the nominal size each gives, µm.

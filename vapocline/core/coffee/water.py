@@ -24,9 +24,9 @@ ALKALINITY_OF = {
 }
 GERMAN_MG_L, FRENCH_MG_L = 17.85, 10.0  # of CaCO3 for each degree of hardness
 LEAST_ALKALINITY, MOST_ALKALINITY, MOST_HARDNESS = 40.0, 75.0, 150.0
-SOUR = "its alkalinity of {:.0f} mg/L buffers little: cups turn sharp, and metal may corrode"
-FLAT = "its alkalinity of {:.0f} mg/L takes acidity away: cups turn flat and chalky"
-SCALES = "its hardness of {:.0f} mg/L leaves scale in the boiler"
+SOUR = "its alkalinity of {:.0f} mg/L buffers little: cups may turn sharp, and metal may corrode"
+FLAT = "its alkalinity of {:.0f} mg/L takes acidity away: cups may turn flat and chalky"
+SCALES = "its hardness of {:.0f} mg/L may leave scale in the boiler"
 
 
 class Salts(Document):
@@ -67,8 +67,8 @@ class Water(Document):
         return self
 
 
-class KindWater(Answer):
-    """The numbers, mg/L as CaCO3, between which neither the cup nor the boiler should mind."""
+class GoodWater(Answer):
+    """The bounds, mg/L as CaCO3, within which nothing is said against a water."""
 
     least_alkalinity: float = LEAST_ALKALINITY
     most_alkalinity: float = MOST_ALKALINITY
@@ -83,7 +83,7 @@ class WaterFacts(Answer):
     hardness_german: float | None
     hardness_french: float | None
     cautions: list[str]
-    within: KindWater
+    within: GoodWater
 
 
 def minerals_of(salts: Salts) -> tuple[float, float]:
@@ -112,5 +112,5 @@ def facts_of(water: Water) -> WaterFacts:
         hardness_german=None if hardness is None else round(hardness / GERMAN_MG_L, 1),
         hardness_french=None if hardness is None else round(hardness / FRENCH_MG_L, 1),
         cautions=said,
-        within=KindWater(),
+        within=GoodWater(),
     )

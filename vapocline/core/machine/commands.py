@@ -31,6 +31,7 @@ from vapocline.core.profile.profile import (
 
 Variable = Literal["pressure", "flow", "valve", "force"]
 NEAREST_SHARE = 0.02  # of the pump's pressure: a valve counts as open when nearer to it
+LEAST_PUMP_BAR = 0.1  # a stored valve may have a pump of nothing: no division by it
 
 
 def levels_of(machine: Machine) -> dict[str, float]:
@@ -98,7 +99,7 @@ def steered_by(machine: Machine) -> Variable | None:
 
 def turns_for(pressure: Floats, flow: Floats, control: ValveAhead) -> Floats:
     """The orifice law turned round: free flow = flow / √(1 − pressure / pump)."""
-    left = np.clip(1.0 - pressure / control.pump_bar, NEAREST_SHARE, 1.0)
+    left = np.clip(1.0 - pressure / max(control.pump_bar, LEAST_PUMP_BAR), NEAREST_SHARE, 1.0)
     free, turns = np.array(control.free_flow_ml_s), np.array(control.turns)
     rising = np.maximum.accumulate(free) + 1e-9 * np.arange(free.size)
     found: Floats = np.interp(flow / np.sqrt(left), rising, turns)

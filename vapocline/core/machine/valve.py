@@ -13,8 +13,9 @@ GLASS_S = 30.0  # how long one lets it run to weigh it
 
 
 class ValveFlow(Answer):
-    """A position with its free flow, as it would be weighed. The ± are one standard error; None
-    where the valve was never calibrated here."""
+    """A position with its free flow, as it would be weighed. The errors are how far a measured
+    position lies from the curve drawn without it, root mean square; None where the valve was never
+    calibrated here."""
 
     turns: float
     turns_error: float | None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from vapocline.core.coffee.grinder import within_pct
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import REFERENCE_BASKET_ML, head_free_ml
 from vapocline.core.puck.plan import Setup
@@ -10,7 +11,6 @@ WIDE = (
     "wide ranges, as this coffee is not dialled in with this grinder here: how much water the puck "
     "passes, how fast it gives off, and how both follow the grind"
 )
-EIGHT_IN_TEN = 1.28  # standard deviations to either side of a normal distribution
 
 
 def assumed(setup: Setup) -> list[str]:
@@ -19,7 +19,7 @@ def assumed(setup: Setup) -> list[str]:
         return []
     said = [] if setup.dialled_in or setup.knowledge is not None else [WIDE]
     if setup.grind_spread > 0 and _untaught(setup):
-        within = 100 * EIGHT_IN_TEN * setup.grind_spread
+        within = within_pct(setup.grind_spread)
         said.append(f"a grind size known only to ± {within:.0f} %, as the grinder was not measured")
     if setup.basket_volume_ml is None:
         left = head_free_ml(setup)

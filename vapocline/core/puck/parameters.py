@@ -231,7 +231,7 @@ def _nominal(setup: Setup, constants: Constants) -> Parameters:
     numbers = dict(
         dose_g=setup.dose_g,
         gas_ml_g=gas,
-        # Not slowed for a blend: how fast it stales is then known half as well.
+        # Not slowed for a blend: how fast it stales is then twice as uncertain.
         rested=setup.rest_days / ROASTS[setup.roast]["gas_days"],
         gas_back_bar=k.gas_back_bar,
         gas_tau_s=k.gas_tau_s,

@@ -33,7 +33,7 @@ def other_warmth(plan: Plan) -> str:
     )
     told = [_of_extraction(as_planned, otherwise), _of_first(as_planned, otherwise)]
     said = ", ".join(one for one in told if one)
-    return f"{other}: {said}" if said else ""
+    return f"{other}, by the model: {said}" if said else ""
 
 
 def _one(plan: Plan, puck_start_c: float) -> Plan:

@@ -256,7 +256,7 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
         yield from _number("grind", "", a.grind_setting, b.grind_setting, 2, least=0.01)
     yield from _text("machine", a.machine, b.machine)
     yield from _number("water", "°C", a.water_c, b.water_c, 1, least=0.1)
-    yield from _text("kind of water", a.water, b.water)
+    yield from _text("brewing water", a.water, b.water)
 
 
 def _profile(a: Profile, b: Profile) -> Iterator[Difference]:

@@ -4,7 +4,13 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.base.document import Answer
+from vapocline.core.coffee.grinder import (
+    DIAL_SIZE_SPREAD,
+    UNKNOWN_SIZE_SPREAD,
+    Grinder,
+    within_pct,
+)
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.etags import etag_of, refuse_stale
 from vapocline.store import shelf
@@ -13,17 +19,33 @@ from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import GrinderRow
 
 
+class SizesKnown(Answer):
+    """How well sizes may be known: their spread, and to how many per cent 8 in 10 then lie."""
+
+    spread: float
+    within_pct: float
+
+
 class ShelvedGrinder(Grinder):
-    """A grinder with its number, and the ETag of what is stored."""
+    """A grinder with its number, the ETag of what is stored, and how well sizes may be known."""
 
     id: int
     etag: str
+    known_to: list[SizesKnown]
 
 
 def grinder_of(row: GrinderRow) -> ShelvedGrinder:
     """A stored grinder as the user sees it."""
     grinder = _grinder(row)
-    return ShelvedGrinder(**grinder.known(), id=row.id, etag=etag_of(grinder))
+    return ShelvedGrinder(
+        **grinder.known(), id=row.id, etag=etag_of(grinder), known_to=_known_to(grinder)
+    )
+
+
+def _known_to(grinder: Grinder) -> list[SizesKnown]:
+    """What there is to choose besides measured sizes: what the answers take, and what stands."""
+    spreads = {DIAL_SIZE_SPREAD, UNKNOWN_SIZE_SPREAD, grinder.size_spread} - {0}
+    return [SizesKnown(spread=one, within_pct=round(within_pct(one), 1)) for one in sorted(spreads)]
 
 
 def _grinder(row: GrinderRow) -> Grinder:

@@ -257,7 +257,7 @@ def warnings_of(
     if len({shot.coffee_id for shot in on_table}) > 1:
         warned.append("The cups are of different coffees.")
     if (stale := next(_not_at_best(on_table), None)) is not None:
-        warned.append(f"Pulled on {stale}: another day it may taste otherwise.")
+        warned.append(f"Pulled on {stale}: on another day it may taste different.")
     pours = pours_of(on_table, poured)
     small = [pour for pour in pours.values() if pour is not None and pour < SMALLEST_CUP_G]
     if small:

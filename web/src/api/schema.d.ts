@@ -4838,6 +4838,27 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * GoodWater
+         * @description The bounds, mg/L as CaCO3, within which nothing is said against a water.
+         */
+        GoodWater: {
+            /**
+             * Least Alkalinity
+             * @default 40
+             */
+            least_alkalinity: number;
+            /**
+             * Most Alkalinity
+             * @default 75
+             */
+            most_alkalinity: number;
+            /**
+             * Most Hardness
+             * @default 150
+             */
+            most_hardness: number;
+        };
+        /**
          * Grind
          * @description A grinder's settings to sizes.
          */
@@ -5201,27 +5222,6 @@ export interface components {
             measured: components["schemas"]["Valve"] | components["schemas"]["Dial"] | components["schemas"]["GroupTemperature"] | components["schemas"]["Fill"] | components["schemas"]["AfterDrip"] | components["schemas"]["ScaleLag"] | components["schemas"]["Crema"] | components["schemas"]["Grind"] | components["schemas"]["DryRun"];
             fitted: components["schemas"]["CalibrationFit"];
             drift: components["schemas"]["Drift"] | null;
-        };
-        /**
-         * KindWater
-         * @description The numbers, mg/L as CaCO3, between which neither the cup nor the boiler should mind.
-         */
-        KindWater: {
-            /**
-             * Least Alkalinity
-             * @default 40
-             */
-            least_alkalinity: number;
-            /**
-             * Most Alkalinity
-             * @default 75
-             */
-            most_alkalinity: number;
-            /**
-             * Most Hardness
-             * @default 150
-             */
-            most_hardness: number;
         };
         /**
          * Knowledge
@@ -8495,7 +8495,7 @@ export interface components {
         };
         /**
          * ShelvedGrinder
-         * @description A grinder with its number, and the ETag of what is stored.
+         * @description A grinder with its number, the ETag of what is stored, and how well sizes may be known.
          */
         ShelvedGrinder: {
             /** Name */
@@ -8520,6 +8520,8 @@ export interface components {
             id: number;
             /** Etag */
             etag: string;
+            /** Known To */
+            known_to: components["schemas"]["SizesKnown"][];
         };
         /**
          * ShelvedMachine
@@ -9166,6 +9168,16 @@ export interface components {
             shot_time_change_s: number | null;
             /** Extraction Yield Change Points */
             extraction_yield_change_points: number | null;
+        };
+        /**
+         * SizesKnown
+         * @description How well sizes may be known: their spread, and to how many per cent 8 in 10 then lie.
+         */
+        SizesKnown: {
+            /** Spread */
+            spread: number;
+            /** Within Pct */
+            within_pct: number;
         };
         /**
          * Slid
@@ -10574,8 +10586,9 @@ export interface components {
         };
         /**
          * ValveFlow
-         * @description A position with its free flow, as it would be weighed. The ± are one standard error; None
-         *     where the valve was never calibrated here.
+         * @description A position with its free flow, as it would be weighed. The errors are how far a measured
+         *     position lies from the curve drawn without it, root mean square; None where the valve was never
+         *     calibrated here.
          */
         ValveFlow: {
             /** Turns */
@@ -10852,7 +10865,7 @@ export interface components {
             hardness_french: number | null;
             /** Cautions */
             cautions: string[];
-            within: components["schemas"]["KindWater"];
+            within: components["schemas"]["GoodWater"];
         };
         /**
          * WeighedYield

@@ -209,36 +209,29 @@ export function useSetPart() {
 }
 
 /** A number of the document, with its unit. */
-export function Num(props: {
-  path: string;
-  label: string;
-  unit: string;
-  step?: number;
-  placeholder?: string;
-}) {
-  const { path, label, unit, step = 0.1, placeholder } = props;
-  const { value, change, error } = useField(path, label);
+export function Num(props: NumberProps & { unit: string }) {
+  const { label, unit, step = 0.1, width = 64, ...rest } = props;
   return (
     <span>
       <span className="block text-small leading-4.5 text-quiet">{label}</span>
       <span className="flex items-start gap-1.5">
-        <NumberField
-          label={label}
-          value={value as Typed}
-          onChange={change}
-          step={step}
-          width={64}
-          error={error}
-          {...(placeholder === undefined ? {} : { placeholder })}
-        />
+        <Cell label={label} step={step} width={width} {...rest} />
         <span className="leading-7 text-quiet">{unit}</span>
       </span>
     </span>
   );
 }
 
-/** A number of the document in a table, which names it. */
-export function Cell({ path, label, step }: { path: string; label: string; step: number }) {
+interface NumberProps {
+  path: string;
+  label: string;
+  step?: number;
+  width?: number;
+  placeholder?: string;
+}
+
+/** A number of the document alone, as in a table that names it. */
+export function Cell({ path, label, step = 0.1, width = 84, ...rest }: NumberProps) {
   const { value, change, error } = useField(path, label);
   return (
     <NumberField
@@ -246,8 +239,9 @@ export function Cell({ path, label, step }: { path: string; label: string; step:
       value={value as Typed}
       onChange={change}
       step={step}
-      width={84}
+      width={width}
       error={error}
+      {...rest}
     />
   );
 }

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from vapocline.core.machine.commands import levels_of
+from vapocline.core.machine.commands import LEAST_PUMP_BAR, levels_of
 from vapocline.core.machine.machine import (
     HandLever,
     SoftStart,
@@ -172,7 +172,7 @@ class Spelling:
 
     def _turns_under(self, bar: float, control: ValveAhead) -> float:
         """The position that leaves a pressure once a reference puck drips, by the orifice law."""
-        left = 1 - bar / control.pump_bar if control.pump_bar > 0 else 0.0
+        left = 1 - bar / max(control.pump_bar, LEAST_PUMP_BAR)
         if left <= 1 - OPEN_ENOUGH:
             return control.turns[-1]
         return self._turns(self.ml_s(PRESSED_ML_S_PER_BAR * bar) / left**0.5)

@@ -1,5 +1,5 @@
 import type { CalibrationFit } from "../../api/client";
-import { curvePath, PlotFrame } from "./PlotFrame";
+import { curvePath, type Plot, PlotFrame } from "./PlotFrame";
 
 /** What was measured as squares, slips crossed out, and the curve through the rest. */
 export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
@@ -16,22 +16,27 @@ export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
       {(plot) => (
         <>
           <path className="curve" d={curvePath(plot, fitted.curve_x, fitted.curve_y)} />
-          {fitted.points.map((one, i) => (
-            <g
-              // biome-ignore lint/suspicious/noArrayIndexKey: points are their rows
-              key={i}
-              className={one.outlier ? "slip" : "point"}
-              transform={`translate(${plot.x(one.x).toFixed(1)} ${plot.y(one.y).toFixed(1)})`}
-            >
-              {one.outlier ? (
-                <path d="M-5 -5L5 5M-5 5L5 -5" />
-              ) : (
-                <rect x="-3.5" y="-3.5" width="7" height="7" />
-              )}
-            </g>
-          ))}
+          <MeasuredPoints plot={plot} points={fitted.points} />
         </>
       )}
     </PlotFrame>
   );
+}
+
+/** What was measured as squares, slips crossed out. */
+export function MeasuredPoints({ plot, points }: { plot: Plot; points: CalibrationFit["points"] }) {
+  return points.map((one, i) => (
+    <g
+      // biome-ignore lint/suspicious/noArrayIndexKey: points are their rows
+      key={i}
+      className={one.outlier ? "slip" : "point"}
+      transform={`translate(${plot.x(one.x).toFixed(1)} ${plot.y(one.y).toFixed(1)})`}
+    >
+      {one.outlier ? (
+        <path d="M-5 -5L5 5M-5 5L5 -5" />
+      ) : (
+        <rect x="-3.5" y="-3.5" width="7" height="7" />
+      )}
+    </g>
+  ));
 }

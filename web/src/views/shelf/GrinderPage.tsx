@@ -16,6 +16,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
   const grinders = useQuery(grindersQuery());
   const grinder = grinders.data?.find((one) => one.id === id);
   const start = grinder ? documentOf(grinder) : NEW_GRINDER;
+  const options = knownTo(grinder);
   return (
     <div className={styles.shelfPage}>
       <ShelvedForm
@@ -31,9 +32,9 @@ export function GrinderPage({ id }: { id: number | undefined }) {
           <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="model" />
           <Text path="note" label="Note" lines={2} />
         </Part>
-        <Part name="Its points" words={pointsSentence}>
+        <Part name="Its points" words={(said) => pointsSentence(said, options)}>
           <GrinderPoints />
-          <Pick path="size_spread" label="These sizes are" options={knownTo(grinder)} />
+          <Pick path="size_spread" label="These sizes are" options={options} />
         </Part>
       </ShelvedForm>
       {grinder && <TaughtPanel kind="grinder" id={grinder.id} />}
@@ -43,21 +44,19 @@ export function GrinderPage({ id }: { id: number | undefined }) {
 }
 
 function documentOf(grinder: Grinder) {
-  const { id: _id, etag: _etag, ...rest } = grinder;
+  const { id: _id, etag: _etag, known_to: _known, ...rest } = grinder;
   return { ...rest, size_spread: String(rest.size_spread ?? 0) };
 }
 
-const KNOWN_TO = [
-  { value: "0", words: "measured" },
-  { value: "0.12", words: "known roughly, to ± 15 %" },
-  { value: "0.22", words: "hardly known, to ± 28 %" },
-];
+const MEASURED = { value: "0", words: "measured" };
 
-/** How well the sizes are known, in the words of the answers; one in between keeps its place. */
+/** How well sizes are known: as the answers to "which grinder" take it, and as it stands. */
 function knownTo(grinder: Grinder | undefined) {
-  const now = String(grinder?.size_spread ?? 0);
-  if (KNOWN_TO.some((one) => one.value === now)) return KNOWN_TO;
-  return [...KNOWN_TO, { value: now, words: "known as it was given" }];
+  const offered = (grinder?.known_to ?? []).map(({ spread, within_pct }) => ({
+    value: String(spread),
+    words: `known to ± ${within_pct.toFixed(0)} %`,
+  }));
+  return [MEASURED, ...offered];
 }
 
 function grinderSentence(said: Json) {
@@ -68,9 +67,9 @@ function grinderSentence(said: Json) {
   return `${fines} ${String(said.note ?? "")}`;
 }
 
-function pointsSentence(said: Json) {
+function pointsSentence(said: Json, options: { value: string; words: string }[]) {
   const sizes = said.grind_um as unknown[];
   const pairs = (said.settings as unknown[]).map((setting, i) => `${sizes[i]} µm at ${setting}`);
-  const known = KNOWN_TO.find((one) => one.value === String(said.size_spread))?.words;
-  return `${listed(pairs)}${known && known !== "measured" ? `; ${known}` : ""}.`;
+  const known = options.find((one) => one.value === String(said.size_spread)) ?? MEASURED;
+  return `${listed(pairs)}; ${known.words}.`;
 }

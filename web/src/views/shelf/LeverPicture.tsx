@@ -74,13 +74,14 @@ function Stroke({ stroke }: { stroke: DrawnStroke }) {
   );
 }
 
+const ROOM = 1.6; // above the curve, for the end of the rush
 const FILLED_SHARE = 0.3; // of the stroke: by then the head is full and the puck alone decides
 
 /** The flow once the head is full: before, it rushes. */
 function settled({ pressed_ml, water_in_ml_s, stroke_ml }: DrawnStroke) {
   return water_in_ml_s
     .filter((_, i) => (pressed_ml[i] ?? 0) > FILLED_SHARE * stroke_ml)
-    .map((flow) => flow * 1.6);
+    .map((flow) => flow * ROOM);
 }
 
 function middle(xs: number[], ys: number[], at: number) {

@@ -6,6 +6,7 @@ import { failureWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
 import { moment, plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { MeasuredPoints } from "./FitPlot";
 import { Picture, PictureToCome } from "./Picture";
 import { curvePath, LARGE, PlotFrame } from "./PlotFrame";
 
@@ -25,7 +26,7 @@ export function ValvePicture({ machine }: { machine: Machine }) {
           <p className="text-quiet">
             {error_ml_s == null || measured_at == null
               ? "It was not calibrated here: nobody knows how far these numbers are off. Let it run into a glass at a few positions, below."
-              : `Calibrated ${moment(measured_at)}; a flow lies within ${error_ml_s.toFixed(2)} mL/s of the curve, two times in three.`}
+              : `Calibrated ${moment(measured_at)}; a position lies ${error_ml_s.toFixed(2)} mL/s off the curve drawn without it, root mean square.`}
           </p>
         </>
       }
@@ -41,20 +42,7 @@ export function ValvePicture({ machine }: { machine: Machine }) {
         {(plot) => (
           <>
             <path className="curve" d={curvePath(plot, turns, free_flow_ml_s)} />
-            {measured.map((one, i) => (
-              <g
-                // biome-ignore lint/suspicious/noArrayIndexKey: points are their rows
-                key={i}
-                className={one.outlier ? "slip" : "point"}
-                transform={`translate(${plot.x(one.x)} ${plot.y(one.y)})`}
-              >
-                {one.outlier ? (
-                  <path d="M-5 -5L5 5M-5 5L5 -5" />
-                ) : (
-                  <rect x="-3.5" y="-3.5" width="7" height="7" />
-                )}
-              </g>
-            ))}
+            <MeasuredPoints plot={plot} points={measured} />
           </>
         )}
       </PlotFrame>

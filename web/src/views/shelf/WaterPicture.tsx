@@ -4,14 +4,14 @@ import { LARGE, PlotFrame } from "./PlotFrame";
 
 const [MOST_ALKALINITY, MOST_HARDNESS] = [160, 300]; // drawn
 
-/** A water by its alkalinity and hardness, with the field in which neither taste nor boiler suffer. */
+/** A water by its alkalinity and hardness, with the bounds that suit taste and boiler. */
 export function WaterPicture({ water }: { water: Water }) {
   const { facts } = water;
   const { hardness_mg_l: hardness, alkalinity_mg_l: alkalinity, within } = facts;
   const known = hardness != null && alkalinity != null;
   return (
     <Picture
-      name="What is in it"
+      name="Minerals"
       words={
         <>
           {hardness != null && (
@@ -27,7 +27,7 @@ export function WaterPicture({ water }: { water: Water }) {
             </p>
           ))}
           {known && facts.cautions.length === 0 && (
-            <p className="text-quiet">Neither the cup nor the boiler should mind.</p>
+            <p className="text-quiet">Within the bounds for taste and boiler.</p>
           )}
           {!known && (
             <p className="text-quiet">
@@ -55,7 +55,7 @@ export function WaterPicture({ water }: { water: Water }) {
               height={plot.bottom - plot.y(within.most_hardness)}
             />
             <text x={plot.x(within.least_alkalinity) + 5} y={plot.y(within.most_hardness) + 14}>
-              kind to cup and boiler
+              good for taste and boiler
             </text>
             {known && (
               <g
