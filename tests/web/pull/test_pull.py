@@ -59,6 +59,18 @@ class Before(AtTheMachine):
         expect(page.get_by_label("The basket is wiped dry")).to_be_checked()
         expect(page.get_by_label("Dose weighed")).to_have_value("18.1")
 
+    def test_a_levelled_dose_is_ticked_or_weighed_all_the_same(self) -> None:
+        change_bench(self.app, BenchChange(levelled=True))
+        self.addCleanup(change_bench, self.app, BenchChange(levelled=False))
+        page = self.page
+        page.goto("/pull/4/3")
+        dose = page.locator("[data-check=dose]")
+        dose.get_by_label("The basket full and levelled").check()
+        expect(page.locator("[data-check=dose][data-state=ready]")).to_be_visible()
+        page.get_by_label("Dose weighed").fill("18.1")
+        expect(dose).to_contain_text("18.1 g, within 0.2 g")
+        expect(dose.get_by_role("checkbox")).to_have_count(0)
+
     @exhaustive
     def test_no_serious_barrier_before_during_and_after_in_the_dark_and_on_a_phone(self) -> None:
         number = self.started("Barriers")

@@ -125,7 +125,7 @@ class Pictures(WithMachines):
         self.change("The bag in use")
         page.get_by_label("Price of the bag").fill("30")
         page.get_by_role("button", name="Save the coffee").click()
-        expect(days).to_contain_text("A shot takes 0.54 of coffee")
+        expect(days).to_contain_text("A shot costs 0.54 in coffee")
         marks.first.press("Enter")
         page.wait_for_url("**/read/*")
 

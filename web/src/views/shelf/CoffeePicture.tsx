@@ -41,7 +41,7 @@ export function CoffeePicture({ coffee }: { coffee: Coffee }) {
           {shots.length > 0 && (
             <p className="text-quiet">
               {shots.length} {shots.length === 1 ? "shot" : "shots"}, {liked} of them tasted: the
-              higher the mark, the more it was liked. Those nobody tasted lie on the ground.
+              higher the mark, the more it was liked; untasted shots lie on the baseline.
             </p>
           )}
           <BagBar coffee={coffee} days={days} />
@@ -52,7 +52,7 @@ export function CoffeePicture({ coffee }: { coffee: Coffee }) {
         label={`Gas left by days of rest; at its best from day ${gas.best_from.toFixed(0)} to ${gas.best_to.toFixed(0)}; ${shots.length} shots`}
         xName="days rested"
         yName="gas left, mL/g"
-        xs={[0, gas.days.at(-1) ?? 60]}
+        xs={[0, Math.max(...gas.days, today ?? 0, ...shots.map((one) => one.rest_days))]}
         ys={[0, Math.max(...gas.gas_ml_g)]}
         height={LARGE}
         reachable
@@ -155,7 +155,7 @@ function BagBar({ coffee, days }: { coffee: Coffee; days: CoffeeDays }) {
       </p>
       {cost?.a_shot != null && cost.dialling_in != null && (
         <p className="text-quiet">
-          A shot takes {cost.a_shot.toFixed(2)} of coffee, dialling in {cost.dialling_in.toFixed(2)}{" "}
+          A shot costs {cost.a_shot.toFixed(2)} in coffee, dialling in {cost.dialling_in.toFixed(2)}{" "}
           ({dialling_in_shots} shots).
         </p>
       )}

@@ -7,7 +7,6 @@ import { Picture, PictureToCome } from "./Picture";
 import { curvePath, LARGE, type Plot, PlotFrame } from "./PlotFrame";
 
 const NUDGE_UM = 5;
-const ROUND_UM = 1;
 
 /**
  * The grinder's curve with the settings shots were pulled with, over the points of the form it stands
@@ -114,7 +113,7 @@ function DragPoint(props: {
     if (!held || !frame) return;
     const um = plot.y.invert(event.clientY - frame.top);
     const [low, high] = [0, 1].map((end) => plot.y.domain()[end] ?? 0) as [number, number];
-    move(setting, Math.round(Math.min(high, Math.max(low, um)) / ROUND_UM) * ROUND_UM);
+    move(setting, Math.round(Math.min(high, Math.max(low, um))));
   };
   return (
     <g
