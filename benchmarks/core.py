@@ -22,7 +22,7 @@ from vapocline.core.puck.plan import Plan, on
 from vapocline.core.puck.predict import predict, run
 from vapocline.core.puck.program import Program, program_of
 from vapocline.core.read.reading import Circumstances, read_curve
-from vapocline.demo.world import MACHINES
+from vapocline.demo.things import MACHINES
 
 SHOTS = {
     "flat, 24 s": plan(pressure(9)),

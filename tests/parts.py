@@ -120,7 +120,7 @@ def sample_world() -> str:
         if there.fetchone():
             return SAMPLE
         with resources_on_fresh_database(seed=7) as resources:
-            build(resources, lambda _text: None)
+            build(resources, lambda _text: None, fortnight=False)
             made = str(resources.engine.url.database)
         connection.execute(
             sql.SQL("alter database {} rename to {}").format(

@@ -8,7 +8,7 @@ from typing import Any
 from tests.api.test_house import SHORT, Served
 from tests.core.machine.test_calibration import valve_rows
 from tests.parts import wait_for
-from vapocline.demo.world import MACHINES
+from vapocline.demo.things import MACHINES
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.shelf.machines import add_machine, list_machines
 

@@ -6,7 +6,7 @@ import unittest
 
 from tests.parts import context_on_fresh_database, folder, sample_world
 from vapocline.core.base.problems import VapoclineError
-from vapocline.demo.world import PULLS, build
+from vapocline.demo.world import LAST_DAYS, build
 from vapocline.desk.plan.profiles import list_profiles
 from vapocline.desk.read.shots import list_shots
 from vapocline.runtime.cluster import running_cluster
@@ -45,6 +45,6 @@ class SampleWorld(unittest.TestCase):
     def test_what_is_there_is_not_made_twice(self) -> None:
         with context_on_fresh_database(template=sample_world()) as context:
             profiles = [one.name for one in list_profiles(context)]
-            build(context.resources, lambda _text: None)
+            build(context.resources, lambda _text: None, fortnight=False)
             self.assertEqual([one.name for one in list_profiles(context)], profiles)
-            self.assertEqual(len(list_shots(context, limit=99)), len(PULLS))
+            self.assertEqual(len(list_shots(context, limit=99)), len(LAST_DAYS))

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 FIRST_PORT = 8417
 ELSEWHERE = "192.0.2.1"  # of RFC 5737: nobody's
 PORTS_TRIED = 20
+OWN_SEED, DEMO_SEED = 1, 128  # of the simulated machines; of the demo's that learning pays there
 HERE, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 
 
@@ -83,7 +84,8 @@ def _serve_on(
     if not compiled_before():  # once, not in each process that is started now
         say("Compiling the puck model; later starts find it done")
         warm_up()
-    with running(folder, url, say) as parts:
+    # The sample shots' coffees go on being what they were.
+    with running(folder, url, say, DEMO_SEED if kind == "demo" else OWN_SEED) as parts:
         settings = asked.model_copy(
             update={
                 "database_url": parts.database_url,
@@ -139,11 +141,13 @@ def _server(config: uvicorn.Config, app: FastAPI) -> Server:
 def _fill(settings: Settings) -> None:
     from vapocline.demo.world import build
     from vapocline.desk.context import Simulators, open_resources
-    from vapocline.runtime.simulators import simulated_machine
+    from vapocline.runtime.simulators import simulators
 
-    with simulated_machine(seed=7, speed=0) as quick:
+    with simulators(seed=DEMO_SEED, speed=0) as quick:
         resources = open_resources(
-            settings.database_url, Simulators(quick), members=settings.members
+            settings.database_url,
+            Simulators(quick.machine, refractometer=quick.refractometer),
+            members=settings.members,
         )
         try:
             build(resources, say)

@@ -22,6 +22,7 @@ Fault = Literal[
     "water_empty",
     "pump_stall",
     "relief_opens",
+    "channel",
     "scale_off",
     "cup_missing",
     "packets_dropped",

@@ -31,10 +31,11 @@ class Running:
 
 
 @contextlib.contextmanager
-def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
+def running(folder: Path, url: str | None, say: Say, seed: int = 1) -> Iterator[Running]:
     """Start what is needed, again whenever it ends, and stop it all at the end.
 
-    With a URL, no database is started."""
+    With a URL, no database is started. `seed` says what the simulated machines' pucks really are.
+    """
     with contextlib.ExitStack() as stack:
         parts: list[SupervisedProcess] = []
         if url is None:
@@ -51,7 +52,7 @@ def running(folder: Path, url: str | None, say: Say) -> Iterator[Running]:
         say("Bringing the tables up to date")
         migrate(url)
         say("Starting the simulated machines, scales and refractometers")
-        devices = stack.enter_context(simulator_processes())
+        devices = stack.enter_context(simulator_processes(seed=seed))
         stack.enter_context(supervised([*parts, *devices]))
         yield Running(url, Simulators(*(one.address for one in devices)))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections import Counter
 
 from tests.core.plan.test_styles import SLUICE
 from vapocline.core.coffee.coffee import Roast
@@ -43,10 +44,21 @@ class Ranking(unittest.TestCase):
         self.assertLess(place(light, "soak-then-press"), place(light, "steady-nine"))
         self.assertLess(place(dark, "steady-nine"), place(dark, "soak-then-press"))
         self.assertEqual(
-            reason(light, "soak-then-press"),
-            "wets the whole puck before it presses; suits a light roast",
+            reason(dark, "gentle-low-pressure"),
+            "stays calm, under about six bar; suits a dark roast",
         )
         self.assertIn("this one is light", reason(light, "gentle-low-pressure"))
+
+    def test_what_is_true_of_most_styles_is_no_reason_for_one_of_them(self) -> None:
+        for roast in ("light", "medium", "dark"):
+            for rest_days in (2.0, 12.0):
+                found = order(SETUP.model_copy(update={"rest_days": rest_days}), roast=roast)
+                said = Counter(one.reason.rpartition("; ")[2] for one in found[:6])
+                with self.subTest(roast=roast, rest_days=rest_days):
+                    self.assertLessEqual(max(said.values()), 3)
+        self.assertEqual(
+            reason(order(roast="light"), "soak-then-press"), "wets the whole puck before it presses"
+        )
 
     def test_a_style_for_another_drink_comes_last_and_says_so(self) -> None:
         self.assertEqual(

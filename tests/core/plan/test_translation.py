@@ -39,7 +39,7 @@ from vapocline.core.profile.profile import (
 )
 from vapocline.core.profile.stages import best_stages
 from vapocline.core.puck.plan import Plan, Setup, on
-from vapocline.demo.world import MACHINES
+from vapocline.demo.things import MACHINES
 
 BY_NAME = {machine.name: machine for machine in MACHINES}
 BENCH, LOW, FLOW, VALVE, STAGED, LEVER, HAND, SOFT = MACHINES

@@ -15,7 +15,7 @@ from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.water import Salts, Water
 from vapocline.core.machine.machine import Machine, ValveAhead
-from vapocline.demo.world import MACHINES
+from vapocline.demo.things import MACHINES
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import forecast

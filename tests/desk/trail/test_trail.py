@@ -112,6 +112,16 @@ class OfACoffee(WithOwnCoffee):
         self.assertEqual((node.settled.move, node.settled.outcome), ("cooler", "too small to tell"))
         self.assertGreater(node.settled.chance or 0, 0.4, "one cup each: only odds")
 
+    def test_that_a_change_was_not_made_is_said_by_the_next_shot_tasted_alone(self) -> None:
+        number = self.pulled(bitterness=8)
+        take_change(self.context, number, Taken(move="cooler", expected={"bitterness": -1}))
+        self.pulled(bitterness=7)
+        self.pulled(bitterness=6)
+        change_bench(self.context, BenchChange(water_c=92))
+        self.pulled(bitterness=3)
+        later = [node.settled and node.settled.outcome for node in self.nodes()[:3]]
+        self.assertEqual(later[1:], [None, "not made"])
+
     def test_what_worked_sums_up_changes_made_alone(self) -> None:
         for water_c, liking in ((93, 5), (92, 8), (93, 5), (92, 8), (93, 4)):
             change_bench(self.context, BenchChange(water_c=water_c))

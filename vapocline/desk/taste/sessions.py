@@ -92,10 +92,11 @@ def preview_session(context: Context, setup: SessionSetup) -> SessionPreview:
         )
 
 
-def start_session(context: Context, setup: SessionSetup) -> TastingSession:
-    """Draw a session's orders and codes and store it. Raises Refused, NotFoundError."""
+def start_session(context: Context, setup: SessionSetup, seed: int | None = None) -> TastingSession:
+    """Draw a session's orders and codes, by a `seed` where they are to be the same again, and store
+    it. Raises Refused, NotFoundError."""
     check_setup(setup)
-    seed = secrets.randbelow(2**31)
+    seed = secrets.randbelow(2**31) if seed is None else seed
     drawn = design(setup, seed)
     with transaction(context.sessions) as session:
         rows = shots.read_numbered(session, setup.shot_ids)

@@ -128,7 +128,8 @@ def settled_by(
     spreads: HouseSpreads,
 ) -> Settled | None:
     """What a tasted shot says of a change that was taken: after the tasted one that it came from,
-    or else after the one tasted just before it."""
+    or else after the one tasted just before it. That it was not made is for the first shot tasted
+    after it alone to say."""
     if shot_id not in cups:
         return None
     tasted = list(cups)
@@ -139,7 +140,9 @@ def settled_by(
         if row is not None and row.move in MOVE:
             expected = {cast(Line, line): float(steps) for line, steps in row.expected.items()}
             pair = (cups[number], cups[shot_id])
-            return settled(row.move, expected, pair, spreads, regrind=row.regrind)
+            found = settled(row.move, expected, pair, spreads, regrind=row.regrind)
+            at_once = tasted.index(number) + 1 == tasted.index(shot_id)
+            return found if at_once or found.outcome != "not made" else None
     return None
 
 

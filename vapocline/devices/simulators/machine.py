@@ -50,7 +50,7 @@ from vapocline.devices.messages import (
 from vapocline.devices.simulators import serving
 from vapocline.devices.simulators.current_shot import Current
 from vapocline.devices.simulators.hand_clock import NAMED, HandClock
-from vapocline.devices.simulators.truth import Course, MachineTruth
+from vapocline.devices.simulators.truth import Course, MachineTruth, channelled
 
 PRESSURE_NOISE_BAR = 0.04
 FLOW_NOISE_ML_S = 0.05
@@ -59,6 +59,7 @@ SCALE_STEP_G = 0.1
 GROUP_NOISE_C = 0.1
 TANK_ML = 1600.0
 TRICKLE_ML_S = 0.002  # a pump that gives nothing: the kernel wants a little
+CHANNEL_REHEARSED = 0.6  # of ln-permeability: one that shows in the curve
 RELIEF_STUCK_BAR = 5.0  # where a relief valve opens that should not
 CUP_G = 174.0
 CUP_SAID_S = 0.5  # the cup is reported at least this often while nothing runs
@@ -243,6 +244,8 @@ class SimulatedMachine:
             simulation.run.stroke_ml[:] = 0.0
         if self._wrong("relief_opens", t):
             truth = truth._replace(relief_bar=min(truth.relief_bar, RELIEF_STUCK_BAR))
+        if self._wrong("channel", t):
+            truth = channelled(truth, CHANNEL_REHEARSED)
         simulation.parameters = truth
         if self._wrong("scale_off", t) or self._wrong("cup_missing", t):
             simulation.run = simulation.run._replace(stop_cup_g=math.inf)

@@ -61,12 +61,17 @@ class Course(NamedTuple):
         """The puck's parameters at a moment of the pull."""
         if self.drift == 0.0 and time_s < self.channel_s:
             return truth
-        moved = self.drift * min(1.0, time_s / self.over_s)
-        uneven = truth.unevenness
-        if time_s >= self.channel_s:
-            moved += CHANNEL_OPENS
-            uneven *= CHANNEL_UNEVEN
-        return truth._replace(permeability=truth.permeability * math.exp(moved), unevenness=uneven)
+        drifted = math.exp(self.drift * min(1.0, time_s / self.over_s))
+        truth = truth._replace(permeability=truth.permeability * drifted)
+        return channelled(truth) if time_s >= self.channel_s else truth
+
+
+def channelled(truth: Parameters, opens: float = CHANNEL_OPENS) -> Parameters:
+    """A puck in which a channel opened, `opens` of the logarithm of permeability."""
+    return truth._replace(
+        permeability=truth.permeability * math.exp(opens),
+        unevenness=truth.unevenness * CHANNEL_UNEVEN,
+    )
 
 
 class MachineTruth:

@@ -7386,7 +7386,7 @@ export interface components {
              * Fault
              * @enum {string}
              */
-            fault: "water_empty" | "pump_stall" | "relief_opens" | "scale_off" | "cup_missing" | "packets_dropped" | "packets_late";
+            fault: "water_empty" | "pump_stall" | "relief_opens" | "channel" | "scale_off" | "cup_missing" | "packets_dropped" | "packets_late";
             /**
              * At S
              * @default 8

@@ -64,6 +64,7 @@ export const FAULTS = [
   { value: "water_empty", words: "the tank runs empty" },
   { value: "pump_stall", words: "the pump stalls" },
   { value: "relief_opens", words: "the relief valve opens too soon" },
+  { value: "channel", words: "a channel opens in the puck" },
   { value: "scale_off", words: "the scale switches off" },
   { value: "cup_missing", words: "the cup is taken away" },
   { value: "packets_dropped", words: "packets are lost" },

@@ -1,0 +1,165 @@
+"""Pulling the shots of Lantern Quay, on the simulated machine, at the hour they were pulled."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from functools import partial
+
+import numpy as np
+
+from vapocline.core.pull.readiness import Check
+from vapocline.core.taste.tasting import Tasting
+from vapocline.demo.palates import OWN, tasting
+from vapocline.desk.bench.bench import BenchChange, change_bench
+from vapocline.desk.context import Context
+from vapocline.desk.learn.learning import learn_together
+from vapocline.desk.learn.taught import Three
+from vapocline.desk.next.next import Taken, read_next, take_change
+from vapocline.desk.plan.profiles import (
+    NewVersion,
+    find_profile,
+    read_history,
+    read_version,
+    save_version,
+)
+from vapocline.desk.pull.request import PullRequest, Rehearsal
+from vapocline.desk.pull.start import pull
+from vapocline.desk.read.shots import ShotLine, list_shots, read_shot
+from vapocline.desk.read.strength import read_strength
+from vapocline.desk.shelf.coffees import list_coffees
+from vapocline.desk.shelf.grinders import list_grinders
+from vapocline.desk.shelf.machines import list_machines
+from vapocline.desk.taste.tasting import score
+
+TASTED_AFTER_H = 0.04  # the shot itself and a minute or two
+WEIGHED: frozenset[Check] = frozenset({"dose"})
+
+
+@dataclass(frozen=True)
+class SamplePull:
+    """One shot: what was pulled on which bench, how long ago, and what came after it.
+
+    `tasting` is written on the barista's own form; with `tasted` a made-up palate scores it, which
+    has its strength measured. `follows` is the change, offered by Next after the shot before, that
+    was taken: profile, grind and recipe are then that change's. After it, `learn` from all so far.
+    """
+
+    hours_ago: float
+    profile: str = ""
+    version: int = 1
+    setting: float = 14.5
+    coffee: str = "Ferrow Hill"
+    grinder: str = "Ratline"
+    machine: str = "Sluice Two"
+    dose_g: float = 18.0
+    yield_g: float = 36.0
+    water_c: float = 93.0
+    tasting: Tasting | None = None
+    tasted: bool = False
+    notes: str = ""
+    follows: str | None = None
+    learn: bool = False
+    rehearse: Rehearsal | None = None
+
+
+def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) -> list[int]:
+    """Pull what is not pulled `already`; returns the numbers of what was pulled now.
+
+    What is learnt meanwhile is waited for before its coffee is pulled again, so that every forecast
+    has learnt from the same shots each time.
+    """
+    now, numbers, learning = context.now(), list[int](), dict[Three, Future[bool]]()
+    with ThreadPoolExecutor(1) as beside:
+        for at, one in enumerate(pulls[already:], already):
+            of = _together(context, one)
+            if of in learning:
+                learning.pop(of).result()
+            then = _at(context, now, one.hours_ago)
+            request = _as_offered(then, one) if one.follows else _as_chosen(then, one)
+            shot_id = pull(then, request.model_copy(update={"rehearse": one.rehearse}))
+            _taste(_at(context, now, one.hours_ago - TASTED_AFTER_H), shot_id, one, at)
+            if one.learn:
+                learning[of] = beside.submit(learn_together, context.resources, of)
+            numbers.append(shot_id)
+        for running in learning.values():
+            running.result()
+    return numbers
+
+
+def is_of(shot: ShotLine, one: SamplePull) -> bool:
+    """Whether a shot is the one that was to be pulled."""
+    return shot.coffee == one.coffee and (
+        one.follows is not None or shot.profile_name == one.profile
+    )
+
+
+def _at(context: Context, now: datetime, hours_ago: float) -> Context:
+    then = partial(_ago, now, hours_ago)
+    return replace(context, resources=replace(context.resources, now=then))
+
+
+def _ago(now: datetime, hours: float) -> datetime:
+    return now - timedelta(hours=hours)
+
+
+def _as_chosen(then: Context, one: SamplePull) -> PullRequest:
+    together = _together(then, one)
+    change_bench(
+        then,
+        BenchChange(
+            **together._asdict(),
+            grind_setting=one.setting,
+            dose_g=one.dose_g,
+            yield_g=one.yield_g,
+            water_c=one.water_c,
+        ),
+    )
+    return PullRequest(profile_id=find_profile(then, one.profile), number=one.version)
+
+
+def _as_offered(then: Context, one: SamplePull) -> PullRequest:
+    """The change that Next offers after the newest shot, taken as the page takes it.
+
+    Raises ValueError where it is not offered.
+    """
+
+    [before] = list_shots(then, limit=1)
+    offered = read_next(then, before.id).changes
+    change = next((c for c in offered if c.move == one.follows), None)
+    if change is None:
+        moves = ", ".join(c.move for c in offered)
+        raise ValueError(f"{one.follows} is not offered after shot {before.id}: {moves}")
+    take_change(then, before.id, Taken(move=change.move, expected=change.expected))
+    number = before.number
+    if change.profile != read_version(then, before.profile_id, number).profile:
+        newest = read_history(then, before.profile_id).newest.number
+        draft = NewVersion(based_on=newest, label=change.words, profile=change.profile)
+        number = save_version(then, before.profile_id, draft).number
+    recipe = {k: v for k, v in change.bench.model_dump().items() if v is not None}
+    change_bench(then, BenchChange.model_validate(recipe))
+    return PullRequest(profile_id=before.profile_id, number=number)
+
+
+def _taste(then: Context, shot_id: int, one: SamplePull, at: int) -> None:
+    said = one.tasting
+    if one.tasted:
+        read_strength(then, shot_id)
+        shot = read_shot(then, shot_id)
+        profile = read_version(then, shot.profile_id, shot.number).profile
+        roast = next(c.roast for c in list_coffees(then) if c.name == one.coffee)
+        dice = np.random.default_rng([at, 7])
+        said = tasting(OWN.scores(shot, profile, roast, dice), one.notes)
+    if said is not None:
+        score(then, shot_id, said)
+
+
+def _together(context: Context, one: SamplePull) -> Three:
+    """The three by their names."""
+    return Three(
+        next(c.id for c in list_coffees(context) if c.name == one.coffee),
+        next(g.id for g in list_grinders(context) if g.name == one.grinder),
+        next(m.id for m in list_machines(context) if m.name == one.machine),
+    )
