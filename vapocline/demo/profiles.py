@@ -6,7 +6,16 @@ from typing import Any
 
 from vapocline.core.profile.profile import Profile
 from vapocline.desk.context import Context
-from vapocline.desk.plan.profiles import NewProfile, NewVersion, save_version, start_profile
+from vapocline.desk.plan.profiles import (
+    NewProfile,
+    NewVersion,
+    find_profile,
+    read_history,
+    save_version,
+    start_profile,
+)
+
+FALL = "Quay fall"
 
 
 def _phase(name: str, kind: str, command: dict[str, Any], **rest: Any) -> dict[str, Any]:
@@ -29,7 +38,7 @@ def _quay_fall(peak_bar: float, hold_s: float, limit_ml_s: float | None) -> Prof
     limit = {} if limit_ml_s is None else {"flow_ml_s": limit_ml_s}
     return Profile.model_validate(
         {
-            "name": "Quay fall",
+            "name": FALL,
             "note": "Soak to 4 bar, press, then fall so that the flow stays level.",
             "stop": {"cup_g": 36, "time_s": 90},
             "phases": [
@@ -132,16 +141,19 @@ def _quay_nine() -> Profile:
 
 
 def design(context: Context) -> None:
-    """Start each profile, with its later versions."""
+    """Start each profile."""
     start_profile(context, NewProfile(name="Steady nine", style="steady-nine"))
     start_profile(context, NewProfile(name="Long soak", profile=_long_soak()))
     start_profile(context, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
     start_profile(context, NewProfile(name="Slow rise", profile=_slow_rise()))
     start_profile(context, NewProfile(name="Quay nine", profile=_quay_nine()))
-    first = start_profile(context, NewProfile(name="Quay fall", profile=_quay_fall(9, 8, None)))
-    save_version(context, first.profile_id, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
-    save_version(
-        context,
-        first.profile_id,
-        NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 1.9)),
-    )
+    start_profile(context, NewProfile(name=FALL, profile=_quay_fall(9, 8, None)))
+
+
+def refine(context: Context) -> None:
+    """Save the later versions of the house's own profile, once."""
+    number = find_profile(context, FALL)
+    if read_history(context, number).newest.number == 1:
+        save_version(context, number, NewVersion(based_on=1, profile=_quay_fall(9, 5, None)))
+        levelled = NewVersion(based_on=2, label="level flow", profile=_quay_fall(8.5, 5, 1.9))
+        save_version(context, number, levelled)

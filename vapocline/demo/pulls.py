@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from functools import partial
 
 import numpy as np
 
@@ -77,10 +76,10 @@ def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) ->
             of = _together(context, one)
             if of in learning:
                 learning.pop(of).result()
-            then = _at(context, now, one.hours_ago)
+            then = ago(context, hours=one.hours_ago, of=now)
             request = _as_offered(then, one) if one.follows else _as_chosen(then, one)
             shot_id = pull(then, request.model_copy(update={"rehearse": one.rehearse}))
-            _taste(_at(context, now, one.hours_ago - TASTED_AFTER_H), shot_id, one, at)
+            _taste(ago(context, hours=one.hours_ago - TASTED_AFTER_H, of=now), shot_id, one, at)
             if one.learn:
                 learning[of] = beside.submit(learn_together, context.resources, of)
             numbers.append(shot_id)
@@ -96,13 +95,10 @@ def is_of(shot: ShotLine, one: SamplePull) -> bool:
     )
 
 
-def _at(context: Context, now: datetime, hours_ago: float) -> Context:
-    then = partial(_ago, now, hours_ago)
-    return replace(context, resources=replace(context.resources, now=then))
-
-
-def _ago(now: datetime, hours: float) -> datetime:
-    return now - timedelta(hours=hours)
+def ago(context: Context, *, hours: float, of: datetime | None = None) -> Context:
+    """The same person and bench so long before a moment, or before now."""
+    then = (of or context.now()) - timedelta(hours=hours)
+    return replace(context, resources=replace(context.resources, now=lambda: then))
 
 
 def _as_chosen(then: Context, one: SamplePull) -> PullRequest:

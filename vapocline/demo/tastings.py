@@ -4,14 +4,13 @@ cups blind and tell two apart; four describe, rank, and differ over two drinks."
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
-from datetime import datetime, timedelta
 
 import numpy as np
 
 from vapocline.core.taste.sessions import SessionSetup
 from vapocline.core.taste.tasting import Line
 from vapocline.demo.palates import EVERYBODY
+from vapocline.demo.pulls import ago
 from vapocline.desk.context import Context
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.read.shots import read_shot
@@ -77,30 +76,20 @@ def taste_all(context: Context, fortnight: Sequence[int], last_days: Sequence[in
     if INES in list_tasters(context):
         return
     if fortnight:
-        _prefer(_ago(context, hours=PREFERRED_H), [fortnight[at] for at in PREFERRED])
-        _rank(_ago(context, hours=RANKED_H), [fortnight[at] for at in RANKED])
-        _describe_by_four(_ago(context, hours=DESCRIBED_H), [fortnight[at] for at in DESCRIBED])
+        _prefer(ago(context, hours=PREFERRED_H), [fortnight[at] for at in PREFERRED])
+        _rank(ago(context, hours=RANKED_H), [fortnight[at] for at in RANKED])
+        _describe_by_four(ago(context, hours=DESCRIBED_H), [fortnight[at] for at in DESCRIBED])
     for at, apart in enumerate(EARLIER):
-        _described(_ago(context, hours=20 - at / 6), last_days, (SOAK,), apart)
-    _odd_one_out(_ago(context, hours=1.6), last_days[STEADY], last_days[FALL])
-    _described(_ago(context, hours=1.3), last_days, (STEADY, SOAK, FALL), AGAIN)
-
-
-def _at(context: Context, then: datetime) -> Context:
-    return replace(context, resources=replace(context.resources, now=lambda: then))
-
-
-def _ago(context: Context, *, hours: float) -> Context:
-    return _at(context, context.now() - timedelta(hours=hours))
+        _described(ago(context, hours=20 - at / 6), last_days, (SOAK,), apart)
+    _odd_one_out(ago(context, hours=1.6), last_days[STEADY], last_days[FALL])
+    _described(ago(context, hours=1.3), last_days, (STEADY, SOAK, FALL), AGAIN)
 
 
 def _just_after(context: Context, shot_id: int, place: int) -> Context:
     """When a shot's cup was a minute or so old: each was tasted fresh."""
     shot = read_shot(context, shot_id)
-    return _at(
-        context,
-        shot.started_at + timedelta(seconds=(shot.shot_time_s or 0) + 60 + 9 * (place + 1)),
-    )
+    after_s = (shot.shot_time_s or 0) + 60 + 9 * (place + 1)
+    return ago(context, hours=-after_s / 3600, of=shot.started_at)
 
 
 class _Table:

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from vapocline.demo.profiles import design
-from vapocline.demo.pulls import is_of, pull_all
+from vapocline.demo.profiles import design, refine
+from vapocline.demo.pulls import ago, is_of, pull_all
 from vapocline.demo.tastings import taste_all
 from vapocline.demo.things import MACHINES, furnish, settle_in
 from vapocline.demo.weeks import FORTNIGHT, LAST_DAYS, THIS_HOUR
@@ -31,7 +31,7 @@ def build(resources: Resources, say: Say, *, fortnight: bool = True) -> Context:
         say("Making the sample world of Lantern Quay")
         furnish(context)
     if not list_profiles(context):
-        design(context)
+        design(ago(context, hours=24 * 11))
     pulls = (*FORTNIGHT, *LAST_DAYS, *THIS_HOUR) if fortnight else LAST_DAYS
     there = list_shots(context, limit=len(pulls))[::-1]
     if not all(map(is_of, there, pulls)):
@@ -40,7 +40,10 @@ def build(resources: Resources, say: Say, *, fortnight: bool = True) -> Context:
         settle_in(context)
     if len(there) < len(pulls):
         say(f"Pulling {len(pulls)} sample shots on the simulated machine")
-        pull_all(context, pulls, len(there))
+        before = len(pulls) - len(LAST_DAYS) - (len(THIS_HOUR) if fortnight else 0)
+        pull_all(context, pulls[:before], len(there))
+        refine(ago(context, hours=3.5))
+        pull_all(context, pulls, max(before, len(there)))
         change_bench(context, BenchChange(grind_setting=14.5))
     numbers = [shot.id for shot in reversed(list_shots(context, limit=len(pulls)))]
     before = len(FORTNIGHT) if fortnight else 0

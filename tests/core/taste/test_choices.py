@@ -114,6 +114,13 @@ class Chosen(unittest.TestCase):
         few = chosen([one for one in answers if one.round < 4], DRINKS[:2], ("preferred",))[0]
         self.assertNotIn("split", few)
 
+    def test_those_of_a_camp_are_named_together(self) -> None:
+        camps = (("Ines", 0), ("Teodor", 1), ("Odile", 0), ("Bram", 1))
+        answers = [answer(who, best, n) for who, best in camps for n in range(4)]
+        words = chosen(answers, DRINKS[:2], ("preferred",))[0]
+        self.assertIn("Ines and Odile prefer Steady nine v1 4 of 4 times each", words)
+        self.assertIn("Bram and Teodor prefer Quay fall v3 4 of 4 times each", words)
+
     def test_a_question_about_a_line_is_answered_in_its_words(self) -> None:
         answers = [answer("Ines", 1, n, "sweetness") for n in range(8)]
         words = chosen(answers, DRINKS[:2], ("sweetness",))[0]

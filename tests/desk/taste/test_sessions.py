@@ -446,10 +446,13 @@ class TargetsAndMeasurements(AtTable):
         )
         self.assertEqual(found[SECOND], [])
         said = read_off_target(self.context, FIRST).said
+        self.assertEqual(len(said), 2)
         self.assertRegex(
-            " ".join(said), r"Anna, hot: less sweet than wanted by 6 \([23]\.\d noticeable steps\)"
+            said[0],
+            r"^Barista, Ines, Teodor and Anna, hot: less sweet than wanted by 4 to 6 "
+            r"\(2\.0 to [23]\.\d noticeable steps\)$",
         )
-        self.assertEqual(len([one for one in said if one.startswith("Barista")]), 1)
+        self.assertEqual(said[1], "Ines, hot: no plum")
         with self.assertRaises(NotFoundError):
             set_target(self.context, 999, aim)
 

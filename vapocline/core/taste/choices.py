@@ -284,14 +284,22 @@ def _camps_of(
 def _split_words(one: _Pair, drinks: Sequence[Drink]) -> str:
     """Two camps, with who prefers which."""
     took = [_taken(answer, *one.pair) for answer in one.answers]
-    verb = "prefers" if one.question == "preferred" else f"calls {BY_FIELD[one.question].more}"
+    alike: dict[tuple[int, str], list[str]] = {}
+    for who, (a, b) in sorted(_each_took(one.answers, took, one.pair).items()):
+        if a != b:
+            drink = one.pair[0] if a > b else one.pair[1]
+            alike.setdefault((drink, f"{max(a, b)} of {a + b} times"), []).append(who)
     said = [
-        f"{who} {verb} {drinks[one.pair[0] if a > b else one.pair[1]].name} "
-        f"{max(a, b)} of {a + b} times"
-        for who, (a, b) in sorted(_each_took(one.answers, took, one.pair).items())
-        if a != b
+        f"{listed(who)} {_verb(one.question, len(who))} {drinks[drink].name} {often}"
+        + (" each" if len(who) > 1 else "")
+        for (drink, often), who in alike.items()
     ]
     return f"They are split: {listed(said)}."
+
+
+def _verb(question: str, people: int) -> str:
+    s = "s" if people == 1 else ""
+    return f"prefer{s}" if question == "preferred" else f"call{s} {BY_FIELD[question].more}"
 
 
 def camps_chance(each: Sequence[Sequence[int]], seed: int = 1) -> float:

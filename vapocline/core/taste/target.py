@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from vapocline.core.base.document import Document
@@ -52,11 +52,31 @@ def distance_from(
     return Distance(points, steps, tuple(missing))
 
 
-def off_target_words(distance: Distance) -> list[str]:
-    """What is noticeably off, and which words are missing, in words."""
-    off = [
-        f"{BY_FIELD[line].more if distance.points[line] > 0 else BY_FIELD[line].less} than wanted "
-        f"by {abs(distance.points[line]):.0f} ({abs(distance.steps[line]):.1f} noticeable steps)"
-        for line in distance.off
-    ]
-    return [*off, f"no {listed(distance.missing, 'or')}"] if distance.missing else off
+def off_target_words(cups: Sequence[tuple[str, Distance]]) -> list[tuple[str, str]]:
+    """Who finds what noticeably off, or misses which words, of cups with their tasters: all who
+    find the same together, the furthest off first."""
+    off: dict[tuple[str, bool], list[tuple[str, Distance]]] = {}
+    missing: dict[tuple[str, ...], list[str]] = {}
+    for who, distance in cups:
+        for line in distance.off:
+            off.setdefault((line, distance.points[line] > 0), []).append((who, distance))
+        if distance.missing:
+            missing.setdefault(distance.missing, []).append(who)
+    said: list[tuple[float, str, str]] = []
+    for (line, more), by in off.items():
+        steps = [abs(distance.steps[line]) for _who, distance in by]
+        points = _from_to([abs(distance.points[line]) for _who, distance in by], 0)
+        way = BY_FIELD[line].more if more else BY_FIELD[line].less
+        words = f"{way} than wanted by {points} ({_from_to(steps, 1)} noticeable steps)"
+        said.append((max(steps), _names([who for who, _distance in by]), words))
+    far = [(who, words) for _steps, who, words in sorted(said, key=lambda one: -one[0])]
+    return far + [(_names(who), f"no {listed(words, 'or')}") for words, who in missing.items()]
+
+
+def _names(who: Sequence[str]) -> str:
+    return listed(list(dict.fromkeys(who)))
+
+
+def _from_to(values: Sequence[float], digits: int) -> str:
+    low, high = (f"{one:.{digits}f}" for one in (min(values), max(values)))
+    return low if low == high else f"{low} to {high}"

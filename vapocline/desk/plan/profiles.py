@@ -134,7 +134,9 @@ def start_profile(context: Context, new: NewProfile) -> Version:
     document = new.profile or steady_nine(new.name, read_bench(context).yield_g)
     document = document.model_copy(update={"name": new.name})
     with transaction(context.sessions) as session:
-        return _version(keep_first(session, document, new.style))
+        row = keep_first(session, document, new.style)
+        row.created_at = context.now()
+        return _version(row)
 
 
 def keep_first(
@@ -172,6 +174,7 @@ def save_version(context: Context, profile_id: int, new: NewVersion) -> Version:
             number=newest + 1,
             based_on=new.based_on,
             label=new.label,
+            created_at=context.now(),
             purpose=head.versions[-1].purpose,  # what it is for stays until said otherwise
             document=PROFILE.write(new.profile),
         )

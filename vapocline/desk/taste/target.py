@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import TARGET
 from vapocline.core.taste.spreads import HouseSpreads
-from vapocline.core.taste.target import Target, distance_from, off_target_words
+from vapocline.core.taste.target import Distance, Target, distance_from, off_target_words
+from vapocline.core.taste.tasting import Warmth
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import tastings_of
 from vapocline.desk.taste.spread import spreads_here
@@ -45,13 +46,17 @@ def off_target_in(
     stored = None if row.coffee_id is None else taste.read_target(session, row.coffee_id)
     if stored is None:
         return []
-    aim, said = TARGET.read(stored.document), list[str]()
+    aim, by = TARGET.read(stored.document), dict[Warmth, list[tuple[str, Distance]]]()
     for tasted in tastings_of(row):
         if session_id in (None, tasted.session_id):
             scores = {line: float(points) for line, points in tasted.scores().items()}
             off = distance_from(aim, scores, tasted.words, tasted.taster, spreads)
-            said += [f"{tasted.taster}, {tasted.warmth}: {w}" for w in off_target_words(off)]
-    return list(dict.fromkeys(said))
+            by.setdefault(tasted.warmth, []).append((tasted.taster, off))
+    return [
+        f"{who}, {warmth}: {words}"
+        for warmth, cups in by.items()
+        for who, words in off_target_words(cups)
+    ]
 
 
 def set_target(context: Context, coffee_id: int, target: Target) -> Target:
