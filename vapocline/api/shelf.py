@@ -12,6 +12,7 @@ from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.water import Water
 from vapocline.core.machine.calibration.measured import Subject
+from vapocline.core.machine.care import CareTask
 from vapocline.core.machine.machine import Machine
 from vapocline.core.machine.valve import ValveFlow
 from vapocline.core.puck import pictures as pictures_of_puck
@@ -19,6 +20,7 @@ from vapocline.desk.bench import pictures
 from vapocline.desk.shelf import (
     baskets,
     calibrations,
+    care,
     coffees,
     connections,
     grinders,
@@ -263,3 +265,45 @@ def draw_coffee(context: AtBench, coffee_id: int) -> pictures.CoffeeDays:
 def draw_basket(context: AtBench, basket_id: int) -> pictures_of_puck.Bed:
     """The bench's dose in a basket, to scale."""
     return pictures.basket_bed(context, basket_id)
+
+
+@router.get("/care", operation_id="listCare")
+def list_care(context: AtBench) -> list[care.ThingCare]:
+    """Every machine and grinder with what it wants done, those on the bench first."""
+    return care.list_care(context)
+
+
+@router.get("/care/due", operation_id="listCareDue")
+def list_care_due(context: AtBench) -> list[str]:
+    """What is due on the bench's machine and grinder, in words."""
+    return care.list_due(context)
+
+
+@router.post("/care/{kind}/{number}/{task}", operation_id="sayCareDone")
+def say_care_done(
+    context: AtBench, kind: care.CaredFor, number: int, task: CareTask
+) -> care.ThingCare:
+    """Note that it was done now."""
+    return care.say_done(context, kind, number, task)
+
+
+@router.delete("/care/{kind}/{number}/{task}", operation_id="takeCareBack")
+def take_care_back(
+    context: AtBench, kind: care.CaredFor, number: int, task: CareTask
+) -> care.ThingCare:
+    """Take back that it was done last."""
+    return care.say_done(context, kind, number, task, taken_back=True)
+
+
+@router.put("/care/{kind}/{number}/{task}/interval", operation_id="sayCareInterval")
+def say_care_interval(
+    context: AtBench, kind: care.CaredFor, number: int, task: CareTask, said: care.IntervalSaid
+) -> care.ThingCare:
+    """Say how often it is wanted."""
+    return care.say_interval(context, kind, number, task, said)
+
+
+@router.put("/machines/{machine_id}/warm-by", operation_id="sayWarmBy")
+def say_warm_by(context: AtBench, machine_id: int, said: care.WarmBy) -> care.ThingCare:
+    """Say by what time of day a machine is to be warm."""
+    return care.say_warm_by(context, machine_id, said)

@@ -145,9 +145,13 @@ def design(context: Context) -> None:
     start_profile(context, NewProfile(name="Steady nine", style="steady-nine"))
     start_profile(context, NewProfile(name="Long soak", profile=_long_soak()))
     start_profile(context, NewProfile(name="Rest and rise", profile=_rest_and_rise()))
-    start_profile(context, NewProfile(name="Slow rise", profile=_slow_rise()))
-    start_profile(context, NewProfile(name="Quay nine", profile=_quay_nine()))
     start_profile(context, NewProfile(name=FALL, profile=_quay_fall(9, 8, None)))
+
+
+def design_for_pressure(context: Context) -> None:
+    """Start those that need a pump and nothing else."""
+    for profile in (_slow_rise(), _quay_nine()):
+        start_profile(context, NewProfile(name=profile.name, profile=profile))
 
 
 def refine(context: Context) -> None:

@@ -8,6 +8,7 @@ from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.water import Salts, Water
+from vapocline.core.machine.care import CareTask
 from vapocline.core.machine.machine import (
     BothLoops,
     FlowLoop,
@@ -24,12 +25,14 @@ from vapocline.core.machine.machine import (
     ValveAhead,
 )
 from vapocline.core.taste.target import Target
+from vapocline.demo.pulls import ago
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import add_basket
+from vapocline.desk.shelf.care import say_done
 from vapocline.desk.shelf.coffees import add_coffee, list_coffees
 from vapocline.desk.shelf.grinders import add_grinder
-from vapocline.desk.shelf.machines import add_machine
+from vapocline.desk.shelf.machines import add_machine, list_machines
 from vapocline.desk.shelf.waters import add_water
 from vapocline.desk.taste.target import set_target
 
@@ -213,10 +216,21 @@ WATERS = (
 )
 
 
+# By machine, and how many days ago: the boiler's water is due.
+CARE_DONE: tuple[tuple[str, CareTask, float], ...] = (
+    ("Sluice Two", "rinse", 1.2),
+    ("Sluice Two", "screen_look", 9),
+    ("Sluice Two", "boiler_water", 16),
+)
+
+
 def settle_in(context: Context) -> None:
-    """Say what each coffee should taste like, and put the waters on the shelf."""
+    """Say what each coffee should taste like and what care was taken; put waters on the shelf."""
     for coffee in list_coffees(context):
         if coffee.name in AIMS:
             set_target(context, coffee.id, AIMS[coffee.name])
+    numbers = {machine.name: machine.id for machine in list_machines(context)}
+    for name, task, days in CARE_DONE:
+        say_done(ago(context, hours=24 * days), "machine", numbers[name], task)
     bench, *_others = [add_water(context, water) for water in WATERS]
     change_bench(context, BenchChange(water_id=bench.id))

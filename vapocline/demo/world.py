@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from vapocline.demo.profiles import design, refine
+from vapocline.demo.profiles import design, design_for_pressure, refine
 from vapocline.demo.pulls import ago, is_of, pull_all
 from vapocline.demo.tastings import taste_all
 from vapocline.demo.things import MACHINES, furnish, settle_in
@@ -38,6 +38,7 @@ def build(resources: Resources, say: Say, *, fortnight: bool = True) -> Context:
         return context  # somebody's own by now, or of an earlier Vapocline: left as it is
     if fortnight and not there:
         settle_in(context)
+        design_for_pressure(ago(context, hours=24 * 11))
     if len(there) < len(pulls):
         say(f"Pulling {len(pulls)} sample shots on the simulated machine")
         before = len(pulls) - len(LAST_DAYS) - (len(THIS_HOUR) if fortnight else 0)

@@ -123,9 +123,9 @@ class Pictures(WithMachines):
         left = int((coffee.bags[0].remaining_g or 0) / read_bench(self.app).dose_g)
         expect(days).to_contain_text(f"{left} shots at the bench’s dose")
         self.change("The bag in use")
-        page.get_by_label("Price of the bag").fill("30")
+        page.get_by_label("Price of the bag").fill("36")
         page.get_by_role("button", name="Save the coffee").click()
-        expect(days).to_contain_text("A shot costs 0.54 in coffee")
+        expect(days).to_contain_text("A shot costs 0.65 in coffee")
         marks.first.press("Enter")
         page.wait_for_url("**/read/*")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from contextlib import closing
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict
@@ -12,6 +12,7 @@ from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.base.quantities import WarmUpMin
 from vapocline.core.learn.doses import Doses
+from vapocline.core.machine.care import switch_on_at
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.pull.cues import Cue, cue_sheet
@@ -35,13 +36,16 @@ from vapocline.store.tables import MachineRow
 
 
 class WarmUp(Answer):
-    """The countdown from switched on; `ready_at` None before it was said when that was."""
+    """The countdown from switched on; `ready_at` None before it was said when that was. To be warm
+    at a time of day, `warm_at`, it is to be switched on at `switch_on_at`."""
 
     on_since: datetime | None
     ready_at: datetime | None
     with_steam: bool
     warm_up_min: float
     steam_min: float
+    warm_at: time | None
+    switch_on_at: time | None
 
 
 class Prepared(Answer):
@@ -114,6 +118,8 @@ def _warm_up(row: MachineRow, bench: Bench) -> WarmUp:
         with_steam=row.with_steam,
         warm_up_min=machine.warm_up_min,
         steam_min=machine.steam_min,
+        warm_at=row.warm_at,
+        switch_on_at=switch_on_at(row.warm_at, takes),
     )
 
 

@@ -2,6 +2,7 @@
 
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.bench import BenchRow, PersonRow
+from vapocline.store.tables.care import CareDoneRow, CareIntervalRow
 from vapocline.store.tables.learn import KnowledgeChoiceRow, KnowledgeRow
 from vapocline.store.tables.next import ExpectationRow, GuidedRunRow
 from vapocline.store.tables.profiles import ProfileRow, TranslationRow, VersionRow
@@ -39,6 +40,8 @@ __all__ = [
     "BasketRow",
     "BenchRow",
     "CalibrationRow",
+    "CareDoneRow",
+    "CareIntervalRow",
     "ChoiceRow",
     "CoffeeRow",
     "CupRow",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date, datetime, time
 from typing import TYPE_CHECKING, Any, get_args
 
 from sqlalchemy import (
@@ -148,7 +148,8 @@ class MachineRow(Base):
     """A machine's document, and where it and its scale answer; without, the simulators.
 
     One that is not `wired` answers nowhere: it is worked and read by hand.
-    `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam.
+    `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam;
+    `warm_at` is the time of day by which it is to be warm.
     """
 
     __tablename__ = "machines"
@@ -166,6 +167,7 @@ class MachineRow(Base):
     scale_address: Mapped[str | None]
     on_since: Mapped[datetime | None]
     with_steam: Mapped[bool] = mapped_column(server_default="false")
+    warm_at: Mapped[time | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 

@@ -688,6 +688,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Care
+         * @description Every machine and grinder with what it wants done, those on the bench first.
+         */
+        get: operations["listCare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/care/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Care Due
+         * @description What is due on the bench's machine and grinder, in words.
+         */
+        get: operations["listCareDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/care/{kind}/{number}/{task}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Care Done
+         * @description Note that it was done now.
+         */
+        post: operations["sayCareDone"];
+        /**
+         * Take Care Back
+         * @description Take back that it was done last.
+         */
+        delete: operations["takeCareBack"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/care/{kind}/{number}/{task}/interval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Care Interval
+         * @description Say how often it is wanted.
+         */
+        put: operations["sayCareInterval"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{machine_id}/warm-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Warm By
+         * @description Say by what time of day a machine is to be warm.
+         */
+        put: operations["sayWarmBy"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/check": {
         parameters: {
             query?: never;
@@ -3296,6 +3400,28 @@ export interface components {
             number?: number | null;
         };
         /**
+         * CalibrationDue
+         * @description A calibration in use, its age, and why it is to be measured again.
+         */
+        CalibrationDue: {
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+            /**
+             * Measured At
+             * Format: date-time
+             */
+            measured_at: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "due" | "soon" | "fine";
+            /** Because */
+            because: string | null;
+        };
+        /**
          * CalibrationFit
          * @description A calibration worked out.
          *
@@ -3349,6 +3475,37 @@ export interface components {
             kind: "record" | "meter" | "ran_like" | "opened" | "run_away" | "early_resistance" | "loosened" | "not_reached" | "overshoot" | "water_count" | "late_meeting" | "choked" | "over_soaked" | "first_drip" | "level" | "stop" | "by_hand" | "pre_infusion_end" | "temperature" | "wetting";
             /** Because */
             because: string;
+        };
+        /**
+         * CareLine
+         * @description One thing to do: when it was last `done_at`, what went `by` since in the interval's unit, and
+         *     why it is due for another reason. Without an `interval` it is not asked for.
+         */
+        CareLine: {
+            /**
+             * Task
+             * @enum {string}
+             */
+            task: "rinse" | "back_flush" | "screen_look" | "screen_clean" | "gasket" | "boiler_water" | "descale" | "brush" | "burrs";
+            /** Words */
+            words: string;
+            /** How */
+            how: string;
+            interval: components["schemas"]["Interval"] | null;
+            usual: components["schemas"]["Interval"];
+            /** Done At */
+            done_at: string | null;
+            /** By */
+            by: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "due" | "soon" | "fine";
+            /** Because */
+            because: string | null;
+            /** Came Of */
+            came_of: string | null;
         };
         /**
          * Change
@@ -5178,6 +5335,31 @@ export interface components {
              * @default 0.2
              */
             dose_tolerance_g: number;
+        };
+        /**
+         * Interval
+         * @description After how many days, shots or litres something is due.
+         */
+        Interval: {
+            /** Every */
+            every: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "days" | "shots" | "litres";
+        };
+        /**
+         * IntervalSaid
+         * @description How often a thing is wanted here: so often, `usual` as we say, or never with neither.
+         */
+        IntervalSaid: {
+            interval?: components["schemas"]["Interval"] | null;
+            /**
+             * Usual
+             * @default false
+             */
+            usual: boolean;
         };
         /**
          * Item
@@ -10182,6 +10364,32 @@ export interface components {
             sag_c: number;
         };
         /**
+         * ThingCare
+         * @description Everything one machine or grinder wants, what is due first. `warm_at` is when a machine is to
+         *     be warm, `switch_on_at` when to switch it on for that; times of day here.
+         */
+        ThingCare: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "machine" | "grinder";
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** On Bench */
+            on_bench: boolean;
+            /** Lines */
+            lines: components["schemas"]["CareLine"][];
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationDue"][];
+            /** Warm At */
+            warm_at?: string | null;
+            /** Switch On At */
+            switch_on_at?: string | null;
+        };
+        /**
          * Tidied
          * @description The profile, what it asks for along the recording, and how closely that follows it.
          *
@@ -10753,8 +10961,17 @@ export interface components {
             at_least?: number | null;
         };
         /**
+         * WarmBy
+         * @description When a machine is to be warm, the time of day here; None for no time.
+         */
+        WarmBy: {
+            /** Warm At */
+            warm_at: string | null;
+        };
+        /**
          * WarmUp
-         * @description The countdown from switched on; `ready_at` None before it was said when that was.
+         * @description The countdown from switched on; `ready_at` None before it was said when that was. To be warm
+         *     at a time of day, `warm_at`, it is to be switched on at `switch_on_at`.
          */
         WarmUp: {
             /** On Since */
@@ -10767,6 +10984,10 @@ export interface components {
             warm_up_min: number;
             /** Steam Min */
             steam_min: number;
+            /** Warm At */
+            warm_at: string | null;
+            /** Switch On At */
+            switch_on_at: string | null;
         };
         /**
          * Water
@@ -13986,6 +14207,436 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bed"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listCare: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingCare"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    listCareDue: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayCareDone: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                kind: "machine" | "grinder";
+                number: number;
+                task: "rinse" | "back_flush" | "screen_look" | "screen_clean" | "gasket" | "boiler_water" | "descale" | "brush" | "burrs";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingCare"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    takeCareBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                kind: "machine" | "grinder";
+                number: number;
+                task: "rinse" | "back_flush" | "screen_look" | "screen_clean" | "gasket" | "boiler_water" | "descale" | "brush" | "burrs";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingCare"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayCareInterval: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                kind: "machine" | "grinder";
+                number: number;
+                task: "rinse" | "back_flush" | "screen_look" | "screen_clean" | "gasket" | "boiler_water" | "descale" | "brush" | "burrs";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntervalSaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingCare"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    sayWarmBy: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                machine_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WarmBy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingCare"];
                 };
             };
             /** @description Forbidden */

@@ -4,6 +4,7 @@ import type { Bench, BenchChange } from "../api/client";
 import { recipeQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
+import { plannedHere } from "../profile/lastPlanned";
 import { Choice } from "../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
@@ -118,7 +119,7 @@ function Line(props: { name: string; unit: string; children: React.ReactNode }) 
 
 /** What the tolerance means for the profile looked at last, from the model. */
 function Tolerance({ bench }: { bench: Bench }) {
-  const last = Number(localStorage.getItem("vapocline.profile"));
+  const last = plannedHere();
   const found = useQuery({ ...recipeQuery(last, JSON.stringify(bench)), enabled: last > 0 });
   const within = found.data;
   if (!within) return null;

@@ -172,3 +172,15 @@ SUBJECT_OF: dict[MeasurementKind, Subject] = {
     "crema": "coffee",
     "grind": "grinder",
 }
+# In a sentence: "measure … again".
+CALIBRATION_WORDS: dict[MeasurementKind, str] = {
+    "valve": "the valve's free flow",
+    "dial": "the dial against the puck",
+    "group-temperature": "the group's temperature",
+    "fill": "what fills the head",
+    "after-drip": "the after-drip",
+    "scale-lag": "the scale's lag",
+    "dry-run": "the stages' timing",
+    "crema": "the crema's volume",
+    "grind": "the grinder's points",
+}

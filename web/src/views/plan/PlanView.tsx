@@ -2,12 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Link, Navigate, useParams, useSearchParams } from "react-router";
 import { beginningQuery, historyQuery, profilesQuery } from "../../api/queries";
+import { lastPlanned, rememberPlanned } from "../../profile/lastPlanned";
 import { Empty, Loading, PageError } from "../../ui/Messages";
 import { styles } from "../../ui/styles";
 import { NewProfile } from "./NewProfile";
 import { PlanSheet } from "./PlanSheet";
-
-const LAST = "vapocline.profile";
 
 /** Plan: design a profile and see what it should do. */
 export function PlanView() {
@@ -28,9 +27,7 @@ function NoneChosen() {
     return <PageError error={profiles.error} retry={() => profiles.refetch()} />;
   if (beginning.data?.empty && !search.has("plain")) return <Navigate to="/begin" replace />;
   if (!profiles.data || beginning.isPending) return <Loading what="the profiles" />;
-  const last = Number(localStorage.getItem(LAST));
-  const newest = [...profiles.data].sort((a, b) => b.saved_at.localeCompare(a.saved_at))[0];
-  const chosen = profiles.data.find((one) => one.id === last) ?? newest;
+  const chosen = lastPlanned(profiles.data);
   if (chosen) return <Navigate to={`/plan/${chosen.id}`} replace />;
   return (
     <Empty title="No profile yet">
@@ -52,11 +49,11 @@ function NoneChosen() {
 
 function Chosen({ id }: { id: number }) {
   const history = useQuery({ ...historyQuery(id), enabled: Number.isInteger(id) });
-  useEffect(() => localStorage.setItem(LAST, String(id)), [id]);
+  useEffect(() => rememberPlanned(id), [id]);
   if (!Number.isInteger(id)) return <Navigate to="/plan" replace />;
   if (history.data) return <PlanSheet history={history.data} />;
   if (history.isError) {
-    localStorage.removeItem(LAST);
+    rememberPlanned(null);
     return <PageError error={history.error} retry={() => history.refetch()} />;
   }
   return <Loading what="the profile" />;

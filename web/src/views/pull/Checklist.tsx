@@ -1,6 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check as CheckMark, Circle, TriangleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import { careDueQuery } from "../../api/care";
 import { answered, type Bench, client, type Prepared } from "../../api/client";
 import { useActions } from "../../bench/actions";
 import { usePreparing } from "../../shots/preparing";
@@ -57,10 +59,25 @@ export function Checklist(props: {
         ))}
       </ul>
       {prepared && <WarmUp bench={bench} warmUp={prepared.warm_up} />}
+      <CareDue />
       <Button className="mt-1 w-full" disabled={asked.length === 0} onClick={confirmAll}>
         Confirm all <Key>C</Key>
       </Button>
     </section>
+  );
+}
+
+/** What is due on the bench, in one quiet line. */
+function CareDue() {
+  const due = useQuery(careDueQuery());
+  if (!due.data?.length) return null;
+  return (
+    <p className="py-1 text-quiet" data-care="due">
+      <Link to="/shelf/care" className={styles.word}>
+        Due
+      </Link>
+      : {due.data.join(", ").toLowerCase()}
+    </p>
   );
 }
 
@@ -164,6 +181,11 @@ function WarmUp({ bench, warmUp }: { bench: Bench; warmUp: Prepared["warm_up"] }
       className="flex flex-wrap items-center justify-between gap-y-1 gap-x-2.5 py-1 px-0"
       data-warm-up={left > 0 ? "counting" : "still"}
     >
+      {warmUp.on_since === null && warmUp.warm_at && warmUp.switch_on_at && (
+        <span className="w-full text-quiet">
+          To be warm at {warmUp.warm_at.slice(0, 5)}, on at {warmUp.switch_on_at.slice(0, 5)}
+        </span>
+      )}
       {warmUp.on_since === null ? (
         <Button onClick={() => switchOn.mutate({ minutes_ago: 0, with_steam: steam })}>
           Switched on just now

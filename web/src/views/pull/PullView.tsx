@@ -26,6 +26,7 @@ import { useActions } from "../../bench/actions";
 import { PUMP_ON } from "../../charts/frame";
 import { isDialed, useDialReading } from "../../profile/dial";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
+import { lastPlanned } from "../../profile/lastPlanned";
 import { loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
@@ -59,8 +60,7 @@ function NoneChosen() {
   if (!profiles.data || !shots.data) return <Loading what="the profiles" />;
   const running = shots.data.find((shot) => shot.state === "running");
   if (running) return <Navigate to={`/pull/shot/${running.id}`} replace />;
-  const last = Number(localStorage.getItem("vapocline.profile"));
-  const chosen = profiles.data.find((one) => one.id === last) ?? profiles.data[0];
+  const chosen = lastPlanned(profiles.data);
   if (chosen) return <Navigate to={`/pull/${chosen.id}/${chosen.newest}`} replace />;
   return (
     <Empty title="Nothing to pull yet">

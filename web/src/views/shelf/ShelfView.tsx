@@ -11,6 +11,7 @@ import { controlWords } from "../../bench/kinds";
 import { ButtonLink } from "../../ui/Button";
 import { Loading, PageError } from "../../ui/Messages";
 import { BasketPage } from "./BasketPage";
+import { CarePage } from "./CarePage";
 import { CoffeePage } from "./CoffeePage";
 import { GrinderPage } from "./GrinderPage";
 import { MachinePage } from "./MachinePage";
@@ -23,6 +24,7 @@ const KINDS = [
   { kind: "baskets", words: "Baskets", one: "basket" },
   { kind: "waters", words: "Waters", one: "water" },
 ] as const;
+const CARE = "care";
 type Kind = (typeof KINDS)[number]["kind"];
 
 interface Line {
@@ -31,11 +33,11 @@ interface Line {
   hint: string;
 }
 
-/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters. */
+/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters; what falls due. */
 export function ShelfView() {
   const { kind = "machines", id } = useParams();
   const found = KINDS.find((one) => one.kind === kind);
-  if (!found) return <Navigate to="/shelf/machines" replace />;
+  if (!found && kind !== CARE) return <Navigate to="/shelf/machines" replace />;
   return (
     <main className="flex flex-1 flex-col min-h-0 pt-2.5 pb-0 px-5 max-phone:pt-2 max-phone:pb-0 max-phone:px-2.5">
       <div className="flex flex-wrap items-baseline gap-y-1 gap-x-6">
@@ -53,10 +55,13 @@ export function ShelfView() {
               {one.words}
             </Link>
           ))}
+          <Link to="/shelf/care" aria-current={kind === CARE ? "page" : undefined}>
+            Care
+          </Link>
           <Link to="/shelf/learnt">What the shots taught</Link>
         </nav>
       </div>
-      <Standing kind={found.kind} one={found.one} id={id} />
+      {found ? <Standing kind={found.kind} one={found.one} id={id} /> : <CarePage />}
     </main>
   );
 }
