@@ -32,7 +32,7 @@ from vapocline.desk.context import Simulators
 from vapocline.devices.simulators.machine import load_kernel
 
 HERE = Path(__file__).parent
-ROOMS = ("core", "store", "devices", "desk", "api", "runtime", "command", "house", "web")
+ROOMS = ("core", "store", "devices", "desk", "api", "runtime", "demo", "command", "house", "web")
 SLOWEST = (  # begun first; what else is slow has many tests
     "core/plan/test_translation.py",
     "command/test_start.py",

@@ -17,7 +17,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.datastructures import Headers
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import PathLike
-from starlette.types import Receive, Scope, Send
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from vapocline.api import (
     begin,
@@ -41,6 +41,7 @@ from vapocline.api import next as next_change
 from vapocline.api.codes import GuessLimiter
 from vapocline.api.dependencies import Turns
 from vapocline.api.guard import Guard, browser_headers
+from vapocline.core.base.amounts import read_in
 from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
@@ -48,6 +49,7 @@ from vapocline.desk.pull.live import LiveFeed
 LEAST_COMPRESSED = 2000  # bytes
 GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
+UNITS_HEADER = "Vapocline-Temperature"  # C or F
 LINE_BY_LINE = ("/api/translations",)
 FOR_PHONES = (form, table)
 ROUTERS = (
@@ -92,6 +94,7 @@ def create_app(
     app.state.phone_address = None  # set by whoever serves to the network
     headers = browser_headers(pages / "index.html")
     errors.install(app)
+    app.add_middleware(InReadersUnits)
     app.add_middleware(Compressed, minimum_size=LEAST_COMPRESSED, compresslevel=GZIP_LEVEL)
     if phones:
         app.add_middleware(GuessLimiter)
@@ -102,6 +105,20 @@ def create_app(
         app.router.routes.extend(noun.router.routes)
     _serve_pages(app, pages)
     return app
+
+
+class InReadersUnits:
+    """Puts words into the unit of temperature that the reader's page asks for."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        """Before the routes of an application."""
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer in °F where that is asked for; what is unknown is °C."""
+        asked = Headers(scope=scope).get(UNITS_HEADER) if scope["type"] == "http" else None
+        with read_in("F" if asked == "F" else "C"):
+            await self.app(scope, receive, send)
 
 
 class Compressed(GZipMiddleware):

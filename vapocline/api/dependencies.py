@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Header, Request, Response, WebSocket, WebSocketDisconnect
@@ -164,8 +165,9 @@ DEVICES = ThreadPoolExecutor(8, "devices")
 async def run_on(
     threads: ThreadPoolExecutor, work: Callable[..., AnswerT], *given: object
 ) -> AnswerT:
-    """What a use case answers, carried out on one of the pools above."""
-    return await asyncio.get_running_loop().run_in_executor(threads, work, *given)
+    """What a use case answers, carried out on one of the pools above for the same reader."""
+    loop, reader = asyncio.get_running_loop(), copy_context()
+    return await loop.run_in_executor(threads, reader.run, work, *given)
 
 
 def as_json(model: BaseModel) -> Response:

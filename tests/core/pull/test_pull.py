@@ -134,7 +134,7 @@ class Checking(unittest.TestCase):
     def test_a_cold_group_and_a_clock_that_still_runs(self) -> None:
         cold = READY.model_copy(update={"group_c": 88.0})
         self.assertEqual(self.item("warm", cold).state, "missing")
-        self.assertIn("5.0 below", self.item("warm", cold).words)
+        self.assertIn("5.0 °C below", self.item("warm", cold).words)
         soon = self.item("warm", ready_at=NOON + timedelta(minutes=7))
         self.assertEqual((soon.state, "7 min" in soon.words), ("missing", True))
         mute = READY.model_copy(update={"group_c": None})

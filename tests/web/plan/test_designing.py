@@ -219,6 +219,29 @@ class ByWords(Designing):
         self.assertAlmostEqual(read_bench(self.app).water_c, 92, delta=0.01)
         change_bench(self.app, BenchChange(water_c=93))
 
+    def test_who_reads_fahrenheit_finds_it_in_checks_refusals_and_calibrations_too(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        page.get_by_role("button", name="Water: 93 °C").click()
+        page.get_by_role("button", name="°F", exact=True).click()
+        page.get_by_label("Water", exact=True).fill("300")
+        alert = page.get_by_role("alert").filter(has_text="°F")
+        expect(alert).to_contain_text("got 300; takes a number from 140 to 212 °F")
+        page.keyboard.press("Escape")
+        page.goto("/pull/4/3")
+        expect(page.locator("[data-check=warm]")).to_have_text(
+            re.compile(r"The group is at 19\d\.\d °F, for 199\.4 °F$")
+        )
+        expect(page.locator("[data-check=portafilter]")).to_contain_text("°F")
+        page.goto("/read/1")
+        expect(page.get_by_text(re.compile(r"· 199\.4 °F$"))).to_be_visible()
+        page.goto("/shelf/machines/1")
+        page.locator("[data-what=group-temperature]").get_by_role("button").first.click()
+        for row, (boiler, group) in enumerate(((212, 194), (221, 203), (230, 212)), 1):
+            page.get_by_label(f"Boiler {row}", exact=True).fill(str(boiler))
+            page.get_by_label(f"Group {row}", exact=True).fill(str(group))
+        expect(page.get_by_text("At 199.4 °F at the group the boiler stands at")).to_be_visible()
+
     def test_a_goal_is_set_on_a_figure_and_reached_by_moving_the_grind(self) -> None:
         page = self.page
         page.get_by_role("button", name="Goal for shot time: no goal").click()

@@ -10,6 +10,8 @@ from typing import Annotated, Any
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
+from vapocline.core.base.amounts import amount, temperature_number
+
 
 @dataclass(frozen=True)
 class Range:
@@ -20,8 +22,8 @@ class Range:
     unit: str
 
     def __str__(self) -> str:
-        unit = f" {self.unit}" if self.unit else ""
-        return f"a number from {self.low:g} to {self.high:g}{unit}"
+        low = temperature_number(self.low) if self.unit == "°C" else f"{self.low:g}"
+        return f"a number from {low} to {amount(self.high, self.unit)}"
 
 
 RANGES: Mapping[str, Range] = {
@@ -112,16 +114,23 @@ class Within:
 
     def _check(self, value: Any, parse: core_schema.ValidatorFunctionWrapHandler) -> float:
         bounds = RANGES[self.name]
-        refusal = PydanticCustomError("range", "takes {accepted}", {"accepted": str(bounds)})
         if isinstance(value, bool):
-            raise refusal
+            raise _refusal(bounds)
         try:
             number = float(parse(value))
         except ValidationError:
-            raise refusal from None
+            raise _refusal(bounds) from None
         if not (math.isfinite(number) and bounds.low <= number <= bounds.high):
-            raise refusal
+            raise _refusal(bounds, number)
         return number
+
+
+def _refusal(bounds: Range, got: float | None = None) -> PydanticCustomError:
+    """What is taken, and what was got where the reader typed it in another unit than we get."""
+    context = {"accepted": str(bounds)}
+    if got is not None and math.isfinite(got) and bounds.unit == "°C":
+        context["got"] = f"{float(temperature_number(got, 1)):g}"
+    return PydanticCustomError("range", "takes {accepted}", context)
 
 
 DoseG = Annotated[float, Within("dose_g")]

@@ -11,6 +11,7 @@ from typing import Annotated, Literal, NamedTuple, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.amounts import temperature_apart
 from vapocline.core.base.document import Answer
 from vapocline.core.machine.machine import HandLever, Machine, SpringLever
 
@@ -152,7 +153,7 @@ def group_words(off_c: Sequence[float]) -> str | None:
     if abs(middle) <= GROUP_OFF_C:
         return None
     way = "above" if middle > 0 else "below"
-    return f"the group was logged {abs(middle):.1f} °C {way} what was set"
+    return f"the group was logged {temperature_apart(abs(middle), 1)} {way} what was set"
 
 
 def switch_on_at(warm_at: time | None, takes_min: float) -> time | None:

@@ -11,6 +11,7 @@ import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
+from vapocline.core.base.amounts import read_unit, temperature_number
 from vapocline.core.base.document import (
     Answer,
     Document,
@@ -300,7 +301,11 @@ def _found(
 def _told(value: float, number: Adjustable) -> str:
     """A value as finely as anyone could set it: a fiftieth of its step."""
     digits = max(0, min(3, math.ceil(-math.log10(number.step / 50))))
-    return f"{round(value, digits):g}"
+    return f"{round(value, digits):g}" if number.unit != "°C" else temperature_number(value)
+
+
+def _from_to(low: float, high: float, number: Adjustable) -> str:
+    return f"{_told(low, number)} to {_told(high, number)} {read_unit(number.unit)}"
 
 
 def _words(
@@ -311,7 +316,7 @@ def _words(
     bounds: list[SearchRange],
 ) -> str:
     moves = " and ".join(
-        f"{number.name} {_told(number.value, number)} to {_told(value, number)} {number.unit}"
+        f"{number.name} {_from_to(number.value, value, number)}"
         for number, value in zip(numbers, values, strict=True)
     )
     if reached:
@@ -322,7 +327,7 @@ def _words(
         if want.miss != 0
     ]
     tried = " and ".join(
-        f"{number.name} {_told(low, number)} to {_told(high, number)} {number.unit}"
+        f"{number.name} {_from_to(low, high, number)}"
         for number, (low, high) in zip(numbers, bounds, strict=True)
     )
     return f"Nothing in {tried} reaches it. Nearest is {moves}; it misses {', '.join(missed)}."

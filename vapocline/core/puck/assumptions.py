@@ -29,7 +29,7 @@ def assumed(setup: Setup) -> list[str]:
     if setup.fines_pct is None:
         said.append(f"a grinder with {100 * CONSTANTS.fines_share:.0f} % fines at 300 µm")
     if setup.machine.boiler_ml is None:
-        said.append(f"water that stays at {setup.water_c:g} °C, as the boiler is not described")
+        said.append("water that stays as warm as set, as the boiler is not described")
     return said
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from vapocline.core.base.amounts import temperature, temperature_number
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
@@ -52,7 +53,7 @@ def _of_first(planned: Prediction, otherwise: Prediction) -> str:
     before, after = _first_c(planned), _first_c(otherwise)
     if before is None or after is None or abs(after - before) < LEAST_C:
         return ""
-    return f"the first drop at {after:.0f} °C, not {before:.0f}"
+    return f"the first drop at {temperature(after, 0)}, not {temperature_number(before, 0)}"
 
 
 def _first_c(answer: Prediction) -> float | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Literal
 
+from vapocline.core.base.amounts import temperature, temperature_apart
 from vapocline.core.base.document import Answer
 from vapocline.core.pull.portafilter import warmth_of
 
@@ -127,7 +128,7 @@ def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
 def _warm(
     standing: Standing, intended: Intended, confirmed: frozenset[Check], now: datetime
 ) -> Item:
-    wanted = f"{intended.water_c:g} °C"
+    wanted = temperature(intended.water_c)
     if intended.ready_at is not None and now < intended.ready_at:
         left = (intended.ready_at - now) / timedelta(minutes=1)
         return _item("warm", "missing", f"Warming up: {left:.0f} min to go, as timed")
@@ -135,12 +136,13 @@ def _warm(
         if intended.ready_at is not None:
             return _item("warm", "ready", f"Warmed up by the clock, for {wanted}")
         return _asked("warm", f"Warmed up through, for {wanted}", confirmed)
-    off = standing.group_c - intended.water_c
+    off, group = standing.group_c - intended.water_c, temperature(standing.group_c, 1)
     if abs(off) > WARM_WITHIN_C:
         way = "below" if off < 0 else "above"
-        words = f"The group is at {standing.group_c:.1f} °C, {abs(off):.1f} {way} {wanted}"
+        by = temperature_apart(abs(off), 1)
+        words = f"The group is at {group}, {by} {way} {wanted}"
         return _item("warm", "missing", words)
-    return _item("warm", "ready", f"The group is at {standing.group_c:.1f} °C, for {wanted}")
+    return _item("warm", "ready", f"The group is at {group}, for {wanted}")
 
 
 def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from vapocline.core.base import amounts
 from vapocline.core.read.findings import Evidence, TemperatureOff, Wetting
 from vapocline.core.read.pulled import Pulled
 from vapocline.core.read.record import PUMPING_ML_S, box_mean
@@ -30,16 +31,23 @@ def temperature(pulled: Pulled) -> TemperatureOff | None:
         return None
     said = []
     if abs(off) >= threshold("off_c", record.gauges):
-        said.append(f"{abs(off):.1f} °C {'under' if off < 0 else 'over'} the {wanted:g} set")
+        said.append(
+            f"{amounts.temperature_apart(abs(off), 1)} {'under' if off < 0 else 'over'} "
+            f"the {amounts.temperature_number(wanted)} set"
+        )
     if sag >= threshold("sag_c", record.gauges):
-        said.append(f"fell {sag:.1f} °C during the shot")
+        said.append(f"fell {amounts.temperature_apart(sag, 1)} during the shot")
     return TemperatureOff(
         from_s=SETTLES_S, to_s=round(record.stop_s, 1), weight="note", sure="likely",
         group_c=round(middle, 1), set_c=wanted, sag_c=round(max(0.0, sag), 1),
         title=_warmth(off, threshold("off_c", record.gauges)),
         words=f"The group was {' and '.join(said)}.",
         evidence=[
-            Evidence(what="at the group", was=f"{middle:.1f} °C", usual=f"{wanted:g} °C")
+            Evidence(
+                what="at the group",
+                was=amounts.temperature(middle, 1),
+                usual=amounts.temperature(wanted),
+            )
         ],
     )  # fmt: skip
 

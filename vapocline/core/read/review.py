@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from vapocline.core.base.amounts import temperature
 from vapocline.core.base.document import Answer
 from vapocline.core.profile.differences import EXIT_WORDS
 from vapocline.core.puck.answer import PhaseRun
@@ -71,8 +72,8 @@ def recipe_done(
         lines.append(
             PlannedActual(
                 what="Water",
-                planned=f"{wanted:g} °C",
-                done=f"{warm:.1f} °C",
+                planned=temperature(wanted),
+                done=temperature(warm, 1),
                 flagged=abs(warm - wanted) > WARM_OFF_C,
             )
         )

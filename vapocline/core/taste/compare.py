@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from statistics import fmean
 from typing import TypeAlias, get_args
 
+from vapocline.core.base.amounts import amount, change
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.result import Result
@@ -387,11 +388,10 @@ def _number(
     """A difference of at least `least`; smaller ones are not worth a word."""
     if a is None or b is None:
         if a is not b:
-            known = [f"{x:.{digits}f} {unit}".strip() if x is not None else "none" for x in (a, b)]
+            known = [amount(x, unit, digits) if x is not None else "none" for x in (a, b)]
             yield Difference(what, known[0], known[1], f"{what} {known[0]}, then {known[1]}")
         return
     if abs(b - a) < least - 1e-9:
         return
-    first, second = (f"{x:.{digits}f} {unit}".strip() for x in (a, b))
-    step = f"{b - a:+.{digits}f} {unit}".strip()
-    yield Difference(what, first, second, f"{what} {step}")
+    first, second = (amount(x, unit, digits) for x in (a, b))
+    yield Difference(what, first, second, f"{what} {change(b - a, unit, digits)}")

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import { chosenBench } from "./benchChoice";
+import { temperatureRead } from "./readIn";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -130,6 +131,8 @@ client.use({
   onRequest({ request }) {
     const bench = chosenBench();
     if (bench !== undefined) request.headers.set("Vapocline-Bench", String(bench));
+    // Words come in the unit they are read in.
+    request.headers.set("Vapocline-Temperature", temperatureRead());
     return request;
   },
 });

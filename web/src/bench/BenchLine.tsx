@@ -17,7 +17,7 @@ import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
-import { celsius, fahrenheit, type TemperatureUnit, useUnits } from "../ui/units";
+import { celsius, fahrenheit, type TemperatureUnit, useTemperature, useUnits } from "../ui/units";
 import { Word } from "../ui/Word";
 import { controlWords } from "./kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
@@ -56,7 +56,8 @@ function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
 }
 
 function Sentence({ bench }: { bench: Bench }) {
-  const { drink, temperature } = useUnits();
+  const { drink } = useUnits();
+  const { shown } = useTemperature();
   const drinkWords =
     drink === "mL" ? `${bench.glass_ml.toFixed(0)} mL in the glass` : `${plain(bench.yield_g)} g`;
   return (
@@ -110,14 +111,7 @@ function Sentence({ bench }: { bench: Bench }) {
         {(close) => <MachineChoice bench={bench} close={close} />}
       </Word>{" "}
       at{" "}
-      <Word
-        words={
-          temperature === "F"
-            ? `${plain(fahrenheit(bench.water_c))} °F`
-            : `${plain(bench.water_c)} °C`
-        }
-        label="Water"
-      >
+      <Word words={shown(bench.water_c)} label="Water">
         {(close) => <WaterChange bench={bench} close={close} />}
       </Word>
     </p>

@@ -4,6 +4,7 @@ import { DataTable } from "../ui/DataTable";
 import { FigureName } from "../ui/FigureName";
 import { fixed } from "../ui/format";
 import { styles } from "../ui/styles";
+import { useTemperature } from "../ui/units";
 
 interface Line {
   name: string;
@@ -108,14 +109,19 @@ function Measured(props: { measured: number | null; digits: number; unit: string
   );
 }
 
-/** The recipe of a shot in one line. */
-export function recipeWords(shot: ShotLine) {
+/** The recipe of a shot in one line, with the water as it is read here. */
+export function useRecipeWords() {
+  const { shown } = useTemperature();
+  return (shot: ShotLine) => recipeWords(shot, shown);
+}
+
+function recipeWords(shot: ShotLine, shown: (celsius: number) => string) {
   const parts = [
     shot.coffee ?? "coffee unknown",
     `${shot.dose_g.toFixed(1)} g in`,
     shot.grind_setting === null ? null : `grind ${shot.grind_setting} on ${shot.grinder}`,
     shot.machine,
-    `${shot.water_c} °C`,
+    shown(shot.water_c),
   ];
   return parts.filter((part) => part !== null).join(" · ");
 }

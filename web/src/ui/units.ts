@@ -1,5 +1,7 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import { readTemperaturesIn } from "../api/readIn";
+import { plain } from "./format";
 
 export type TemperatureUnit = "C" | "F";
 export type DrinkUnit = "g" | "mL";
@@ -21,6 +23,28 @@ export const useUnits = create<{
     { name: "vapocline.units" },
   ),
 );
+
+readTemperaturesIn(useUnits.getState().temperature);
+useUnits.subscribe(({ temperature }) => readTemperaturesIn(temperature));
+
+/** A temperature as this browser's user reads it, with its unit; `digits` as many as it takes. */
+export function useTemperature() {
+  const inF = useUnits((units) => units.temperature) === "F";
+  const number = (celsius: number, digits?: number) => {
+    const value = inF ? fahrenheit(celsius) : celsius;
+    return digits === undefined ? plain(value) : value.toFixed(digits);
+  };
+  const unit = inF ? "°F" : "°C";
+  return {
+    inF,
+    unit,
+    number,
+    shown: (celsius: number, digits?: number) => `${number(celsius, digits)} ${unit}`,
+    /** A number in whatever unit, converted where that is °C. */
+    amount: (value: number, of: string) =>
+      of === "°C" ? `${number(value)} ${unit}` : `${plain(value)} ${of}`.trimEnd(),
+  };
+}
 
 export const fahrenheit = (celsius: number) => Number((celsius * 1.8 + 32).toFixed(1));
 export const celsius = (f: number) => Number(((f - 32) / 1.8).toFixed(2));

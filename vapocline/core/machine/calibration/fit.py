@@ -7,6 +7,7 @@ from typing import assert_never
 
 import numpy as np
 
+from vapocline.core.base.amounts import temperature, temperature_apart, temperature_unit
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.coffee.grinder import grind_um_at, refuse_bad_points
@@ -158,17 +159,25 @@ def _group(measured: GroupTemperature) -> CalibrationFit:
     boiler = [row.boiler_c for row in measured.rows]
     group = [row.group_c for row in measured.rows]
     if len(boiler) < 3 or max(boiler) - min(boiler) < 2:
-        got = f"{len(boiler)} readings over {max(boiler, default=0) - min(boiler, default=0):g} °C"
-        raise Refused([Problem("rows", got, "at least 3 readings, 2 °C or more between them")])
+        span = max(boiler, default=0) - min(boiler, default=0)
+        got = f"{len(boiler)} readings over {temperature_apart(span)}"
+        raise Refused(
+            [
+                Problem(
+                    "rows", got, f"at least 3 readings, {temperature_apart(2)} or more between them"
+                )
+            ]
+        )
     fit = straight([[1.0] * len(boiler), boiler], group, WORTH_C)
     a, b = fit.coefficients
     if b <= 0:
-        got = f"a group that cools by {-b:.2f} °C for each °C at the boiler"
+        unit = temperature_unit()
+        got = f"a group that cools by {-b:.2f} {unit} for each {unit} at the boiler"
         raise Refused([Problem("rows", got, "a group that warms with its boiler")])
     words = [
-        f"At 93 °C at the group the boiler stands at {(93 - a) / b:.1f} °C",
-        f"The group is known to {fit.error:.1f} °C",
-        *_slips(fit.outliers, [f"boiler {boiler[i]:g} °C" for i in fit.outliers]),
+        f"At {temperature(93)} at the group the boiler stands at {temperature((93 - a) / b, 1)}",
+        f"The group is known to {temperature_apart(fit.error, 1)}",
+        *_slips(fit.outliers, [f"boiler {temperature(boiler[i])}" for i in fit.outliers]),
     ]
     return _drawn(
         ("boiler, °C", "group, °C", "°C"),

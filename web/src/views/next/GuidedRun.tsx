@@ -12,6 +12,7 @@ import { DataTable } from "../../ui/DataTable";
 import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { useTemperature } from "../../ui/units";
 import { Word } from "../../ui/Word";
 
 type Wanted = Run["wanted"];
@@ -125,6 +126,9 @@ function options<T extends string>(of: Record<T, { words: string }>) {
 function UnderWay({ run }: { run: Run }) {
   const { wanted, tries, step, shot } = run;
   const [number, figure] = [NUMBERS[wanted.number], FIGURES[wanted.figure]];
+  const { shown } = useTemperature();
+  const told = (of: Wanted["number"], value: number) =>
+    of === "water_c" ? shown(value) : `${plain(value)} ${NUMBERS[of].unit}`;
   const navigate = useNavigate();
   const queryClient = useQueryClient();
   const onBench = useRecipeOnBench();
@@ -169,7 +173,7 @@ function UnderWay({ run }: { run: Run }) {
           id: String(one.shot_id),
           name: `shot ${one.shot_id}`,
           cells: [
-            `${plain(one.value)} ${number.unit}`,
+            told(wanted.number, one.value),
             one.measured === null
               ? "not measured"
               : `${one.measured.toFixed(figure.digits)} ${figure.unit}`,
@@ -184,7 +188,7 @@ function UnderWay({ run }: { run: Run }) {
             <span>{step.words}</span>
             {step.value !== null && (
               <Button disabled={set.isPending} onClick={() => set.mutate(step.value as number)}>
-                Set {number.words} to {plain(step.value)} {number.unit} and pull
+                Set {number.words} to {told(wanted.number, step.value)} and pull
               </Button>
             )}
           </>

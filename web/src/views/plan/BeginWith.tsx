@@ -7,6 +7,7 @@ import type { LooseProfile } from "../../profile/loose";
 import { useResting } from "../../profile/useForecast";
 import { Button } from "../../ui/Button";
 import { plain, signed } from "../../ui/format";
+import { useTemperature } from "../../ui/units";
 
 /** Where a coffee was never pulled by this grinder: the grind and the water to begin with. */
 export function BeginWith({ bench, profile }: { bench: Bench; profile: LooseProfile }) {
@@ -50,6 +51,7 @@ function FirstGrind({ bench, profile }: { bench: Bench; profile: Rested }) {
 /** Water by the roast, with what it should change. */
 function StartWater({ profile }: { profile: Rested }) {
   const change = useChangeBench();
+  const { shown } = useTemperature();
   const { data } = useQuery(startWaterQuery(useSetup(), profile));
   if (!data) return null;
   const { extraction_yield_change_points: points, shot_time_change_s: seconds } = data;
@@ -59,14 +61,14 @@ function StartWater({ profile }: { profile: Rested }) {
   ].filter((one) => one !== false);
   return (
     <p className="mt-1 rounded-sm border border-rule bg-sheet px-2 py-1.5" data-part="start-water">
-      A {data.roast} roast is begun near <b>{plain(data.water_c)} °C</b>
+      A {data.roast} roast is begun near <b>{shown(data.water_c)}</b>
       {effects.length > 0 && `, predicted ${effects.join(", ")}`}.{" "}
       <Button
         className="min-h-6! py-0! text-action"
         disabled={change.isPending}
         onClick={() => change.mutate({ water_c: data.water_c })}
       >
-        Set {plain(data.water_c)} °C
+        Set {shown(data.water_c)}
       </Button>
     </p>
   );

@@ -14,6 +14,7 @@ import { Choice } from "../../ui/Choice";
 import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
+import { useTemperature } from "../../ui/units";
 import { Offered } from "./Offered";
 
 interface Wanted {
@@ -169,9 +170,10 @@ function MoveChoice(props: {
   set: (what: string) => void;
 }) {
   const { what, known, taken, set } = props;
+  const { amount } = useTemperature();
   const options = known.map((one) => ({
     value: one.what,
-    words: `${one.name}, now ${plain(one.value)} ${one.unit}`,
+    words: `${one.name}, now ${amount(one.value, one.unit)}`,
     button: one.name,
     disabled: one.what !== what && taken.includes(one.what),
   }));

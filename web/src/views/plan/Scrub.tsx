@@ -5,6 +5,7 @@ import type { Chart } from "../../charts/frame";
 import { interpolated } from "../../charts/interpolate";
 import { clockZero, useClock } from "../../profile/clock";
 import { finenessOf, stepOf } from "../../profile/edits";
+import { useTemperature } from "../../ui/units";
 
 interface Props {
   chart: Chart;
@@ -20,7 +21,8 @@ export function Scrub({ chart, prediction, select }: Props) {
   const [t, setT] = useState<number | null>(null);
   const end = prediction.series.time_s.at(-1) ?? 0;
   const clock = useClock((state) => state.clock);
-  const rows = t === null ? [] : rowsAt(prediction, t, clockZero(prediction, clock));
+  const { shown } = useTemperature();
+  const rows = t === null ? [] : rowsAt(prediction, t, clockZero(prediction, clock), shown);
   const at = (px: number) => Math.min(end, Math.max(0, chart.timeAt(px)));
 
   function press(event: KeyboardEvent) {
@@ -122,7 +124,12 @@ function Readout(props: { chart: Chart; prediction: Prediction; t: number; rows:
 
 type Row = [name: string, value: string];
 
-function rowsAt(prediction: Prediction, t: number, zero: number): Row[] {
+function rowsAt(
+  prediction: Prediction,
+  t: number,
+  zero: number,
+  shown: (celsius: number, digits: number) => string,
+): Row[] {
   const { series } = prediction;
   const { time_s } = series;
   const read = (values: number[]) => interpolated(time_s, values, t);
@@ -139,7 +146,7 @@ function rowsAt(prediction: Prediction, t: number, zero: number): Row[] {
     ["pumped", `${read(series.water_ml).toFixed(0)} mL`],
     ["in the cup", `${read(series.cup_g).toFixed(1)} g`],
     ["strength", `${read(series.tds_pct).toFixed(1)} %`],
-    ["puck", `${read(series.puck_c).toFixed(0)} °C`],
+    ["puck", shown(read(series.puck_c), 0)],
   );
   return rows;
 }

@@ -8,8 +8,9 @@ import { failureWords } from "../../api/refusals";
 import { useSetup } from "../../api/useSetup";
 import { largest } from "../../charts/paths";
 import type { ForecastNow } from "../../profile/useForecast";
-import { plain } from "../../ui/format";
+
 import { cn, styles } from "../../ui/styles";
+import { useTemperature } from "../../ui/units";
 
 const LIST =
   "what-if grid auto-cols-[minmax(86px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full";
@@ -22,6 +23,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
     ...whatIfQuery(setup, profile),
     enabled: Boolean(setup && profile) && !now.refused,
   });
+  const { amount } = useTemperature();
   const here = now.answered?.forecast.prediction;
   if (variants.error)
     return (
@@ -51,9 +53,7 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
           <li key={one.name} data-variant={one.name}>
             <Small variant={one} here={here} seconds={seconds} bar={bar} />
             <b className="first-letter:uppercase">{one.name}</b>
-            <span className="block text-quiet tabular-nums">
-              {plain(one.after)} {one.unit}
-            </span>
+            <span className="block text-quiet tabular-nums">{amount(one.after, one.unit)}</span>
             <span className="block tabular-nums">{changeWords(one)}</span>
           </li>
         ))}

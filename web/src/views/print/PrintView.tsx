@@ -12,6 +12,7 @@ import { stopWords } from "../../profile/words";
 import { Button, ButtonLink } from "../../ui/Button";
 import { plain } from "../../ui/format";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { useTemperature } from "../../ui/units";
 import { VersionTitle } from "../../ui/VersionTitle";
 
 /** A saved version on one sheet of paper: the recipe, the curves, the phases, what to take care of. */
@@ -67,13 +68,14 @@ function Recipe(props: {
   stop: { first: string; others: string };
 }) {
   const { bench, forecast, stop } = props;
+  const { shown } = useTemperature();
   const time = forecast?.prediction.shot_time_s;
   const setting = bench.grind_setting === null ? "" : ` ${plain(bench.grind_setting)}`;
   const parts = [
     bench.coffee?.name,
     `${bench.dose_g.toFixed(1)} g${bench.basket ? ` in ${bench.basket.name}` : ""}`,
     bench.grinder && `ground at${setting} on ${bench.grinder.name}`,
-    `${bench.machine.name} at ${plain(bench.water_c)} °C`,
+    `${bench.machine.name} at ${shown(bench.water_c)}`,
     `stop at ${stop.first} ${stop.others}`,
     time?.value != null &&
       `about ${time.value.toFixed(0)} s (${time.p10?.toFixed(0)} to ${time.p90?.toFixed(0)})`,

@@ -8,7 +8,7 @@ import { useActions } from "../../bench/actions";
 import type { Axis } from "../../charts/frame";
 import { useClock } from "../../profile/clock";
 import { useDialReading } from "../../profile/dial";
-import { recipeWords } from "../../shots/Figures";
+import { useRecipeWords } from "../../shots/Figures";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
@@ -152,6 +152,7 @@ function ArmedNote() {
 
 /** Title, recipe, other shots, and what else can be done with this one. */
 function Head({ shot, review }: { shot: Shot; review: { can_tidy: boolean } | undefined }) {
+  const recipeWords = useRecipeWords();
   return (
     <div className={cn(styles.planHead, "pt-2 pb-1")}>
       <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1">

@@ -10,7 +10,9 @@ import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
+import { useTemperature } from "../../ui/units";
 import {
+  CELSIUS,
   emptyRows,
   type Journey,
   journeysOf,
@@ -84,7 +86,8 @@ function Standing(props: { journey: Journey; kept: Kept[]; open: boolean; toggle
 function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done: () => void }) {
   const [rows, setRows] = useState<Rows>(() => emptyRows(journey));
   const queryClient = useQueryClient();
-  const measured = measuredOf(journey, rows);
+  const { inF, unit } = useTemperature();
+  const measured = measuredOf(journey, rows, inF);
   const rested = useResting(JSON.stringify(measured));
   const path = { params: { path: { subject, subject_id: id } } };
   const empty = measured.rows.length === 0;
@@ -137,7 +140,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
               {journey.columns.map((one) => (
                 <th key={one.field} scope="col">
                   {one.label}
-                  {one.unit && `, ${one.unit}`}
+                  {one.unit && `, ${one.unit === CELSIUS ? unit : one.unit}`}
                 </th>
               ))}
             </tr>

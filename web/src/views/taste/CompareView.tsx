@@ -12,6 +12,7 @@ import { fixed, moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
+import { useTemperature } from "../../ui/units";
 import { OverlaidChart } from "./OverlaidChart";
 import { TasteSlopes } from "./TasteSlopes";
 
@@ -170,7 +171,7 @@ interface Row {
   of: (shot: Shot) => string;
 }
 
-const RECIPE: Row[] = [
+const recipeRows = (shown: (celsius: number) => string): Row[] => [
   { name: "Pulled", what: "", of: (shot) => moment(shot.started_at) },
   { name: "Coffee", what: "coffee", of: (shot) => shot.coffee ?? "not said" },
   { name: "Dose", what: "dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
@@ -183,7 +184,7 @@ const RECIPE: Row[] = [
   },
   { name: "Grinder", what: "grinder", of: (shot) => shot.grinder ?? "not said" },
   { name: "Machine", what: "machine", of: (shot) => shot.machine },
-  { name: "Water", what: "water", of: (shot) => `${plain(shot.water_c)} °C` },
+  { name: "Water", what: "water", of: (shot) => shown(shot.water_c) },
 ];
 const RESULT: Row[] = [
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
@@ -205,6 +206,7 @@ function withUnit(value: number | null, digits: number, unit: string) {
 function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [string, string] }) {
   const { first, second, comparison } = compared;
   const time = useTimeFigure();
+  const { shown } = useTemperature();
   const result = [
     { name: "Shot time", what: "shot time", of: (shot: Shot) => withUnit(shot[time], 1, "s") },
     ...RESULT,
@@ -215,7 +217,7 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
       what="What"
       heads={[a, b]}
       className={SIDES}
-      groups={[RECIPE, result].map((rows) =>
+      groups={[recipeRows(shown), result].map((rows) =>
         rows.map((row) => ({
           name: row.name,
           className: unlike.has(row.what) ? DIFFERS : "",

@@ -5,7 +5,7 @@ import type { Shot, ShotLine } from "../../api/client";
 import { offTargetQuery, shotPagesQuery, shotQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { useTimeFigure } from "../../profile/ClockChoice";
-import { Figures, recipeWords } from "../../shots/Figures";
+import { Figures, useRecipeWords } from "../../shots/Figures";
 import { InMilk } from "../../shots/InMilk";
 import { SmallCurve } from "../../shots/SmallCurve";
 import { Readings, Strength } from "../../shots/Strength";
@@ -165,6 +165,7 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
       run: () => navigate(`/next/${shot.id}`),
     },
   ]);
+  const recipeWords = useRecipeWords();
   const inMilk = shot.purpose === "milk" || shot.tastings.some((one) => one.served === "milk");
   if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;
   return (

@@ -1,0 +1,49 @@
+"""Temperatures in words, in °C or °F, as levels and as differences; also in what is refused."""
+
+from __future__ import annotations
+
+import unittest
+
+from pydantic import BaseModel, ValidationError
+
+from vapocline.core.base.amounts import (
+    amount,
+    change,
+    read_in,
+    temperature,
+    temperature_apart,
+    temperature_number,
+)
+from vapocline.core.base.problems import problems_in
+from vapocline.core.base.quantities import WaterC
+
+
+class Kettle(BaseModel):
+    water_c: WaterC
+
+
+class Temperatures(unittest.TestCase):
+    def test_a_level_is_moved_and_a_difference_only_stretched(self) -> None:
+        self.assertEqual((temperature(93), temperature_apart(1.5)), ("93 °C", "1.5 °C"))
+        with read_in("F"):
+            self.assertEqual((temperature(93), temperature_apart(1.5)), ("199.4 °F", "2.7 °F"))
+            self.assertEqual(temperature_number(0, 0), "32")
+            self.assertEqual(change(-1, "°C", 1), "-1.8 °F")
+        self.assertEqual(temperature(93), "93 °C", "what was read before is read again")
+
+    def test_other_units_stay_what_they_are(self) -> None:
+        with read_in("F"):
+            self.assertEqual((amount(18, "g", 1), change(0.5, "g", 1)), ("18.0 g", "+0.5 g"))
+            self.assertEqual(amount(93, "°C", 1), "199.4 °F")
+            self.assertEqual(amount(14.5, ""), "14.5")
+
+    def test_a_refusal_says_what_was_got_and_what_is_taken_in_the_same_unit(self) -> None:
+        with read_in("F"), self.assertRaises(ValidationError) as refused:
+            Kettle(water_c=148.9)
+        with read_in("F"):
+            [problem] = problems_in(refused.exception.errors())
+        self.assertEqual(str(problem), "water_c: got 300; takes a number from 140 to 212 °F")
+        with self.assertRaises(ValidationError) as plain:
+            Kettle(water_c=148.9)
+        [problem] = problems_in(plain.exception.errors())
+        self.assertEqual(str(problem), "water_c: got 148.9; takes a number from 60 to 100 °C")
