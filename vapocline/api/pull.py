@@ -14,8 +14,9 @@ from starlette.websockets import WebSocketState
 from vapocline.api.dependencies import DEVICES, ERRORS, ORDERS, STOPS, AtBench, run_on
 from vapocline.core.base.problems import NotFoundError, VapoclineError
 from vapocline.core.machine.calibration.measured import DryRun
+from vapocline.core.pull.house_checks import HouseChecks
 from vapocline.desk.context import Context
-from vapocline.desk.pull import dry_run, orders, readiness, start
+from vapocline.desk.pull import dry_run, house_checks, orders, readiness, start
 from vapocline.desk.pull.live import follow
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.read import shots
@@ -36,6 +37,18 @@ class Page(BaseModel):
 async def prepare_pull(context: AtBench, asked: PullRequest) -> readiness.Prepared:
     """What is ready for a pull and what is missing; nothing is started."""
     return await run_on(DEVICES, readiness.prepare, context, asked)
+
+
+@router.get("/checks", operation_id="readHouseChecks")
+def read_house_checks(context: AtBench) -> HouseChecks:
+    """What the house asks before a pull."""
+    return house_checks.read_house_checks(context)
+
+
+@router.put("/checks", operation_id="chooseHouseChecks")
+def choose_house_checks(context: AtBench, chosen: HouseChecks) -> HouseChecks:
+    """Ask these from now on."""
+    return house_checks.choose_house_checks(context, chosen)
 
 
 @router.post("/shots", operation_id="pullShot", status_code=201)

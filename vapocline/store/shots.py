@@ -93,6 +93,17 @@ def newest_on(session: Session, machine_id: int) -> int | None:
     return session.scalar(select(func.max(ShotRow.id)).where(ShotRow.machine_id == machine_id))
 
 
+def newest_of_bench(session: Session, bench_id: int) -> ShotRow | None:
+    """The newest shot with coffee that was pulled on a bench, without its curves."""
+    return session.scalars(
+        select(ShotRow)
+        .where(ShotRow.bench_id == bench_id, ~ShotRow.dry, ShotRow.origin == "pulled")
+        .options(*LIGHT)
+        .order_by(ShotRow.id.desc())
+        .limit(1)
+    ).first()
+
+
 def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
     """Other pulls of the same version on the same machine that count, the newest first."""
     return session.scalars(

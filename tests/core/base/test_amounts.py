@@ -9,6 +9,7 @@ from pydantic import BaseModel, ValidationError
 from vapocline.core.base.amounts import (
     amount,
     change,
+    from_to,
     read_in,
     temperature,
     temperature_apart,
@@ -36,6 +37,9 @@ class Temperatures(unittest.TestCase):
             self.assertEqual((amount(18, "g", 1), change(0.5, "g", 1)), ("18.0 g", "+0.5 g"))
             self.assertEqual(amount(93, "°C", 1), "199.4 °F")
             self.assertEqual(amount(14.5, ""), "14.5")
+            self.assertEqual(from_to(93, 92, "°C"), "199.4 to 197.6 °F")
+        self.assertEqual((from_to(93, 92, "°C"), from_to(18, 18.5, "g")),
+                         ("93 to 92 °C", "18 to 18.5 g"))  # fmt: skip
 
     def test_a_refusal_says_what_was_got_and_what_is_taken_in_the_same_unit(self) -> None:
         with read_in("F"), self.assertRaises(ValidationError) as refused:

@@ -11,7 +11,7 @@ from vapocline.core.advise.bounds import UNBOUNDED, BenchBounds, stays_within
 from vapocline.core.advise.companions import with_time_kept
 from vapocline.core.advise.moves import MOVE, Before, Move, Where
 from vapocline.core.advise.rules import NOBODY_AGAINST, Rule, SchoolName, Trigger, rules_for
-from vapocline.core.base.amounts import amount
+from vapocline.core.base.amounts import from_to
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
@@ -222,7 +222,7 @@ def _details(move: Move, before: Plan, after: Plan) -> str:
     if move.where in UNITS:
         field, name, unit = UNITS[move.where]
         was, now = (float(getattr(plan.setup, field)) for plan in (before, after))
-        return f"{name} {amount(was, unit)} to {amount(now, unit)}"
+        return f"{name} {from_to(was, now, unit)}"
     return "; ".join(profile_differences(before.profile, after.profile))
 
 

@@ -52,6 +52,12 @@ def amount(value: float, unit: str, digits: int | None = None) -> str:
     return f"{_number(value, digits)} {unit}".rstrip()
 
 
+def from_to(before: float, after: float, unit: str) -> str:
+    """Two numbers of a unit, "93 to 92 °C"; converted where that is °C."""
+    was = temperature_number(before) if unit == "°C" else _number(before, None)
+    return f"{was} to {amount(after, unit)}"
+
+
 def change(by: float, unit: str, digits: int) -> str:
     """By how much a number changed, with its sign and unit; converted where that is °C."""
     return f"{_apart(by, unit):+.{digits}f} {read_unit(unit)}".rstrip()

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import StringConstraints
 
 from vapocline.core.base.amounts import temperature, temperature_apart
 from vapocline.core.base.document import Answer
@@ -24,6 +26,8 @@ Check = Literal[
     "tamp",
     "disc",
 ]
+# A line of the house's own, by its number.
+OwnCheck = Annotated[str, StringConstraints(pattern=r"^own-[1-9]\d{0,8}$")]
 CheckState = Literal["ready", "missing", "ask"]
 WARM_WITHIN_C = 1.5
 SPARE_ML = 30.0  # the pump should never draw air
@@ -32,7 +36,7 @@ SPARE_ML = 30.0  # the pump should never draw air
 class Item(Answer):
     """One line of the checklist. `ask` waits for the barista's word; `missing` says what lacks."""
 
-    check: Check
+    check: Check | OwnCheck
     state: CheckState
     words: str
 
@@ -75,7 +79,7 @@ class Intended(Answer):
 def checklist(
     standing: Standing,
     intended: Intended,
-    confirmed: frozenset[Check],
+    confirmed: frozenset[Check | OwnCheck],
     now: datetime,
     *,
     dry: bool = False,
@@ -111,11 +115,11 @@ def _item(check: Check, state: CheckState, words: str) -> Item:
     return Item(check=check, state=state, words=words)
 
 
-def _asked(check: Check, words: str, confirmed: frozenset[Check]) -> Item:
+def _asked(check: Check, words: str, confirmed: frozenset[Check | OwnCheck]) -> Item:
     return _item(check, "ready" if check in confirmed else "ask", words)
 
 
-def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     if not standing.machine_answers:
         return _item("armed", "missing", standing.machine_says or "The machine does not respond")
     if standing.machine_says:
@@ -126,7 +130,7 @@ def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
 
 
 def _warm(
-    standing: Standing, intended: Intended, confirmed: frozenset[Check], now: datetime
+    standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck], now: datetime
 ) -> Item:
     wanted = temperature(intended.water_c)
     if intended.ready_at is not None and now < intended.ready_at:
@@ -145,7 +149,7 @@ def _warm(
     return _item("warm", "ready", f"The group is at {group}, for {wanted}")
 
 
-def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     needs = (intended.water_ml or 0.0) + SPARE_ML
     of = f" of {intended.water}" if intended.water else ""
     if not standing.wired:
@@ -158,14 +162,14 @@ def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check]) 
     return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL{of}")
 
 
-def _portafilter(intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _portafilter(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     """As warm as the forecast takes it."""
     words = f"The portafilter is {warmth_of(intended.puck_start_c)}"
     cost = f"; {intended.portafilter}" if intended.portafilter else ""
     return _asked("portafilter", f"{words}{cost}", confirmed)
 
 
-def _dose(intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _dose(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     """As weighed. One that is only confirmed was not weighed, and is never taken for it."""
     wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
     if intended.weighed_g is None and intended.levelled:
@@ -186,13 +190,13 @@ def _dose(intended: Intended, confirmed: frozenset[Check]) -> Item:
     return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
 
 
-def _grind(intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _grind(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     if intended.grind is None:
         return _asked("grind", "Grind unchanged: no grinder is chosen", confirmed)
     return _asked("grind", f"Ground at {intended.grind}", confirmed)
 
 
-def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
+def _bag(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     if intended.coffee is None:
         return _asked("bag", "The right coffee: none is chosen", confirmed)
     if intended.bag_short_g is not None:
@@ -203,7 +207,7 @@ def _bag(intended: Intended, confirmed: frozenset[Check]) -> Item:
     return _asked("bag", f"{intended.coffee}{bag}{stale}", confirmed)
 
 
-def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:
+def _cup(standing: Standing, confirmed: frozenset[Check | OwnCheck]) -> Item:
     if standing.cup is None:
         return _asked("cup", "A warm cup stands under the spout", confirmed)
     if not standing.cup:
@@ -211,7 +215,7 @@ def _cup(standing: Standing, confirmed: frozenset[Check]) -> Item:
     return _item("cup", "ready", "A cup is on the scale")
 
 
-def _tare(standing: Standing, confirmed: frozenset[Check]) -> Item:
+def _tare(standing: Standing, confirmed: frozenset[Check | OwnCheck]) -> Item:
     if not standing.scale:
         return _asked("tare", "The scale shows zero with the cup on it", confirmed)
     if standing.weight_g is None:

@@ -16,6 +16,7 @@ from vapocline.core.machine.care import switch_on_at
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.pull.cues import Cue, cue_sheet
+from vapocline.core.pull.house_checks import of_house
 from vapocline.core.pull.portafilter import other_warmth
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
@@ -24,6 +25,7 @@ from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
+from vapocline.desk.pull.house_checks import kept_lines, moment_of
 from vapocline.desk.pull.request import PullRequest
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.desk.shelf.doses import read_doses
@@ -74,6 +76,8 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
         warm_up = _warm_up(row, bench)
+        house, own = kept_lines(session)
+        moment = moment_of(context, session, bench)
     misfit = machine_problems(profile, bench.machine)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
     water_ml, portafilter = None, ""
@@ -85,8 +89,9 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     foreseen = _Foreseen(water_ml, portafilter, warm_up.ready_at, doses)
     intended = _intended(bench, request, foreseen)
     by_hand = hand_of(row, bench.machine)
+    items = checklist(standing, intended, request.confirmed, context.now(), dry=request.dry)
     return Prepared(
-        items=checklist(standing, intended, request.confirmed, context.now(), dry=request.dry),
+        items=items if request.dry else of_house(items, house.when, own, request.confirmed, moment),
         warm_up=warm_up,
         by_hand=by_hand,
         cues=cue_sheet(profile, bench.machine) if by_hand else [],

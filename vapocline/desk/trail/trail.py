@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.advise.between import move_between
 from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled
-from vapocline.core.base.amounts import amount
+from vapocline.core.base.amounts import from_to
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import PLAN
 from vapocline.core.profile.differences import profile_differences
@@ -201,8 +201,7 @@ def _recipe(before: ShotRow, after: ShotRow) -> list[str]:
     for field, name, unit, least in RECIPE:
         was, now = getattr(before, field), getattr(after, field)
         if abs(now - was) >= least:
-            shown = (amount(value, unit) for value in (was, now))
-            found.append(f"{name} {' to '.join(shown)}")
+            found.append(f"{name} {from_to(was, now, unit)}")
     return found
 
 

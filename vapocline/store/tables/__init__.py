@@ -3,6 +3,7 @@
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.bench import BenchRow, PersonRow
 from vapocline.store.tables.care import CareDoneRow, CareIntervalRow
+from vapocline.store.tables.checks import CheckLineRow
 from vapocline.store.tables.learn import KnowledgeChoiceRow, KnowledgeRow
 from vapocline.store.tables.next import ExpectationRow, GuidedRunRow
 from vapocline.store.tables.profiles import ProfileRow, TranslationRow, VersionRow
@@ -42,6 +43,7 @@ __all__ = [
     "CalibrationRow",
     "CareDoneRow",
     "CareIntervalRow",
+    "CheckLineRow",
     "ChoiceRow",
     "CoffeeRow",
     "CupRow",

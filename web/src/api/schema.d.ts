@@ -1336,6 +1336,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read House Checks
+         * @description What the house asks before a pull.
+         */
+        get: operations["readHouseChecks"];
+        /**
+         * Choose House Checks
+         * @description Ask these from now on.
+         */
+        put: operations["chooseHouseChecks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots": {
         parameters: {
             query?: never;
@@ -5272,6 +5296,21 @@ export interface components {
             versions: components["schemas"]["VersionLine"][];
         };
         /**
+         * HouseChecks
+         * @description What the house asks: when each of our lines, and its own lines in their order.
+         */
+        HouseChecks: {
+            /** When */
+            when?: {
+                [key: string]: "every time" | "each morning" | "after a change" | "never";
+            };
+            /**
+             * Own
+             * @default []
+             */
+            own: components["schemas"]["OwnLine"][];
+        };
+        /**
          * HouseLines
          * @description Which lines of the form a house scores, in the form's own order.
          */
@@ -5366,11 +5405,8 @@ export interface components {
          * @description One line of the checklist. `ask` waits for the barista's word; `missing` says what lacks.
          */
         Item: {
-            /**
-             * Check
-             * @enum {string}
-             */
-            check: "armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc";
+            /** Check */
+            check: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string;
             /**
              * State
              * @enum {string}
@@ -6546,6 +6582,26 @@ export interface components {
             hand_s: number | null;
         };
         /**
+         * OwnLine
+         * @description A line of the house: what is to be made sure of, behind which of ours, and when.
+         */
+        OwnLine: {
+            /** Words */
+            words: string;
+            /**
+             * After
+             * @default tamp
+             * @enum {string}
+             */
+            after: "armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc";
+            /**
+             * When
+             * @default every time
+             * @enum {string}
+             */
+            when: "every time" | "each morning" | "after a change" | "never";
+        };
+        /**
          * Page
          * @description Which page asks.
          */
@@ -7186,12 +7242,12 @@ export interface components {
              * Confirmed
              * @default []
              */
-            confirmed: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc")[];
+            confirmed: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string)[];
             /**
              * Despite
              * @default []
              */
-            despite: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc")[];
+            despite: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string)[];
             /** Weighed G */
             weighed_g?: number | null;
             /** Grind Setting */
@@ -16641,6 +16697,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Prepared"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readHouseChecks: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseChecks"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    chooseHouseChecks: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseChecks"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseChecks"];
                 };
             };
             /** @description Forbidden */

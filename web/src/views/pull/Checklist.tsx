@@ -11,7 +11,8 @@ import { moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
-import { styles } from "../../ui/styles";
+import { cn, styles } from "../../ui/styles";
+import { ChecksDialog } from "./ChecksDialog";
 
 type Item = Prepared["items"][number];
 
@@ -37,6 +38,7 @@ export function Checklist(props: {
       run: confirmAll,
     },
   ]);
+  const [changing, setChanging] = useState(false);
   const left = items.filter((one) => one.state !== "ready").length;
   return (
     <section aria-label="Start checks">
@@ -63,6 +65,10 @@ export function Checklist(props: {
       <Button className="mt-1 w-full" disabled={asked.length === 0} onClick={confirmAll}>
         Confirm all <Key>C</Key>
       </Button>
+      <button type="button" className={cn(styles.word, "mt-1")} onClick={() => setChanging(true)}>
+        Change what is asked
+      </button>
+      {changing && <ChecksDialog open close={() => setChanging(false)} />}
     </section>
   );
 }

@@ -1,0 +1,151 @@
+import { useQuery } from "@tanstack/react-query";
+import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { houseChecksQuery, useChooseHouseChecks } from "../../api/checks";
+import type { HouseChecks, OwnLine } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { ErrorNote, Loading, PageError } from "../../ui/Messages";
+import { Modal } from "../../ui/Modal";
+import { styles } from "../../ui/styles";
+
+const WHEN = [
+  { value: "every time", words: "every time" },
+  { value: "each morning", words: "before the day's first pull" },
+  { value: "after a change", words: "after a change on the bench" },
+  { value: "never", words: "never" },
+] as const satisfies readonly { value: OwnLine["when"]; words: string }[];
+
+/** Our lines that only the barista can answer, in the order of work. */
+const OURS = [
+  { value: "portafilter", words: "how warm the portafilter is" },
+  { value: "flush", words: "the group is flushed" },
+  { value: "basket", words: "the basket is wiped dry" },
+  { value: "bag", words: "the right coffee" },
+  { value: "grind", words: "the grind" },
+  { value: "tamp", words: "tamped, the rim clean" },
+  { value: "cup", words: "a warm cup" },
+] as const;
+
+/** Behind which line an own one can stand. */
+const PLACES = [
+  { value: "warm", words: "warm" },
+  { value: "water", words: "water" },
+  ...OURS.slice(0, 5),
+  { value: "dose", words: "the dose" },
+  ...OURS.slice(5),
+] as const satisfies readonly { value: OwnLine["after"]; words: string }[];
+
+const NEW_LINE: OwnLine = { words: "", after: "tamp", when: "every time" };
+
+/** What the house asks before the pump starts. */
+export function ChecksDialog({ open, close }: { open: boolean; close: () => void }) {
+  const kept = useQuery({ ...houseChecksQuery(), enabled: open });
+  return (
+    <Modal open={open} close={close} wide title="What is asked before the pump starts">
+      {kept.isError ? (
+        <PageError error={kept.error} retry={() => kept.refetch()} />
+      ) : kept.data ? (
+        <Lines start={kept.data} close={close} />
+      ) : (
+        <Loading what="the checks" />
+      )}
+    </Modal>
+  );
+}
+
+function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
+  const [when, setWhen] = useState(start.when ?? {});
+  const [own, setOwn] = useState(start.own);
+  const choose = useChooseHouseChecks();
+  const change = (at: number, part: Partial<OwnLine>) =>
+    setOwn(own.map((one, i) => (i === at ? { ...one, ...part } : one)));
+  const swap = (at: number, by: number) => {
+    const moved = [...own];
+    const [one] = moved.splice(at, 1);
+    if (one) moved.splice(at + by, 0, one);
+    setOwn(moved);
+  };
+  return (
+    <form
+      className="grid gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        choose.mutate({ when, own }, { onSuccess: close });
+      }}
+    >
+      <p className="text-quiet">
+        What devices report and what is missing is told in any case; the dose is weighed every time.
+      </p>
+      <ul className="grid gap-1.5" aria-label="Our lines">
+        {OURS.map((one) => (
+          <li key={one.value} className="flex flex-wrap items-center gap-2">
+            <span className="min-w-60 first-letter:uppercase">{one.words}</span>
+            <Choice
+              label={`When: ${one.words}`}
+              value={when[one.value] ?? "every time"}
+              options={WHEN}
+              onChange={(value) => setWhen({ ...when, [one.value]: value })}
+            />
+          </li>
+        ))}
+      </ul>
+      <ul className="grid gap-1.5" aria-label="Lines of this house">
+        {own.map((one, at) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
+          <li key={at} className="flex flex-wrap items-center gap-2">
+            <input
+              className={`${styles.textField} min-w-60 flex-1`}
+              aria-label={`Line ${at + 1}`}
+              maxLength={60}
+              value={one.words}
+              onChange={(event) => change(at, { words: event.target.value })}
+            />
+            behind
+            <Choice
+              label={`Line ${at + 1} stands behind`}
+              value={one.after}
+              options={PLACES}
+              onChange={(after) => change(at, { after })}
+            />
+            <Choice
+              label={`Line ${at + 1}, when`}
+              value={one.when}
+              options={WHEN}
+              onChange={(value) => change(at, { when: value })}
+            />
+            <Button
+              aria-label={`Line ${at + 1} up`}
+              disabled={at === 0}
+              onClick={() => swap(at, -1)}
+            >
+              <ArrowUp size={14} />
+            </Button>
+            <Button
+              aria-label={`Line ${at + 1} down`}
+              disabled={at === own.length - 1}
+              onClick={() => swap(at, 1)}
+            >
+              <ArrowDown size={14} />
+            </Button>
+            <Button
+              aria-label={`Remove line ${at + 1}`}
+              onClick={() => setOwn(own.filter((_one, i) => i !== at))}
+            >
+              <Trash2 size={14} />
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {choose.error && <ErrorNote error={choose.error} />}
+      <div className="flex flex-wrap gap-2">
+        <Button onClick={() => setOwn([...own, NEW_LINE])}>Add a line</Button>
+        <span className="flex-1" />
+        <Button onClick={close}>Cancel</Button>
+        <Button kind="main" type="submit" disabled={choose.isPending}>
+          Ask these
+        </Button>
+      </div>
+    </form>
+  );
+}
