@@ -5,10 +5,11 @@ from __future__ import annotations
 import unittest
 from datetime import UTC, datetime, time, timedelta
 
+from pydantic import ValidationError
 from sqlalchemy import update
 
 from tests.parts import at_time, context_on_fresh_database, sample_world
-from vapocline.core.base.problems import NotFoundError
+from vapocline.core.base.problems import NotFoundError, problems_in
 from vapocline.core.coffee.water import Water
 from vapocline.core.formats.registry import EVENT
 from vapocline.core.machine.calibration.measured import GroupReading, GroupTemperature
@@ -123,6 +124,11 @@ class OfABench(unittest.TestCase):
         expected = (datetime(2026, 1, 2, 7) - timedelta(minutes=takes)).time()
         self.assertEqual(found.switch_on_at, expected)
         self.assertIsNone(say_warm_by(self.context, self.machine, WarmBy(warm_at=None)).warm_at)
+        for got in ("07:00+02:00", "seven"):
+            with self.subTest(got), self.assertRaises(ValidationError) as refused:
+                WarmBy.model_validate({"warm_at": got})
+            [problem] = problems_in(refused.exception.errors())
+            self.assertEqual(problem.accepted, "a time of day here, as 07:00")
 
     def test_what_is_not_there_or_not_done_to_it_is_refused(self) -> None:
         with self.assertRaises(NotFoundError):

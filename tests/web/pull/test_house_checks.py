@@ -28,7 +28,7 @@ class OfTheHouse(AtTheMachine):
         page.get_by_role("option", name="never").click()
         page.get_by_role("button", name="Add a line").click()
         page.get_by_label("Line 1", exact=True).fill("Three sprays on the beans")
-        page.get_by_role("button", name="Line 1 stands behind").click()
+        page.get_by_role("button", name="Line 1 comes after").click()
         page.get_by_role("option", name="the right coffee").click()
         page.get_by_role("button", name="Ask these").click()
         expect(page.locator("[data-check=flush]")).to_have_count(0)

@@ -140,6 +140,8 @@ PLAINLY = {
     "json_invalid": "valid JSON",
     "date_from_datetime_parsing": "a date, as 2026-11-24",
     "date_parsing": "a date, as 2026-11-24",
+    "time_parsing": "a time of day here, as 07:00",
+    "time_type": "a time of day here, as 07:00",
     "extra_forbidden": "no such field",
 }
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime, time, timedelta
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import AfterValidator, BaseModel, ConfigDict
+from pydantic_core import PydanticCustomError
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
@@ -110,12 +111,18 @@ class IntervalSaid(BaseModel):
     usual: bool = False
 
 
+def _of_the_day(at: time) -> time:
+    if at.tzinfo is not None:
+        raise PydanticCustomError("time", "time", {"accepted": "a time of day here, as 07:00"})
+    return at
+
+
 class WarmBy(BaseModel):
     """When a machine is to be warm, the time of day here; None for no time."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    warm_at: time | None
+    warm_at: Annotated[time, AfterValidator(_of_the_day)] | None
 
 
 def list_care(context: Context) -> list[ThingCare]:

@@ -27,7 +27,7 @@ const OURS = [
   { value: "cup", words: "a warm cup" },
 ] as const;
 
-/** Behind which line an own one can stand. */
+/** After which line one of the house can come. */
 const PLACES = [
   { value: "warm", words: "warm" },
   { value: "water", words: "water" },
@@ -75,7 +75,7 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
       }}
     >
       <p className="text-quiet">
-        What devices report and what is missing is told in any case; the dose is weighed every time.
+        What devices report and what is missing is told in any case; the dose is asked every time.
       </p>
       <ul className="grid gap-1.5" aria-label="Our lines">
         {OURS.map((one) => (
@@ -101,9 +101,9 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
               value={one.words}
               onChange={(event) => change(at, { words: event.target.value })}
             />
-            behind
+            after
             <Choice
-              label={`Line ${at + 1} stands behind`}
+              label={`Line ${at + 1} comes after`}
               value={one.after}
               options={PLACES}
               onChange={(after) => change(at, { after })}
