@@ -7,22 +7,37 @@ import unittest
 from typing import ClassVar
 
 from tests.marks import exhaustive
-from tests.parts import MEMBERS, fresh_database
+from tests.parts import MEMBERS, context_on_fresh_database, fresh_database, sample_world
 from vapocline.cli.serving import DEMO_SEED
+from vapocline.demo.profiles import design_for_pressure
+from vapocline.demo.things import WATERS, settle_in
 from vapocline.demo.weeks import FORTNIGHT, LAST_DAYS, THIS_HOUR
 from vapocline.demo.world import build
 from vapocline.desk.context import Context, Simulators, open_resources
 from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.learn.taught import Three, list_together, read_taught
 from vapocline.desk.next.next import read_next
+from vapocline.desk.plan.profiles import list_profiles
 from vapocline.desk.read.reading import read_reading
 from vapocline.desk.read.shots import list_shots
 from vapocline.desk.shelf.coffees import list_coffees
+from vapocline.desk.shelf.waters import list_waters
 from vapocline.desk.taste.sessions import list_sessions, list_tasters
 from vapocline.desk.trail.trail import TrailQuery, read_trail
 from vapocline.runtime.simulators import simulators
 
 EVERY_PULL = (*FORTNIGHT, *LAST_DAYS, *THIS_HOUR)
+
+
+class CutShort(unittest.TestCase):
+    def test_what_was_set_up_before_a_start_was_cut_short_is_not_set_up_again(self) -> None:
+        with context_on_fresh_database(template=sample_world()) as context:
+            for _ in range(2):
+                settle_in(context)
+                design_for_pressure(context)
+            self.assertEqual(len(list_waters(context)), len(WATERS))
+            names = [line.name for line in list_profiles(context)]
+            self.assertEqual(len(names), len(set(names)))
 
 
 @exhaustive

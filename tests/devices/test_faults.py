@@ -142,6 +142,15 @@ class GoingWrong(OnMachines):
         late = [s.pressure_bar for s in samples if 12 < s.t < 15]
         self.assertLess(max(late), 5.3)
 
+    def test_a_channel_lets_more_through_at_once(self) -> None:
+        plain, _events = self.shot(one=plan(pressure(6), stop={"time_s": 20}))
+        samples, _events = self.shot(
+            GoWrong(fault="channel", at_s=12), one=plan(pressure(6), stop={"time_s": 20})
+        )
+        before, after = self.flow_after(samples, 11), self.flow_after(samples, 13)
+        self.assertGreater(after, 1.2 * self.flow_after(plain, 13))
+        self.assertGreater(after, before)
+
     def test_without_its_scale_the_machine_neither_weighs_nor_stops_by_weight(self) -> None:
         samples, events = self.shot(
             GoWrong(fault="scale_off", at_s=9), one=plan(pressure(9), cup_g=20, stop={"time_s": 40})

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 FIRST_PORT = 8417
 ELSEWHERE = "192.0.2.1"  # of RFC 5737: nobody's
 PORTS_TRIED = 20
-OWN_SEED, DEMO_SEED = 1, 128  # of the simulated machines; of the demo's that learning pays there
+OWN_SEED, DEMO_SEED = 1, 128  # of simulated machines; the demo's pucks are off what is assumed
 HERE, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 
 
@@ -84,7 +84,7 @@ def _serve_on(
     if not compiled_before():  # once, not in each process that is started now
         say("Compiling the puck model; later starts find it done")
         warm_up()
-    # The sample shots' coffees go on being what they were.
+    # The same pucks as the sample shots were pulled on.
     with running(folder, url, say, DEMO_SEED if kind == "demo" else OWN_SEED) as parts:
         settings = asked.model_copy(
             update={

@@ -10,6 +10,7 @@ from vapocline.desk.plan.profiles import (
     NewProfile,
     NewVersion,
     find_profile,
+    list_profiles,
     read_history,
     save_version,
     start_profile,
@@ -149,9 +150,11 @@ def design(context: Context) -> None:
 
 
 def design_for_pressure(context: Context) -> None:
-    """Start those that need a pump and nothing else."""
+    """Start those that need a pump and nothing else, where they are missing."""
+    names = {line.name for line in list_profiles(context)}
     for profile in (_slow_rise(), _quay_nine()):
-        start_profile(context, NewProfile(name=profile.name, profile=profile))
+        if profile.name not in names:
+            start_profile(context, NewProfile(name=profile.name, profile=profile))
 
 
 def refine(context: Context) -> None:

@@ -9,7 +9,6 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from vapocline.core.pull.readiness import Check
 from vapocline.core.taste.tasting import Tasting
 from vapocline.demo.palates import OWN, tasting
 from vapocline.desk.bench.bench import BenchChange, change_bench
@@ -34,7 +33,6 @@ from vapocline.desk.shelf.machines import list_machines
 from vapocline.desk.taste.tasting import score
 
 TASTED_AFTER_H = 0.04  # the shot itself and a minute or two
-WEIGHED: frozenset[Check] = frozenset({"dose"})
 
 
 @dataclass(frozen=True)
@@ -64,13 +62,13 @@ class SamplePull:
     rehearse: Rehearsal | None = None
 
 
-def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) -> list[int]:
-    """Pull what is not pulled `already`; returns the numbers of what was pulled now.
+def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) -> None:
+    """Pull what is not pulled `already`.
 
     What is learnt meanwhile is waited for before its coffee is pulled again, so that every forecast
     has learnt from the same shots each time.
     """
-    now, numbers, learning = context.now(), list[int](), dict[Three, Future[bool]]()
+    now, learning = context.now(), dict[Three, Future[bool]]()
     with ThreadPoolExecutor(1) as beside:
         for at, one in enumerate(pulls[already:], already):
             of = _together(context, one)
@@ -82,10 +80,8 @@ def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) ->
             _taste(ago(context, hours=one.hours_ago - TASTED_AFTER_H, of=now), shot_id, one, at)
             if one.learn:
                 learning[of] = beside.submit(learn_together, context.resources, of)
-            numbers.append(shot_id)
         for running in learning.values():
             running.result()
-    return numbers
 
 
 def is_of(shot: ShotLine, one: SamplePull) -> bool:
@@ -121,7 +117,6 @@ def _as_offered(then: Context, one: SamplePull) -> PullRequest:
 
     Raises ValueError where it is not offered.
     """
-
     [before] = list_shots(then, limit=1)
     offered = read_next(then, before.id).changes
     change = next((c for c in offered if c.move == one.follows), None)

@@ -33,7 +33,7 @@ from vapocline.desk.shelf.care import say_done
 from vapocline.desk.shelf.coffees import add_coffee, list_coffees
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine, list_machines
-from vapocline.desk.shelf.waters import add_water
+from vapocline.desk.shelf.waters import add_water, list_waters
 from vapocline.desk.taste.target import set_target
 
 # One of each kind, all of our own invention, each with limits that one feels.
@@ -225,7 +225,10 @@ CARE_DONE: tuple[tuple[str, CareTask, float], ...] = (
 
 
 def settle_in(context: Context) -> None:
-    """Say what each coffee should taste like and what care was taken; put waters on the shelf."""
+    """Say what each coffee should taste like and what care was taken; put waters on the shelf.
+    Nothing where that was done before a start was cut short."""
+    if list_waters(context):
+        return
     for coffee in list_coffees(context):
         if coffee.name in AIMS:
             set_target(context, coffee.id, AIMS[coffee.name])

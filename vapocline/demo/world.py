@@ -32,6 +32,7 @@ def build(resources: Resources, say: Say, *, fortnight: bool = True) -> Context:
         furnish(context)
     if not list_profiles(context):
         design(ago(context, hours=24 * 11))
+    older = FORTNIGHT if fortnight else ()
     pulls = (*FORTNIGHT, *LAST_DAYS, *THIS_HOUR) if fortnight else LAST_DAYS
     there = list_shots(context, limit=len(pulls))[::-1]
     if not all(map(is_of, there, pulls)):
@@ -41,12 +42,10 @@ def build(resources: Resources, say: Say, *, fortnight: bool = True) -> Context:
         design_for_pressure(ago(context, hours=24 * 11))
     if len(there) < len(pulls):
         say(f"Pulling {len(pulls)} sample shots on the simulated machine")
-        before = len(pulls) - len(LAST_DAYS) - (len(THIS_HOUR) if fortnight else 0)
-        pull_all(context, pulls[:before], len(there))
+        pull_all(context, older, len(there))
         refine(ago(context, hours=3.5))
-        pull_all(context, pulls, max(before, len(there)))
+        pull_all(context, pulls, max(len(older), len(there)))
         change_bench(context, BenchChange(grind_setting=14.5))
     numbers = [shot.id for shot in reversed(list_shots(context, limit=len(pulls)))]
-    before = len(FORTNIGHT) if fortnight else 0
-    taste_all(context, numbers[:before], numbers[before:])
+    taste_all(context, numbers[: len(older)], numbers[len(older) :])
     return context

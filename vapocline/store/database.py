@@ -56,6 +56,8 @@ MEANINGS = {
     "fk_benches_machine_id": "It is on the bench: put another there first.",
     "fk_benches_basket_id": "It is on the bench: put another there first.",
     "fk_benches_water_id": "It is on the bench: put another there first.",
+    "uq_check_lines_ours": "Someone changed the checks in the meantime.",
+    "uq_check_lines_words": "Someone changed the checks in the meantime.",
     "uq_profiles_name": "A profile with that name already exists.",
     "uq_profile_versions_profile_id_number": "Someone saved a newer version in the meantime.",
 }

@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 from datetime import time
 
+import numpy as np
+
 from vapocline.core.machine.care import (
     CareUnit,
     GoneBy,
@@ -77,6 +79,18 @@ class Due(unittest.TestCase):
         self.assertIsNone(group_words([2.0, 2.0]), "two shots are too few")
         said = group_words([-1.4, -1.6, 0.1, -1.5, -1.8])
         self.assertEqual(said, "the group was logged 1.5 °C below what was set")
+
+    def test_a_group_that_keeps_its_line_is_called_off_it_at_most_once_in_twenty(self) -> None:
+        """2,000 groups of ten shots, read with a scatter of 0.5 °C."""
+        read = np.random.default_rng(4).normal(0.0, 0.5, (2000, 10))
+        called = sum(group_words(list(shots)) is not None for shots in read)
+        self.assertLessEqual(called / 2000, 0.05)
+
+    def test_shots_marked_by_chance_ask_for_a_look_at_most_once_in_twenty(self) -> None:
+        """2,000 times ten shots of which one in twenty is marked with nothing wrong."""
+        marked = np.random.default_rng(5).random((2000, 10)) < 0.05
+        asked = sum(uneven_words([bool(one) for one in shots]) is not None for shots in marked)
+        self.assertLessEqual(asked / 2000, 0.05)
 
     def test_when_to_switch_on_may_be_the_evening_before(self) -> None:
         self.assertEqual(switch_on_at(time(7), 25), time(6, 35))

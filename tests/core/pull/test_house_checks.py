@@ -16,7 +16,7 @@ from vapocline.core.pull.house_checks import (
     check_house_checks,
     of_house,
 )
-from vapocline.core.pull.readiness import Check, Item, OwnCheck
+from vapocline.core.pull.readiness import Checks, Item
 
 ITEMS = [
     Item(check="warm", state="ready", words="Warm"),
@@ -33,7 +33,7 @@ class OfHouse(unittest.TestCase):
         self,
         when: dict[AskedCheck, CheckWhen] | None = None,
         own: tuple[KeptLine, ...] = (),
-        confirmed: frozenset[Check | OwnCheck] = frozenset(),
+        confirmed: Checks = frozenset(),
         moment: PullMoment = USUAL,
     ) -> list[str]:
         found = of_house(ITEMS, when or {}, list(own), confirmed, moment)
@@ -54,14 +54,14 @@ class OfHouse(unittest.TestCase):
         self.assertEqual(self.keys({"flush": "never"}, confirmed=frozenset({"flush"})),
                          ["warm", "bag", "tamp"])  # fmt: skip
 
-    def test_an_own_line_stands_behind_its_place_and_is_confirmed_by_its_key(self) -> None:
+    def test_an_own_check_comes_after_its_place_and_is_confirmed_by_its_key(self) -> None:
         self.assertEqual(self.keys(own=(RIM,)), ["warm", "flush", "own-3", "bag", "tamp"])
         found = of_house(ITEMS, {}, [RIM], frozenset({"own-3"}), USUAL)
         self.assertEqual([one.state for one in found if one.check == "own-3"], ["ready"])
         rare = RIM.model_copy(update={"when": "after a change"})
         self.assertNotIn("own-3", self.keys(own=(rare,)))
 
-    def test_a_line_behind_one_that_is_left_out_is_asked_all_the_same(self) -> None:
+    def test_a_check_after_one_that_is_left_out_is_asked_all_the_same(self) -> None:
         self.assertEqual(self.keys({"flush": "never"}, (RIM,)), ["warm", "own-3", "bag", "tamp"])
 
     def test_two_lines_that_say_the_same_are_refused_by_their_place(self) -> None:

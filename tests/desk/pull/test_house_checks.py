@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 from tests.factories import EVERY_CHECK
 from tests.parts import at_time, context_on_fresh_database, sample_world
-from vapocline.core.base.problems import Refused
+from vapocline.core.base.problems import ConflictError, Refused
 from vapocline.core.pull.house_checks import CheckWhen, HouseChecks, OwnLine
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
@@ -57,6 +58,14 @@ class OfABench(unittest.TestCase):
         self.assertIn(words, self.asked())
         pull(self.context, STEADY)
         self.assertNotIn(words, self.asked())
+
+    def test_of_two_who_choose_at_once_one_is_kept_whole_and_the_other_may_be_told_so(self) -> None:
+        both = [HouseChecks(when={"flush": when}) for when in ("never", "each morning")]  # type: ignore[dict-item]
+        with ThreadPoolExecutor(2) as people:
+            asked = [people.submit(choose_house_checks, self.context, one) for one in both * 5]
+        failed = [one.exception() for one in asked if one.exception() is not None]
+        self.assertTrue(all(isinstance(one, ConflictError) for one in failed), failed)
+        self.assertIn(read_house_checks(self.context), both)
 
     def test_the_pump_waits_for_an_own_line_as_for_any_other(self) -> None:
         self.ask("every time")

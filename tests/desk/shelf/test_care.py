@@ -14,7 +14,7 @@ from vapocline.core.coffee.water import Water
 from vapocline.core.formats.registry import EVENT
 from vapocline.core.machine.calibration.measured import GroupReading, GroupTemperature
 from vapocline.core.machine.care import CareTask, Interval
-from vapocline.core.shot.events import Marked
+from vapocline.core.shot.events import Mark, Marked
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import list_shots
@@ -83,23 +83,25 @@ class OfABench(unittest.TestCase):
         self.assertEqual((line.usual.every, line.usual.unit), (40, "litres"))
         self.assertAlmostEqual(line.by, sum(s.water_in_ml or 0 for s in shots) / 1000, delta=0.06)
 
-    def test_uneven_shots_ask_for_a_look_at_the_screen_and_what_came_of_it_is_told(self) -> None:
+    def test_uneven_shots_ask_for_a_look_at_the_screen_and_the_counts_since_are_told(self) -> None:
         with transaction(self.context.sessions) as session:
-            for shot, mark in zip(list_shots(self.context)[:3],
-                                  ("spurt", "dry_side", "spurt"), strict=True):  # fmt: skip
+            marks: tuple[Mark, ...] = ("spurt", "dry_side", "spurt", "spurt")
+            for shot, mark in zip(list_shots(self.context)[:4], marks, strict=True):
                 event = Marked(time_s=9, mark=mark)
                 session.add(EventRow(shot_id=shot.id, time_s=9, kind="marked",
                                      document=EVENT.write(event)))  # fmt: skip
         line = self.line("screen_look")
         self.assertEqual(line.state, "due")
-        self.assertRegex(line.because or "", r"^3 of the last \d+ shots dripped")
+        self.assertRegex(line.because or "", r"^4 of the last \d+ shots dripped")
         say_done(self.context, "machine", self.machine, "screen_look")
         self.assertIsNone(self.line("screen_look").because)
         with transaction(self.context.sessions) as session:
             later = self.context.now() + timedelta(minutes=1)
             newest = list_shots(self.context)[0].id
             session.execute(update(ShotRow).where(ShotRow.id == newest).values(started_at=later))
-        self.assertRegex(self.line("screen_look").came_of or "", r"2 of \d+ shots before|^$")
+        self.assertRegex(
+            self.line("screen_look").outcome or "", r"uneven: 3 of \d+ shots before, 1 of 1 since$"
+        )
 
     def test_a_calibration_is_due_after_half_a_year_or_once_the_group_left_its_line(self) -> None:
         rows = tuple(GroupReading(boiler_c=c, group_c=c - 8) for c in (98, 101, 104))

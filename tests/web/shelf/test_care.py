@@ -35,7 +35,7 @@ class WhatFallsDue(WithMachines):
         due.get_by_role("button", name=re.compile("^Done.*Back-flush")).click()
         done = page.locator("[data-care=back_flush][data-state=fine]")
         expect(done.first).to_contain_text("0 shots, since")
-        done.first.get_by_role("button", name="not so").click()
+        done.first.get_by_role("button", name="undo").click()
         expect(due).to_be_visible()
 
     def test_how_often_is_changed_by_keyboard_refused_for_nonsense_and_never_asked(self) -> None:
@@ -53,9 +53,9 @@ class WhatFallsDue(WithMachines):
         every.press("Enter")
         expect(line.get_by_role("button", name="every 500 days")).to_be_visible()
         line.get_by_role("button", name="every 500 days").click()
-        line.get_by_role("button", name="Never ask").click()
-        line.get_by_role("button", name="not asked for").click()
-        line.get_by_role("button", name="As usual").click()
+        line.get_by_role("button", name="Turn off").click()
+        line.get_by_role("button", name="off").click()
+        line.get_by_role("button", name="Default").click()
         expect(line.get_by_role("button", name="every 365 days")).to_be_visible()
 
     def test_warm_at_seven_says_when_to_switch_on_here_and_in_the_checks(self) -> None:

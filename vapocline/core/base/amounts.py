@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Literal, get_args
+from typing import Literal
 
 TemperatureUnit = Literal["C", "F"]
-TEMPERATURE_UNITS: tuple[TemperatureUnit, ...] = get_args(TemperatureUnit)
 FAHRENHEIT_PER_C, FREEZING_F = 1.8, 32.0
 
 _reads: ContextVar[TemperatureUnit] = ContextVar("temperature_unit", default="C")
@@ -30,7 +29,7 @@ def temperature_unit() -> str:
 
 
 def temperature_number(value_c: float, digits: int | None = None) -> str:
-    """A temperature without its unit; with `digits` decimals, or as many as it takes, up to one."""
+    """A temperature without its unit; with `digits` decimals, else at most two."""
     value = value_c if _reads.get() == "C" else value_c * FAHRENHEIT_PER_C + FREEZING_F
     return _number(value, digits)
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.document import Name
 from vapocline.core.base.problems import Problem, Refused
-from vapocline.core.pull.readiness import Check, CheckState, Item, OwnCheck
+from vapocline.core.pull.readiness import Check, Checks, CheckState, Item, OwnCheck
 
 CheckWhen = Literal["every time", "each morning", "after a change", "never"]
 # What only the barista knows: all else is reported, or is weighed.
@@ -18,7 +18,7 @@ MOST_OWN = 20
 
 
 class OwnLine(BaseModel):
-    """A line of the house: what is to be made sure of, behind which of ours, and when."""
+    """A check of the house: what is to be made sure of, after which of ours, and when."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -28,7 +28,7 @@ class OwnLine(BaseModel):
 
 
 class KeptLine(OwnLine):
-    """A line of the house with the key it is confirmed by."""
+    """A check of the house with the key it is confirmed by."""
 
     check: OwnCheck
 
@@ -75,7 +75,7 @@ def of_house(
     items: list[Item],
     when: dict[AskedCheck, CheckWhen],
     own: list[KeptLine],
-    confirmed: frozenset[Check | OwnCheck],
+    confirmed: Checks,
     moment: PullMoment,
 ) -> list[Item]:
     """The checks as the house goes through them. What is missing or reported is always told."""
@@ -85,11 +85,11 @@ def of_house(
         asked = item.state == "ask" or item.check in confirmed
         if item.state == "missing" or not asked or asked_now(rule, moment):
             found.append(item)
-        behind = [one for one in own if one.after == item.check and asked_now(one.when, moment)]
-        found += [_own(one, confirmed) for one in behind]
+        added = [line for line in own if line.after == item.check and asked_now(line.when, moment)]
+        found += [_own(line, confirmed) for line in added]
     return found
 
 
-def _own(line: KeptLine, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _own(line: KeptLine, confirmed: Checks) -> Item:
     state: CheckState = "ready" if line.check in confirmed else "ask"
     return Item(check=line.check, state=state, words=line.words)

@@ -28,6 +28,7 @@ Check = Literal[
 ]
 # A line of the house's own, by its number.
 OwnCheck = Annotated[str, StringConstraints(pattern=r"^own-[1-9]\d{0,8}$")]
+Checks = frozenset[Check | OwnCheck]
 CheckState = Literal["ready", "missing", "ask"]
 WARM_WITHIN_C = 1.5
 SPARE_ML = 30.0  # the pump should never draw air
@@ -79,7 +80,7 @@ class Intended(Answer):
 def checklist(
     standing: Standing,
     intended: Intended,
-    confirmed: frozenset[Check | OwnCheck],
+    confirmed: Checks,
     now: datetime,
     *,
     dry: bool = False,
@@ -115,11 +116,11 @@ def _item(check: Check, state: CheckState, words: str) -> Item:
     return Item(check=check, state=state, words=words)
 
 
-def _asked(check: Check, words: str, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _asked(check: Check, words: str, confirmed: Checks) -> Item:
     return _item(check, "ready" if check in confirmed else "ask", words)
 
 
-def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _armed(standing: Standing, intended: Intended, confirmed: Checks) -> Item:
     if not standing.machine_answers:
         return _item("armed", "missing", standing.machine_says or "The machine does not respond")
     if standing.machine_says:
@@ -129,9 +130,7 @@ def _armed(standing: Standing, intended: Intended, confirmed: frozenset[Check | 
     return _item("armed", "ready", f"{intended.machine} is ready and accepts the profile")
 
 
-def _warm(
-    standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck], now: datetime
-) -> Item:
+def _warm(standing: Standing, intended: Intended, confirmed: Checks, now: datetime) -> Item:
     wanted = temperature(intended.water_c)
     if intended.ready_at is not None and now < intended.ready_at:
         left = (intended.ready_at - now) / timedelta(minutes=1)
@@ -149,7 +148,7 @@ def _warm(
     return _item("warm", "ready", f"The group is at {group}, for {wanted}")
 
 
-def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _water(standing: Standing, intended: Intended, confirmed: Checks) -> Item:
     needs = (intended.water_ml or 0.0) + SPARE_ML
     of = f" of {intended.water}" if intended.water else ""
     if not standing.wired:
@@ -162,14 +161,14 @@ def _water(standing: Standing, intended: Intended, confirmed: frozenset[Check | 
     return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL{of}")
 
 
-def _portafilter(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _portafilter(intended: Intended, confirmed: Checks) -> Item:
     """As warm as the forecast takes it."""
     words = f"The portafilter is {warmth_of(intended.puck_start_c)}"
     cost = f"; {intended.portafilter}" if intended.portafilter else ""
     return _asked("portafilter", f"{words}{cost}", confirmed)
 
 
-def _dose(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _dose(intended: Intended, confirmed: Checks) -> Item:
     """As weighed. One that is only confirmed was not weighed, and is never taken for it."""
     wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
     if intended.weighed_g is None and intended.levelled:
@@ -190,13 +189,13 @@ def _dose(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
 
 
-def _grind(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _grind(intended: Intended, confirmed: Checks) -> Item:
     if intended.grind is None:
         return _asked("grind", "Grind unchanged: no grinder is chosen", confirmed)
     return _asked("grind", f"Ground at {intended.grind}", confirmed)
 
 
-def _bag(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _bag(intended: Intended, confirmed: Checks) -> Item:
     if intended.coffee is None:
         return _asked("bag", "The right coffee: none is chosen", confirmed)
     if intended.bag_short_g is not None:
@@ -207,7 +206,7 @@ def _bag(intended: Intended, confirmed: frozenset[Check | OwnCheck]) -> Item:
     return _asked("bag", f"{intended.coffee}{bag}{stale}", confirmed)
 
 
-def _cup(standing: Standing, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _cup(standing: Standing, confirmed: Checks) -> Item:
     if standing.cup is None:
         return _asked("cup", "A warm cup stands under the spout", confirmed)
     if not standing.cup:
@@ -215,7 +214,7 @@ def _cup(standing: Standing, confirmed: frozenset[Check | OwnCheck]) -> Item:
     return _item("cup", "ready", "A cup is on the scale")
 
 
-def _tare(standing: Standing, confirmed: frozenset[Check | OwnCheck]) -> Item:
+def _tare(standing: Standing, confirmed: Checks) -> Item:
     if not standing.scale:
         return _asked("tare", "The scale shows zero with the cup on it", confirmed)
     if standing.weight_g is None:

@@ -11,7 +11,7 @@ from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
-from vapocline.core.pull.readiness import Check, OwnCheck
+from vapocline.core.pull.readiness import Checks
 from vapocline.desk.bench.bench import Bench, grind_size, read_bench
 from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
@@ -48,8 +48,8 @@ class PullRequest(BaseModel):
     profile_id: int
     number: int
     page: Annotated[str, Field(max_length=80)] = ""
-    confirmed: frozenset[Check | OwnCheck] = frozenset()
-    despite: frozenset[Check | OwnCheck] = frozenset()
+    confirmed: Checks = frozenset()
+    despite: Checks = frozenset()
     weighed_g: DoseG | None = None
     grind_setting: GrindSetting | None = None
     series_id: int | None = None

@@ -68,7 +68,7 @@ class CareLine(Answer):
     by: float
     state: CareState
     because: str | None
-    came_of: str | None
+    outcome: str | None
 
 
 class CalibrationDue(Answer):
@@ -242,7 +242,7 @@ def _lines(context: Context, session: Session, row: Thing, bench: BenchRow) -> I
         days = (context.now() - since[job.task]) / timedelta(days=1)
         by = GoneBy(days=max(0.0, days), shots=gone.shots, litres=gone.water_ml / 1000)
         interval = job.usual if own is None else _interval(own)
-        because, came_of = _of_marks(session, row, job.task, done.get(job.task))
+        because, outcome = _of_marks(session, row, job.task, done.get(job.task))
         due = because is not None and interval is not None
         yield CareLine(
             task=job.task,
@@ -254,7 +254,7 @@ def _lines(context: Context, session: Session, row: Thing, bench: BenchRow) -> I
             by=round(gone_by(by, (interval or job.usual).unit), 1),
             state="due" if due else "fine" if interval is None else care_state(interval, by),
             because=because,
-            came_of=came_of,
+            outcome=outcome,
         )
 
 
@@ -288,25 +288,25 @@ def _marked(shots: Sequence[Sequence[EventRow]]) -> list[bool]:
 
 def _calibrations(context: Context, session: Session, row: Thing) -> Iterator[CalibrationDue]:
     subject = "grinder" if isinstance(row, GrinderRow) else "machine"
-    for one in shelf.read_calibrations(session, subject, row.id):
-        if not one.in_use or one.what == "dry-run":  # that is looked at again whenever it is run
-            continue
-        yield _calibration(context, session, row, one)
+    for calibration in shelf.read_calibrations(session, subject, row.id):
+        # A dry run is looked at again whenever it is run.
+        if calibration.in_use and calibration.what != "dry-run":
+            yield _calibration(context, session, row, calibration)
 
 
 def _calibration(
-    context: Context, session: Session, row: Thing, one: CalibrationRow
+    context: Context, session: Session, row: Thing, calibration: CalibrationRow
 ) -> CalibrationDue:
-    days = (context.now() - one.measured_at) / timedelta(days=1)
+    days = (context.now() - calibration.measured_at) / timedelta(days=1)
     because = f"{days:.0f} days ago" if days >= CALIBRATION_DAYS else None
-    if one.what == "group-temperature" and isinstance(row, MachineRow):
-        logged = care.read_group_c(session, row, limit=OF_SHOTS, after=one.measured_at)
+    if calibration.what == "group-temperature" and isinstance(row, MachineRow):
+        logged = care.read_group_c(session, row, limit=OF_SHOTS, after=calibration.measured_at)
         off = [float(np.nanmedian(c)) - set_c for set_c, c in logged if not np.all(np.isnan(c))]
         because = group_words(off) or because
     return CalibrationDue(
-        what=one.what,
-        words=CALIBRATION_WORDS[one.what],  # type: ignore[index]
-        measured_at=one.measured_at,
+        what=calibration.what,
+        words=CALIBRATION_WORDS[calibration.what],  # type: ignore[index]
+        measured_at=calibration.measured_at,
         state="fine" if because is None else "due",
         because=because,
     )

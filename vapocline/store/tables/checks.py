@@ -13,7 +13,7 @@ from vapocline.store.tables.base import Base, one_of
 
 
 class CheckLineRow(Base):
-    """When one of our checks is asked, or a line of the house's own, behind one of ours."""
+    """When one of our checks is asked, or a check of the house's own, after one of ours."""
 
     __tablename__ = "check_lines"
     __table_args__ = (

@@ -3528,8 +3528,8 @@ export interface components {
             state: "due" | "soon" | "fine";
             /** Because */
             because: string | null;
-            /** Came Of */
-            came_of: string | null;
+            /** Outcome */
+            outcome: string | null;
         };
         /**
          * Change
@@ -6583,7 +6583,7 @@ export interface components {
         };
         /**
          * OwnLine
-         * @description A line of the house: what is to be made sure of, behind which of ours, and when.
+         * @description A check of the house: what is to be made sure of, after which of ours, and when.
          */
         OwnLine: {
             /** Words */

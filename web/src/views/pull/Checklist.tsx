@@ -66,7 +66,7 @@ export function Checklist(props: {
         Confirm all <Key>C</Key>
       </Button>
       <button type="button" className={cn(styles.word, "mt-1")} onClick={() => setChanging(true)}>
-        Change what is asked
+        Change these checks
       </button>
       {changing && <ChecksDialog open close={() => setChanging(false)} />}
     </section>

@@ -16,7 +16,7 @@ const WHEN = [
   { value: "never", words: "never" },
 ] as const satisfies readonly { value: OwnLine["when"]; words: string }[];
 
-/** Our lines that only the barista can answer, in the order of work. */
+/** Standard checks that only the barista can answer, in the order of work. */
 const OURS = [
   { value: "portafilter", words: "how warm the portafilter is" },
   { value: "flush", words: "the group is flushed" },
@@ -27,7 +27,7 @@ const OURS = [
   { value: "cup", words: "a warm cup" },
 ] as const;
 
-/** After which line one of the house can come. */
+/** Which check one of the house can come after. */
 const PLACES = [
   { value: "warm", words: "warm" },
   { value: "water", words: "water" },
@@ -42,7 +42,7 @@ const NEW_LINE: OwnLine = { words: "", after: "tamp", when: "every time" };
 export function ChecksDialog({ open, close }: { open: boolean; close: () => void }) {
   const kept = useQuery({ ...houseChecksQuery(), enabled: open });
   return (
-    <Modal open={open} close={close} wide title="What is asked before the pump starts">
+    <Modal open={open} close={close} wide title="Start checks">
       {kept.isError ? (
         <PageError error={kept.error} retry={() => kept.refetch()} />
       ) : kept.data ? (
@@ -75,9 +75,9 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
       }}
     >
       <p className="text-quiet">
-        What devices report and what is missing is told in any case; the dose is asked every time.
+        Readings from devices, anything missing, and the dose are always shown.
       </p>
-      <ul className="grid gap-1.5" aria-label="Our lines">
+      <ul className="grid gap-1.5" aria-label="Standard checks">
         {OURS.map((one) => (
           <li key={one.value} className="flex flex-wrap items-center gap-2">
             <span className="min-w-60 first-letter:uppercase">{one.words}</span>
@@ -90,46 +90,46 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
           </li>
         ))}
       </ul>
-      <ul className="grid gap-1.5" aria-label="Lines of this house">
+      <ul className="grid gap-1.5" aria-label="Your own checks">
         {own.map((one, at) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
+          // biome-ignore lint/suspicious/noArrayIndexKey: a check is its place
           <li key={at} className="flex flex-wrap items-center gap-2">
             <input
               className={`${styles.textField} min-w-60 flex-1`}
-              aria-label={`Line ${at + 1}`}
+              aria-label={`Check ${at + 1}`}
               maxLength={60}
               value={one.words}
               onChange={(event) => change(at, { words: event.target.value })}
             />
             after
             <Choice
-              label={`Line ${at + 1} comes after`}
+              label={`Check ${at + 1} comes after`}
               value={one.after}
               options={PLACES}
               onChange={(after) => change(at, { after })}
             />
             <Choice
-              label={`Line ${at + 1}, when`}
+              label={`Check ${at + 1}, when`}
               value={one.when}
               options={WHEN}
               onChange={(value) => change(at, { when: value })}
             />
             <Button
-              aria-label={`Line ${at + 1} up`}
+              aria-label={`Check ${at + 1} up`}
               disabled={at === 0}
               onClick={() => swap(at, -1)}
             >
               <ArrowUp size={14} />
             </Button>
             <Button
-              aria-label={`Line ${at + 1} down`}
+              aria-label={`Check ${at + 1} down`}
               disabled={at === own.length - 1}
               onClick={() => swap(at, 1)}
             >
               <ArrowDown size={14} />
             </Button>
             <Button
-              aria-label={`Remove line ${at + 1}`}
+              aria-label={`Remove check ${at + 1}`}
               onClick={() => setOwn(own.filter((_one, i) => i !== at))}
             >
               <Trash2 size={14} />
@@ -139,11 +139,11 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
       </ul>
       {choose.error && <ErrorNote error={choose.error} />}
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => setOwn([...own, NEW_LINE])}>Add a line</Button>
+        <Button onClick={() => setOwn([...own, NEW_LINE])}>Add a check</Button>
         <span className="flex-1" />
         <Button onClick={close}>Cancel</Button>
         <Button kind="main" type="submit" disabled={choose.isPending}>
-          Ask these
+          Save
         </Button>
       </div>
     </form>

@@ -95,7 +95,7 @@ function Line({ of, line }: { of: ThingCare; line: CareLine }) {
         {line.state === "due" && <span className="font-medium text-warn">due</span>}
         <p className="text-quiet">{line.how}</p>
         {line.because && <p className="text-warn">{line.because}</p>}
-        {line.came_of && <p className="text-quiet">{line.came_of}</p>}
+        {line.outcome && <p className="text-quiet">{line.outcome}</p>}
       </div>
       <div className="grid gap-0.5">
         {interval && (
@@ -123,7 +123,7 @@ function Line({ of, line }: { of: ThingCare; line: CareLine }) {
             className={styles.word}
             onClick={() => takeBack.mutate(path, { onSuccess: () => done.reset() })}
           >
-            not so
+            undo
           </button>
         )}
       </span>
@@ -135,7 +135,7 @@ function Line({ of, line }: { of: ThingCare; line: CareLine }) {
 }
 
 function sinceWords(line: CareLine) {
-  const since = line.done_at ? `since ${moment(line.done_at)}` : "never noted here";
+  const since = line.done_at ? `since ${moment(line.done_at)}` : "never recorded";
   const unit = (line.interval ?? line.usual).unit;
   const by = unit === "litres" ? line.by.toFixed(1) : line.by.toFixed(0);
   return `${by} ${by === "1" ? unit.slice(0, -1) : unit}, ${since}`;
@@ -155,7 +155,7 @@ function Every({ path, line }: { path: Path; line: CareLine }) {
         className={cn(styles.word, "justify-self-start")}
         onClick={() => setDraft({ ...(interval ?? usual) })}
       >
-        {interval ? `every ${plain(interval.every)} ${interval.unit}` : "not asked for"}
+        {interval ? `every ${plain(interval.every)} ${interval.unit}` : "off"}
         <span className="sr-only">, {line.words}</span>
       </button>
     );
@@ -184,8 +184,8 @@ function Every({ path, line }: { path: Path; line: CareLine }) {
         onChange={(unit) => setDraft({ ...draft, unit })}
       />
       <Button type="submit">Save</Button>
-      <Button onClick={() => say({ usual: true })}>As usual</Button>
-      <Button onClick={() => say({ usual: false })}>Never ask</Button>
+      <Button onClick={() => say({ usual: true })}>Default</Button>
+      <Button onClick={() => say({ usual: false })}>Turn off</Button>
       {every.error && <ErrorNote error={every.error} />}
     </form>
   );
