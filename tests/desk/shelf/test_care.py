@@ -10,7 +10,7 @@ from sqlalchemy import update
 
 from tests.parts import at_time, context_on_fresh_database, sample_world
 from vapocline.core.base.problems import NotFoundError, problems_in
-from vapocline.core.coffee.water import Water
+from vapocline.core.coffee.water import Salts, Water
 from vapocline.core.formats.registry import EVENT
 from vapocline.core.machine.calibration.measured import GroupReading, GroupTemperature
 from vapocline.core.machine.care import CareTask, Interval
@@ -82,6 +82,10 @@ class OfABench(unittest.TestCase):
         line, shots = self.line("descale"), list_shots(self.context)
         self.assertEqual((line.usual.every, line.usual.unit), (40, "litres"))
         self.assertAlmostEqual(line.by, sum(s.water_in_ml or 0 for s in shots) / 1000, delta=0.06)
+        recipe = Water(name="Recipe", salts=Salts(magnesium_sulfate_mg_l=246.47))  # 100 mg/L
+        water = add_water(self.context, recipe)
+        change_bench(self.context, BenchChange(water_id=water.id))
+        self.assertEqual(self.line("descale").usual.every, 120)
 
     def test_uneven_shots_ask_for_a_look_at_the_screen_and_the_counts_since_are_told(self) -> None:
         with transaction(self.context.sessions) as session:

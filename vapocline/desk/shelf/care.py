@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import NotFoundError
+from vapocline.core.coffee.water import facts_of
 from vapocline.core.formats.registry import EVENT
 from vapocline.core.machine.calibration.measured import CALIBRATION_WORDS
 from vapocline.core.machine.care import (
@@ -206,9 +207,8 @@ def _jobs(row: Thing, bench: BenchRow) -> list[CareJob]:
     if isinstance(row, GrinderRow):
         return grinder_jobs()
     water = bench.water if row.id == bench.machine_id else None
-    return machine_jobs(
-        machine_of(row), None if water is None else plain_water(water).hardness_mg_l
-    )
+    hardness = None if water is None else facts_of(plain_water(water)).hardness_mg_l
+    return machine_jobs(machine_of(row), hardness)
 
 
 def _care_of(context: Context, session: Session, row: Thing, bench: BenchRow) -> ThingCare:
