@@ -18,6 +18,7 @@ from benchmarks.coverage import coverage_rows
 from benchmarks.faults import print_faults
 from benchmarks.learning import learning_rows
 from benchmarks.live import live_rows
+from benchmarks.preparing import preparing_rows
 from benchmarks.reading import reading_rows
 from benchmarks.scale import print_scale
 from benchmarks.stop import stop_rows
@@ -37,6 +38,7 @@ LONG: dict[str, Callable[[], None]] = {
     "read": lambda: printed(reading_rows()),
     "advise": lambda: printed(advising_rows()),
     "learn": lambda: printed(learning_rows()),
+    "prepare": lambda: printed(preparing_rows()),
     "claims": lambda: printed(claims_rows()),
 }
 

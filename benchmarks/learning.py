@@ -134,10 +134,10 @@ def _trial(world: World, seed: int) -> Trial:
     for at in range(max(AFTER)):
         plan = plan_in(world, old[at % len(old)], grind)
         pulled = world.pull(plan)
-        shots.append(_logged(plan, pulled, f"shot {at + 1}"))
+        shots.append(logged_in(plan, pulled, f"shot {at + 1}"))
         strengths.append(pulled.tds_pct)
         if at + 1 in AFTER:
-            again[at + 1] = _logged(plan, world.pull(plan), "again")
+            again[at + 1] = logged_in(plan, world.pull(plan), "again")
         step = float(dice.choice(BY_HAND_UM))
         if at == 0:
             step = grind * (_as_if_ground(shots[0]) - 1)
@@ -146,8 +146,8 @@ def _trial(world: World, seed: int) -> Trial:
     return Trial(
         shots,
         strengths,
-        [_logged(plan, world.pull(plan), plan.profile.name) for plan in plans],
-        [_logged(plan, world.pull(plan), plan.profile.name) for plan in plans],
+        [logged_in(plan, world.pull(plan), plan.profile.name) for plan in plans],
+        [logged_in(plan, world.pull(plan), plan.profile.name) for plan in plans],
         again,
     )
 
@@ -165,7 +165,7 @@ def plan_in(world: World, key: str, grind_um: float) -> Plan:
     return Plan(members=1, setup=world.setup(grind_um=grind_um), profile=profile)
 
 
-def _logged(plan: Plan, pulled: Pulled, name: str) -> LoggedShot:
+def logged_in(plan: Plan, pulled: Pulled, name: str) -> LoggedShot:
     """A shot as logged; its strength is the true one, to be predicted, not to be learnt from."""
     drip = pulled.first_drip_s
     return LoggedShot(

@@ -11,7 +11,7 @@ from vapocline.core.learn.doses import Doses
 from vapocline.core.learn.next_shot import NextShot
 from vapocline.core.learn.overshoot import Overshoot
 from vapocline.desk.bench.bench import Bench
-from vapocline.desk.learn import forecasts, news, next_shot, puck, taught
+from vapocline.desk.learn import forecasts, news, next_shot, preparations, puck, taught
 from vapocline.desk.learn.taught import Three
 from vapocline.desk.shelf.doses import read_doses
 from vapocline.desk.shelf.machines import read_machine
@@ -43,6 +43,14 @@ def list_together(
 ) -> list[taught.TogetherLine]:
     """What a coffee, grinder or machine was pulled with."""
     return taught.list_together(context, kind, number)
+
+
+@router.get("/learn/preparations/{preparation_id}", operation_id="readPreparationUsed")
+def read_preparation_used(
+    context: AtBench, preparation_id: int
+) -> list[preparations.PreparationUsed]:
+    """Where a way of preparing was used, and how even its pucks were."""
+    return preparations.read_preparation_used(context, preparation_id)
 
 
 @router.get("/learn/doses/{grinder_id}", operation_id="readDoses")

@@ -1,4 +1,5 @@
-"""Routes of the shelf: coffees, waters, grinders, baskets, machines, calibrations and slots."""
+"""Routes of the shelf: coffees, waters, preparations, grinders, baskets, machines, calibrations and
+slots."""
 
 from __future__ import annotations
 
@@ -10,6 +11,7 @@ from vapocline.api.dependencies import DEVICES, ERRORS, AtBench, run_on
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.coffee.water import Water
 from vapocline.core.machine.calibration.measured import Subject
 from vapocline.core.machine.care import CareTask
@@ -25,6 +27,7 @@ from vapocline.desk.shelf import (
     connections,
     grinders,
     machines,
+    preparations,
     removal,
     slots,
     valves,
@@ -34,7 +37,7 @@ from vapocline.desk.shelf import (
 router = APIRouter(prefix="/api", responses=ERRORS)
 # Changed meanwhile, the change is refused with both sides; without it the last one counts.
 SeenEtag = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
-Shelved = Literal["coffee", "grinder", "basket", "machine", "water"]
+Shelved = Literal["coffee", "grinder", "basket", "machine", "water", "preparation"]
 
 
 @router.get("/coffees", operation_id="listCoffees")
@@ -101,6 +104,26 @@ def change_water(
 ) -> waters.ShelvedWater:
     """Rewrite a water."""
     return waters.change_water(context, water_id, water, seen)
+
+
+@router.get("/preparations", operation_id="listPreparations")
+def list_preparations(context: AtBench) -> list[preparations.ShelvedPreparation]:
+    """Every way of preparing a puck."""
+    return preparations.list_preparations(context)
+
+
+@router.post("/preparations", operation_id="addPreparation", status_code=201)
+def add_preparation(context: AtBench, preparation: Preparation) -> preparations.ShelvedPreparation:
+    """Put a way of preparing a puck on the shelf."""
+    return preparations.add_preparation(context, preparation)
+
+
+@router.put("/preparations/{preparation_id}", operation_id="changePreparation")
+def change_preparation(
+    context: AtBench, preparation_id: int, preparation: Preparation, seen: SeenEtag = None
+) -> preparations.ShelvedPreparation:
+    """Rewrite a way of preparing a puck."""
+    return preparations.change_preparation(context, preparation_id, preparation, seen)
 
 
 @router.get("/baskets", operation_id="listBaskets")

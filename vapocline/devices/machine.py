@@ -30,7 +30,9 @@ class MachinePort(Protocol):
     def status(self) -> MachineStatus:
         """How it stands."""
 
-    def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
+    def basket(
+        self, setup: Setup, coffee: str = "", grinder: str = "", preparation: str = ""
+    ) -> None:
         """Tell a simulated machine what was tamped; a real one ignores it."""
 
     def load(self, profile: Profile) -> None:
@@ -70,10 +72,14 @@ class LineMachine(DeviceLine):
         """See MachinePort."""
         return self.order(PlainOrder(do="status")).machine or MachineStatus()
 
-    def basket(self, setup: Setup, coffee: str = "", grinder: str = "") -> None:
+    def basket(
+        self, setup: Setup, coffee: str = "", grinder: str = "", preparation: str = ""
+    ) -> None:
         """See MachinePort. The machine is not sent what is known of the puck."""
-        tamped = setup.model_copy(update={"knowledge": None})
-        self.order(BasketOrder(setup=tamped.written(), coffee=coffee, grinder=grinder))
+        tamped = setup.model_copy(update={"knowledge": None}).written()
+        self.order(
+            BasketOrder(setup=tamped, coffee=coffee, grinder=grinder, preparation=preparation)
+        )
 
     def load(self, profile: Profile) -> None:
         """See MachinePort."""

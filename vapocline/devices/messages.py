@@ -98,13 +98,14 @@ class Beat(OrderMessage):
 
 
 class BasketOrder(OrderMessage):
-    """What a simulated machine tamps, of which coffee by which grinder: each pair has a hidden
-    truth of its own. A real machine lets it pass."""
+    """What a simulated machine tamps, of which coffee by which grinder, prepared how: each pair and
+    each preparation has a hidden truth of its own. A real machine lets it pass."""
 
     do: Literal["basket"] = "basket"
     setup: dict[str, Any]
     coffee: Word = ""
     grinder: Word = ""
+    preparation: Word = ""
 
 
 class Load(OrderMessage):

@@ -18,16 +18,19 @@ from vapocline.store.tables import (
     GrinderRow,
     MachineRow,
     PersonRow,
+    PreparationRow,
     ShotRow,
     SlotRow,
     VersionRow,
     WaterRow,
 )
 
-ShelfRowT = TypeVar("ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow, WaterRow)
+ShelfRowT = TypeVar(
+    "ShelfRowT", CoffeeRow, GrinderRow, MachineRow, BasketRow, WaterRow, PreparationRow
+)
 NOUNS = {
     CoffeeRow: "coffee", GrinderRow: "grinder", MachineRow: "machine", BasketRow: "basket",
-    WaterRow: "water",
+    WaterRow: "water", PreparationRow: "preparation",
 }  # fmt: skip
 
 
@@ -71,6 +74,7 @@ def read_bench(session: Session, bench_id: int, *, lock: bool = False) -> BenchR
                 joinedload(BenchRow.machine),
                 joinedload(BenchRow.basket),
                 joinedload(BenchRow.water),
+                joinedload(BenchRow.preparation),
             )
         )
         .unique()

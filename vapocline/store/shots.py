@@ -104,6 +104,22 @@ def newest_of_bench(session: Session, bench_id: int) -> ShotRow | None:
     ).first()
 
 
+def newest_ground(session: Session, grinder_id: int) -> ShotRow | None:
+    """The newest pull whose dose a grinder ground at a known setting, with its coffee."""
+    return session.scalars(
+        select(ShotRow)
+        .where(
+            ShotRow.grinder_id == grinder_id,
+            ShotRow.grind_setting.is_not(None),
+            ~ShotRow.dry,
+            ShotRow.origin == "pulled",
+        )
+        .options(*LIGHT, joinedload(ShotRow.coffee))
+        .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
+        .limit(1)
+    ).first()
+
+
 def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
     """Other pulls of the same version on the same machine that count, the newest first."""
     return session.scalars(

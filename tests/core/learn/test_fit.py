@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
 
-from tests.core.learn.shots import shot, shots, timed_only
+from tests.core.learn.shots import KEYS, shot, shots, timed_only
 from tests.core.read.recordings import styled
 from vapocline.core.learn.fit import Fit, fit, free_names
 from vapocline.core.learn.logged import LoggedShot
@@ -27,6 +28,19 @@ def fitted(logged: list[LoggedShot], start: Knowledge | None = None) -> Fit:
 @cache
 def of_four() -> Fit:
     return fitted(shots(4, COARSER, tds=True))
+
+
+@cache
+def of_two_preparations() -> Fit:
+    """Eight shots, every second one prepared three times as unevenly."""
+    logged = [
+        replace(
+            shot(KEYS[at % len(KEYS)], 700 + at, COARSER | {"unevenness": 0.6 if at % 2 else 1.8}),
+            preparation="even" if at % 2 else "uneven",
+        )
+        for at in range(8)
+    ]
+    return fitted(logged)
 
 
 class Fits(unittest.TestCase):
@@ -108,3 +122,25 @@ class Fits(unittest.TestCase):
         self.assertEqual(ready.nominal.dose_g, 20.0)
         knowledge = fitted([other, *shots(1, COARSER)]).knowledge
         self.assertGreater(knowledge.of("permeability").mean, 0.1)
+
+
+class Preparations(unittest.TestCase):
+    def test_each_has_its_own_unevenness_and_they_are_told_apart(self) -> None:
+        found = of_two_preparations()
+        self.assertEqual(found.preparations, ("even", "uneven"))
+        apart, sd = found.apart("uneven", "even")
+        self.assertGreater(apart, 0.3)
+        self.assertLess(sd, 0.4)
+        even, uneven = (found.uneven(one) for one in found.preparations)
+        self.assertAlmostEqual(uneven[0] - even[0], apart, places=3)
+
+    def test_one_that_was_never_used_is_less_sure_than_either(self) -> None:
+        found = of_two_preparations()
+        other = found.without((), "another").of("unevenness").sd
+        for known in found.preparations:
+            self.assertLess(found.uneven(known)[1], other)
+
+    def test_with_one_alone_the_fit_is_as_without_names(self) -> None:
+        logged = shots(2, COARSER)
+        named = [replace(one, preparation="always") for one in logged]
+        self.assertEqual(fitted(named).knowledge, fitted(logged).knowledge)

@@ -211,3 +211,48 @@ class Voids(unittest.TestCase):
         self.assertEqual(void_because([knock, opened]), "its puck opened a channel")
         self.assertIsNone(void_because([knock]))
         self.assertIsNone(void_because([opened.model_copy(update={"weight": "note"})]))
+
+
+class LearnsOfPreparations(unittest.TestCase):
+    """Six shots, three of either way, one three times as uneven."""
+
+    @staticmethod
+    @cache
+    def found() -> Learning:
+        return learn(
+            [
+                replace(
+                    shot(KEYS[at], 700 + at, {"unevenness": 0.6 if at % 2 else 1.8}, tds=True),
+                    preparation="even" if at % 2 else "uneven",
+                )
+                for at in range(6)
+            ]
+        )
+
+    def test_each_is_told_with_its_shots_and_the_two_beside_each_other(self) -> None:
+        found = self.found()
+        self.assertEqual(
+            [(one.preparation, one.shots) for one in found.preparations],
+            [("even", 3), ("uneven", 3)],
+        )
+        [apart] = found.apart
+        self.assertEqual((apart.more, apart.less), ("uneven", "even"))
+
+    def test_a_forecast_takes_the_unevenness_of_the_way_that_is_used(self) -> None:
+        even, uneven, other = (
+            self.found().prepared(one).of("unevenness") for one in ("even", "uneven", "")
+        )
+        self.assertLess(even.mean, other.mean)
+        self.assertLess(other.mean, uneven.mean)
+        self.assertLess(max(even.sd, uneven.sd), other.sd)
+
+    def test_a_way_never_used_widens_what_one_way_taught(self) -> None:
+        always = learn([replace(one, preparation="always") for one in shots(2)])
+        same, other = (always.prepared(one).of("unevenness") for one in ("always", "another"))
+        self.assertEqual(same.mean, other.mean)
+        self.assertLess(same.sd, other.sd)
+        self.assertEqual(always.prepared(""), always.knowledge)
+        self.assertEqual(always.apart, ())
+
+    def test_shots_of_which_nobody_said_how_are_no_preparation(self) -> None:
+        self.assertEqual(of_five().preparations, ())

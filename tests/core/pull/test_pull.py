@@ -58,6 +58,8 @@ INTENDED = Intended(
     bag_short_g=None,
     stale=None,
     grind="14.5 on Ratline",
+    retained=None,
+    preparation=None,
     ready_at=None,
 )
 
@@ -70,6 +72,27 @@ class Checking(unittest.TestCase):
 
     def test_with_everything_so_nothing_is_missing(self) -> None:
         self.assertEqual(missing(checklist(READY, INTENDED, EVERY_CHECK, NOON)), [])
+
+    def test_the_preparation_on_the_bench_is_what_is_asked_for(self) -> None:
+        self.assertEqual(self.item("tamp").words, "Tamped level, the rim clean")
+        named = self.item("tamp", preparation="Needles: stirred with needles, tamped")
+        self.assertEqual(
+            named.words,
+            "Prepared as Needles: stirred with needles, tamped; level, the rim clean",
+        )
+
+    def test_what_is_in_the_grinder_is_missing_until_somebody_says_it_was_ground_out(self) -> None:
+        inside = INTENDED.model_copy(update={"retained": "1.5 g ground at 8"})
+        [item] = [
+            one for one in checklist(READY, inside, frozenset(), NOON) if one.check == "purge"
+        ]
+        self.assertEqual(item.state, "missing")
+        self.assertIn("1.5 g ground at 8 is still in the grinder", item.words)
+        [said] = missing(checklist(READY, inside, EVERY_CHECK - {"purge"}, NOON))
+        self.assertEqual(said, item)
+        self.assertEqual(missing(checklist(READY, inside, EVERY_CHECK | {"purge"}, NOON)), [])
+        with self.assertRaises(StopIteration):
+            self.item("purge")
 
     def test_what_only_the_barista_knows_is_asked(self) -> None:
         asked = [i.check for i in missing(checklist(READY, INTENDED, frozenset(), NOON))]

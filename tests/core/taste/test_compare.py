@@ -168,6 +168,10 @@ class WhatWasRun(unittest.TestCase):
         said = ["brewing water not said, then Quay soft"]
         self.assertEqual(self.done(recipe=soft), said)
 
+    def test_another_preparation_is_a_difference(self) -> None:
+        needles = replace(RECIPE, preparation="Needles")
+        self.assertEqual(self.done(recipe=needles), ["preparation not said, then Needles"])
+
     def test_another_basket_is_a_difference(self) -> None:
         self.assertEqual(
             self.done(recipe=replace(RECIPE, basket="Deep")), ["basket Straight, then Deep"]

@@ -13,6 +13,7 @@ from vapocline.core.base.problems import ConflictError, DeviceError, NotFoundErr
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Bag, Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.coffee.water import Salts, Water
 from vapocline.core.machine.machine import Machine, ValveAhead
 from vapocline.demo.things import MACHINES
@@ -29,6 +30,11 @@ from vapocline.desk.shelf.calibrations import Measurement, keep, list_calibratio
 from vapocline.desk.shelf.coffees import add_coffee, change_coffee, list_coffees, open_bag
 from vapocline.desk.shelf.grinders import add_grinder, change_grinder, list_grinders
 from vapocline.desk.shelf.machines import add_machine, change_machine, list_machines, read_machine
+from vapocline.desk.shelf.preparations import (
+    add_preparation,
+    change_preparation,
+    list_preparations,
+)
 from vapocline.desk.shelf.removal import remove
 from vapocline.desk.shelf.slots import Storing, clear, read_slots, store
 from vapocline.desk.shelf.waters import add_water, change_water, list_waters
@@ -235,6 +241,25 @@ class SizesOfAGrinder(OnBench):
         odd = plain.model_copy(update={"name": "Odd", "size_spread": 0.05})
         told = {one.spread: one.within_pct for one in add_grinder(self.context, odd).known_to}
         self.assertEqual(told, {0.05: 6.4, 0.12: 15.4, 0.22: 28.2})
+
+
+class Preparations(OnBench):
+    def test_one_is_made_changed_put_on_the_bench_and_kept_there(self) -> None:
+        plain = add_preparation(self.context, Preparation(name="Plain"))
+        careful = Preparation(name="Careful", sprayed=True, leveller_mm=9)
+        kept = change_preparation(self.context, plain.id, careful, plain.etag)
+        self.assertEqual(list_preparations(self.context), [kept])
+        self.assertEqual(kept.steps, "sprayed, leveller at 9 mm, tamped")
+        with self.assertRaises(ConflictError):  # as somebody saw it before
+            change_preparation(self.context, plain.id, Preparation(name="Other"), plain.etag)
+        with self.assertRaises(ConflictError):
+            add_preparation(self.context, careful)
+        bench = change_bench(self.context, BenchChange(preparation_id=kept.id))
+        self.assertEqual(bench.preparation, kept)
+        with self.assertRaises(ConflictError):
+            remove(self.context, "preparation", kept.id)
+        with self.assertRaises(NotFoundError):
+            change_bench(self.context, BenchChange(preparation_id=9999))
 
 
 class Waters(OnBench):

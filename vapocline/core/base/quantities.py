@@ -88,6 +88,9 @@ RANGES: Mapping[str, Range] = {
     "salt_mg_l": Range(0, 3000, "mg/L"),
     "bag_price": Range(0.01, 1_000_000, ""),
     "warm_up_min": Range(0, 120, "min"),
+    "leveller_mm": Range(1, 40, "mm"),
+    "tamp_kg": Range(1, 60, "kg"),
+    "retention_g": Range(0, 20, "g"),
 }
 
 
@@ -194,3 +197,6 @@ AlkalinityMgL = Annotated[float, Within("alkalinity_mg_l")]  # as CaCO3
 SaltMgL = Annotated[float, Within("salt_mg_l")]
 BagPrice = Annotated[float, Within("bag_price")]  # in the house's money
 WarmUpMin = Annotated[float, Within("warm_up_min")]
+LevellerMm = Annotated[float, Within("leveller_mm")]
+TampKg = Annotated[float, Within("tamp_kg")]
+RetentionG = Annotated[float, Within("retention_g")]

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
-from typing import Any, Self
+from typing import Any, NamedTuple, Self
 
 import numpy as np
 import scipy  # its parts are imported where they are first used
@@ -14,7 +15,14 @@ from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.problems import Problem, Refused
-from vapocline.core.base.quantities import RANGES, FinesPct, GrindSetting, GrindUm, SizeSpread
+from vapocline.core.base.quantities import (
+    RANGES,
+    FinesPct,
+    GrindSetting,
+    GrindUm,
+    RetentionG,
+    SizeSpread,
+)
 
 # One standard deviation of the logarithm of a size: 8 in 10 lie within 1.28 of them.
 UNKNOWN_SIZE_SPREAD = 0.22  # of a usual espresso grind by a grinder nobody described: ± 28 %
@@ -33,7 +41,7 @@ class Grinder(Document):
 
     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
     `size_spread` is how far all its sizes together may be off, one standard deviation of their
-    logarithm: 0 where they were measured.
+    logarithm: 0 where they were measured. `retention_g` stays inside until more is ground.
     """
 
     name: Name
@@ -41,6 +49,7 @@ class Grinder(Document):
     grind_um: tuple[GrindUm, ...]
     fines_pct: FinesPct | None = None
     size_spread: SizeSpread = 0
+    retention_g: RetentionG = 0
     note: Note = ""
 
     @model_validator(mode="after")
@@ -73,6 +82,23 @@ def refuse_bad_points(settings: Sequence[float], grind_um: Sequence[float]) -> N
             accepted = f"{'more' if rises else 'less'} than {before:g}: sizes that only "
             accepted += "rise" if rises else "fall"
             raise Refused([Problem(f"grind_um.{i}", f"{after:g}", accepted)])
+
+
+class Mix(NamedTuple):
+    """A dose of which a part was ground at another size: its mean, µm, and how far off that may be,
+    one standard deviation of its logarithm."""
+
+    grind_um: float
+    spread: float
+
+
+def mixed_with(grind_um: float, before_um: float, retention_g: float, dose_g: float) -> Mix:
+    """A dose ground after another setting that was not purged. Between half and all of what stayed
+    inside comes out with it: our estimate."""
+    most = min(1.0, retention_g / dose_g)
+    apart = math.log(before_um / grind_um)
+    mean, spread = 0.75 * most * apart, most * abs(apart) / 2 / math.sqrt(12)  # of a flat one
+    return Mix(round(grind_um * math.exp(mean), 1), round(spread, 4))
 
 
 @lru_cache(maxsize=32)

@@ -101,10 +101,10 @@ class ShotDocument(Versioned):
     and `version` tell bags and versions of a profile apart; `set_aside` is why it counts nowhere.
     """
 
-    UPGRADES = (nested_parts_changed, nested_parts_changed)
+    UPGRADES = (nested_parts_changed,) * 3
 
     format: Literal["vapocline/shot"] = "vapocline/shot"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name = "Shot"
     started_at: datetime | None = None
     plan: Plan
@@ -121,6 +121,7 @@ class ShotDocument(Versioned):
     def logged(self) -> LoggedShot:
         """As learning takes it, read for what voids it."""
         traces = None if self.traces is None else self.traces.traces()
+        preparation = None if self.conditions is None else self.conditions.preparation
         return LoggedShot(
             name=self.name,
             plan=self.plan,
@@ -134,6 +135,7 @@ class ShotDocument(Versioned):
             steered=steered(self.events),
             version=self.profile_version or self.plan.profile.name,
             bag=self.bag,
+            preparation="" if preparation is None else preparation.name,
             void=self._void(traces),
         )
 

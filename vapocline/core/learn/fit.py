@@ -3,6 +3,7 @@ posteriori, with Laplace's approximation of how sure that is."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -21,18 +22,22 @@ CLOSE = 0.01
 LONGEST = 2.5  # of a step
 PULL = "permeability"  # what every pull has an own share of
 PULL_RATE, PULL_RATE_SPREAD = "rate", 0.04  # and of this, where its strength was measured
+# What each way of preparing a puck has an own share of, where shots were prepared in several.
+UNEVEN, PREPARATION_SPREAD = "unevenness", 0.35
 
 
 class Fit(NamedTuple):
     """The most likely unknowns of some shots, `start` being what was believed before.
 
     `names` are the shared unknowns that were free. `point` holds them in standard deviations of
-    what was believed before, then each pull's own; `hessian` is that of the loss there, `slopes`
-    and `rests` are each shot's weighted Jacobian and residuals. `runs` of the model it took.
+    what was believed before, then each pull's own, then each preparation's; `hessian` is that of
+    the loss there, `slopes` and `rests` are each shot's weighted Jacobian and residuals. `runs` of
+    the model it took.
     """
 
     start: Knowledge
     names: tuple[str, ...]
+    preparations: tuple[str, ...]
     point: Floats
     hessian: Floats
     slopes: tuple[Floats, ...]
@@ -47,11 +52,12 @@ class Fit(NamedTuple):
 
     @property
     def knowledge(self) -> Knowledge:
-        """What all of its shots taught."""
+        """What all of its shots taught, of a puck prepared in whatever way."""
         return self.without(())
 
-    def without(self, left_out: Sequence[int]) -> Knowledge:
-        """What would have been learnt without some shots: one step of Newton's from the fit."""
+    def without(self, left_out: Sequence[int], preparation: str | None = None) -> Knowledge:
+        """What would have been learnt without some shots, of a puck prepared in one way: one step
+        of Newton's from the fit."""
         point, hessian = self.point, self.hessian
         if left_out:
             hessian = hessian - sum(self.slopes[at].T @ self.slopes[at] for at in left_out)
@@ -59,7 +65,31 @@ class Fit(NamedTuple):
             point = point + np.clip(np.linalg.solve(hessian, pulled), -LONGEST, LONGEST)
         covariance = np.asarray(np.linalg.inv(hessian), dtype=np.float64)
         kept = [strength for at, strength in enumerate(self.strengths) if at not in left_out]
-        return self._known(point, covariance, kept)
+        return self._known(point, covariance, kept, self._mixed(preparation))
+
+    def uneven(self, preparation: str) -> tuple[float, float]:
+        """Ln-unevenness of a preparation off what is assumed, and its standard deviation."""
+        of = self.without((), preparation).of(UNEVEN)
+        return of.mean, of.sd
+
+    def apart(self, one: str, other: str) -> tuple[float, float]:
+        """How much more uneven one of the preparations is than the other, of the logarithm, and
+        its standard deviation."""
+        both = [self._own_of(one), self._own_of(other)]
+        way = np.array([PREPARATION_SPREAD, -PREPARATION_SPREAD])
+        variance = float(way @ self.covariance[np.ix_(both, both)] @ way)
+        return float(way @ self.point[both]), math.sqrt(variance)
+
+    def _own_of(self, preparation: str) -> int:
+        """Where a preparation's own unevenness is in `point`."""
+        return len(self.point) - len(self.preparations) + self.preparations.index(preparation)
+
+    def _mixed(self, preparation: str | None) -> _Mixed:
+        """What a preparation adds to the shared unevenness; one that was not fitted may differ as
+        far as any."""
+        if preparation in self.preparations:
+            return _Mixed(self._own_of(preparation), 0.0)
+        return _Mixed(None, PREPARATION_SPREAD**2 if self.preparations else 0.0)
 
     def pulls(self) -> list[tuple[float, float]]:
         """Each pull's own ln-permeability off its coffee's, and its standard deviation."""
@@ -88,29 +118,49 @@ class Fit(NamedTuple):
         mean = before.mean + float(self.point[both] @ sds)
         return mean, float(np.sqrt(sds @ covariance[np.ix_(both, both)] @ sds))
 
-    def _known(self, point: Floats, covariance: Floats, strengths: Sequence[bool]) -> Knowledge:
+    def _known(
+        self, point: Floats, covariance: Floats, strengths: Sequence[bool], mixed: _Mixed
+    ) -> Knowledge:
         """The free unknowns at a point, the others as believed before."""
-        free = dict(zip(self.names, point.tolist(), strict=False))
-        order = [*self.names, *(one.name for one in UNKNOWNS if one.name not in free)]
+        order = [*self.names, *(one.name for one in UNKNOWNS if one.name not in self.names)]
         before = [self.start.of(name) for name in order]
-        sds, shared = np.array([one.sd for one in before]), len(self.names)
-        whole = np.eye(len(order))
-        whole[:shared, :shared] = covariance[:shared, :shared]
-        means = {one.name: one.mean + free.get(one.name, 0.0) * one.sd for one in before}
-        return knowledge_of(
-            means, whole * np.outer(sds, sds), shots=len(strengths), strengths=sum(strengths)
-        )
+        shared = len(self.names)
+        # From standard deviations of what was believed to the unknowns.
+        scale = np.zeros((shared, point.size))
+        scale[:, :shared] = np.diag([one.sd for one in before[:shared]])
+        if mixed.own is not None:
+            scale[self.names.index(UNEVEN), mixed.own] = PREPARATION_SPREAD
+        whole = np.diag([one.sd**2 for one in before])
+        whole[:shared, :shared] = scale @ covariance @ scale.T
+        if mixed.variance:
+            at = self.names.index(UNEVEN)
+            whole[at, at] += mixed.variance
+        moved = [*(scale @ point), *[0.0] * (len(order) - shared)]
+        means = {one.name: one.mean + float(by) for one, by in zip(before, moved, strict=True)}
+        return knowledge_of(means, whole, shots=len(strengths), strengths=sum(strengths))
+
+
+class _Mixed(NamedTuple):
+    """What a preparation's unevenness is beside the shared: an own unknown by its place, or a
+    variance."""
+
+    own: int | None
+    variance: float
 
 
 class _Problem:
-    """The unknowns of a fit as one vector of standard deviations: shared ones, then the pulls'."""
+    """The unknowns of a fit as one vector of standard deviations: shared ones, then the pulls',
+    then the preparations'."""
 
     def __init__(self, shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> None:
         self.shots, self.start, self.names = shots, start, tuple(names)
         self.fixed = {one.name: start.of(one.name).mean for one in UNKNOWNS}
         self.sds = np.array([start.of(name).sd for name in names])
         self.rated = PULL_RATE in names
-        self.size = len(names) + len(shots) * (2 if self.rated else 1)
+        prepared = sorted({one.preparation for one in shots})
+        self.preparations = tuple(prepared) if UNEVEN in names and len(prepared) > 1 else ()
+        self.prepared = len(names) + len(shots) * (2 if self.rated else 1)
+        self.size = self.prepared + len(self.preparations)
         self.robust = np.concatenate([*(_robust(one) for one in shots), self._may_be_outliers()])
         self.runs = 0
 
@@ -119,6 +169,12 @@ class _Problem:
         first = len(self.names) + shot
         rated = self.rated and self.shots[shot].tds_pct is not None
         return [first, first + len(self.shots)] if rated else [first]
+
+    def own_unevenness(self, shot: int) -> int | None:
+        """Where the own unevenness of a shot's preparation is."""
+        if not self.preparations:
+            return None
+        return self.prepared + self.preparations.index(self.shots[shot].preparation)
 
     def _may_be_outliers(self) -> Mask:
         """Which unknowns may be: a pull's own permeability, so that one that ran unlike the others
@@ -142,6 +198,9 @@ class _Problem:
         found[PULL] += float(point[own[0]]) * self.start.pull_spread
         if len(own) > 1:
             found[PULL_RATE] += float(point[own[1]]) * PULL_RATE_SPREAD
+        uneven = self.own_unevenness(shot)
+        if uneven is not None:
+            found[UNEVEN] += float(point[uneven]) * PREPARATION_SPREAD
         return found
 
     def of_shot(self, point: Floats, shot: int, grid: Grid) -> Floats:
@@ -196,6 +255,9 @@ class _Problem:
         block[:, own[0]] = slope[PULL] * self.start.pull_spread
         if len(own) > 1:
             block[:, own[1]] = slope[PULL_RATE] * PULL_RATE_SPREAD
+        uneven = self.own_unevenness(at)
+        if uneven is not None:
+            block[:, uneven] = slope[UNEVEN] * PREPARATION_SPREAD
         return block
 
 
@@ -209,6 +271,7 @@ def fit(shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> Fi
     return Fit(
         start=start,
         names=problem.names,
+        preparations=problem.preparations,
         point=point,
         hessian=slopes.T @ slopes,
         slopes=tuple(np.split(slopes[:measured], edges)),

@@ -68,7 +68,7 @@ def guesses(fit: Fit, shots: Sequence[LoggedShot]) -> list[Guess]:
         one
         for fold in folds_of(shots)
         for at in fold
-        for one in guess(shots[at], fit.without(fold))
+        for one in guess(shots[at], fit.without(fold, shots[at].preparation))
     ]
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import NamedTuple
 
 from vapocline.core.base.document import Answer
-from vapocline.core.learn.learning import Parameter
+from vapocline.core.learn.learning import Learning, Parameter, PreparationsApart
 from vapocline.core.learn.observed import GAUGE_LAG_S
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import parameters_for
@@ -48,6 +49,15 @@ class LearntUnknown(Answer):
     moved: bool
 
 
+class PreparationInUnits(Answer):
+    """How uneven pucks of one way of preparing are, % of what is assumed, and from how many
+    shots."""
+
+    preparation: str
+    shots: int
+    uneven_pct: Estimate
+
+
 class _Scale(NamedTuple):
     """How an unknown is shown: a factor on a base value, or an offset from it."""
 
@@ -56,10 +66,41 @@ class _Scale(NamedTuple):
     unit: str
 
 
+PERCENT = _Scale(100.0, True, "%")
+
+
 def in_units(parameters: list[Parameter], setup: Setup) -> list[LearntUnknown]:
     """Unknowns as they are with a set-up, in their own order."""
     nominal = parameters_for(setup.model_copy(update={"knowledge": None}))._asdict()
     return [_unknown_in_units(one, _scale(BY_NAME[one.name], nominal)) for one in parameters]
+
+
+def preparations_in_units(learning: Learning, names: Mapping[str, str]) -> list[PreparationInUnits]:
+    """Every preparation that was learnt of, by the name it has now, the most even first."""
+    return [
+        PreparationInUnits(
+            preparation=names.get(one.preparation, one.preparation),
+            shots=one.shots,
+            uneven_pct=_range(one.value, one.sd, PERCENT),
+        )
+        for one in sorted(learning.preparations, key=lambda one: one.value)
+    ]
+
+
+def apart_words(learning: Learning, names: Mapping[str, str]) -> list[str]:
+    """What can be said of every two preparations with enough shots."""
+    return [_apart_words(one, names) for one in learning.apart]
+
+
+def _apart_words(one: PreparationsApart, names: Mapping[str, str]) -> str:
+    more, less = (names.get(way, way) for way in (one.more, one.less))
+    if not one.told:
+        return f"{less} and {more}: these shots do not tell which is more even."
+    times = _range(one.value, one.sd, _Scale(1.0, True, ""))
+    return (
+        f"{less} was more even than {more}, which was {times.value:.1f} times as uneven"
+        f" (8 in 10: {times.low:.1f} to {times.high:.1f})."
+    )
 
 
 def _scale(unknown: Unknown, nominal: dict[str, float]) -> _Scale:
@@ -72,7 +113,7 @@ def _scale(unknown: Unknown, nominal: dict[str, float]) -> _Scale:
     field = unknown.fields[0] if unknown.fields else ""
     if unknown.kind == "factor" and field in UNITS:
         return _Scale(nominal[field], True, UNITS[field])
-    return _Scale(100.0, True, "%")
+    return PERCENT
 
 
 def _unknown_in_units(one: Parameter, scale: _Scale) -> LearntUnknown:

@@ -4,11 +4,14 @@ was left out better than its rivals, and what may be used of it."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from itertools import combinations
+from statistics import NormalDist
 from typing import Literal, NamedTuple
 
-from vapocline.core.base.document import Answer, Versioned
-from vapocline.core.learn.fit import PULL, Fit, fit, free_names
+from vapocline.core.base.document import Answer, Versioned, nested_parts_changed
+from vapocline.core.learn.fit import PREPARATION_SPREAD, PULL, UNEVEN, Fit, fit, free_names
 from vapocline.core.learn.held_out import Guess, guess, guesses
 from vapocline.core.learn.judging import (
     HELD_OUT_FROM,
@@ -21,7 +24,7 @@ from vapocline.core.learn.judging import (
 )
 from vapocline.core.learn.logged import LoggedShot, counts
 from vapocline.core.learn.observed import Observed, observed
-from vapocline.core.puck.knowledge import Knowledge
+from vapocline.core.puck.knowledge import Knowledge, Learnt
 from vapocline.core.puck.unknowns import UNKNOWNS, Unknown, UnknownLevel
 
 MOST_SHOTS = 12  # the newest: older ones teach little more
@@ -31,6 +34,10 @@ RANGE_SDS = 2.563  # from p10 to p90 of a normal distribution
 FAR_SDS = 3.0  # what was left out and lies further off counts as so far
 TIME_FOLLOWS = 0.75  # how far ln-time follows ln-permeability, nearly
 LEAST_MODEL_SPREAD, LEAST_MODEL_SOLIDS = 0.02, 0.008
+# Pucks of one way differ too, of ln-unevenness, from pull to pull; ours.
+PULL_UNEVENNESS = 0.25
+LEAST_PREPARED = 3  # shots of either way, before they are compared
+BY_CHANCE = 0.05  # that any two ways of a coffee are told apart
 
 
 class LeftOut(Answer):
@@ -58,23 +65,59 @@ class Parameter(Answer):
     sd: float
 
 
-class Learning(Versioned):
-    """What shots taught. `knowledge` is what predictions take where it is `used`."""
+class PreparationTaught(Answer):
+    """The unevenness of pucks prepared in one way, off what is assumed, by logarithm, and how many
+    shots were."""
 
-    UPGRADES = ()
+    preparation: str
+    shots: int
+    value: float
+    sd: float
+
+
+class PreparationsApart(Answer):
+    """How much more uneven pucks of one way were than of another, by logarithm; `told` where that
+    is more than chance."""
+
+    more: str
+    less: str
+    value: float
+    sd: float
+    told: bool
+
+
+class Learning(Versioned):
+    """What shots taught. `knowledge` is what predictions take where it is `used`, of pucks prepared
+    in whatever way; `prepared` gives that of one."""
+
+    UPGRADES = (nested_parts_changed,)
 
     format: Literal["vapocline/learnt"] = "vapocline/learnt"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     shots: int
     counted: list[str]
     left_out: list[LeftOut]
     outliers: list[Outlier]
     parameters: list[Parameter]
+    preparations: tuple[PreparationTaught, ...] = ()
+    apart: tuple[PreparationsApart, ...] = ()
     held_out: Scores | None
     rivals: dict[Rival, Scores]
     used: bool
     because: str
     knowledge: Knowledge
+
+    def prepared(self, preparation: str) -> Knowledge:
+        """What predictions take of a puck prepared in one way."""
+        known = next((one for one in self.preparations if one.preparation == preparation), None)
+        if known is not None:
+            return _with_unevenness(self.knowledge, known.value, known.sd)
+        of_one = len(self.preparations) == 1 and self.preparations[0].shots == len(self.counted)
+        if preparation and of_one:  # another than all that were pulled
+            was = self.knowledge.of(UNEVEN)
+            sd = math.hypot(was.sd, PREPARATION_SPREAD)
+            return _with_unevenness(self.knowledge, was.mean, sd)
+        return self.knowledge
 
 
 class _Trial(NamedTuple):
@@ -160,6 +203,8 @@ def _answer(
         left_out=said.left_out,
         outliers=[] if chosen is None else _outliers(chosen.fit, counted),
         parameters=[_parameter(one, before, taught) for one in UNKNOWNS],
+        preparations=() if chosen is None else _preparations(chosen.fit, counted),
+        apart=() if chosen is None else told_apart(chosen.fit, counted),
         held_out=scores(chosen.guesses) if chosen is not None and chosen.guesses else None,
         rivals={name: scores(theirs) for name, theirs in rivals.items()},
         used=verdict.used,
@@ -174,6 +219,48 @@ def _parameter(unknown: Unknown, before: Knowledge, after: Knowledge) -> Paramet
         name=unknown.name, level=unknown.level,
         prior=was.mean, prior_sd=was.sd, value=now.mean, sd=now.sd,
     )  # fmt: skip
+
+
+def _prepared_counts(counted: Sequence[LoggedShot]) -> dict[str, int]:
+    """How many shots were prepared in each way that somebody named."""
+    return dict(sorted(Counter(one.preparation for one in counted if one.preparation).items()))
+
+
+def _preparations(found: Fit, counted: Sequence[LoggedShot]) -> tuple[PreparationTaught, ...]:
+    if UNEVEN not in found.names:
+        return ()
+    taught = []
+    for name, shots in _prepared_counts(counted).items():
+        value, sd = found.uneven(name)
+        taught.append(PreparationTaught(preparation=name, shots=shots, value=value, sd=sd))
+    return tuple(taught)
+
+
+def told_apart(found: Fit, counted: Sequence[LoggedShot]) -> tuple[PreparationsApart, ...]:
+    """Every two ways with enough shots. So many comparisons are told by chance as one would be
+    (Bonferroni)."""
+    if not found.preparations:
+        return ()
+    counts = _prepared_counts(counted)
+    pairs = list(combinations([one for one in counts if counts[one] >= LEAST_PREPARED], 2))
+    return tuple(_pair_apart(found, counts, pair, len(pairs)) for pair in pairs)
+
+
+def _pair_apart(
+    found: Fit, counts: Mapping[str, int], pair: tuple[str, str], pairs: int
+) -> PreparationsApart:
+    off, sd = found.apart(*pair)
+    sd = math.hypot(sd, PULL_UNEVENNESS * math.sqrt(sum(1 / counts[one] for one in pair)))
+    more, less = pair if off >= 0 else pair[::-1]
+    told = abs(off) > NormalDist().inv_cdf(1 - BY_CHANCE / 2 / pairs) * sd
+    return PreparationsApart(more=more, less=less, value=abs(off), sd=sd, told=told)
+
+
+def _with_unevenness(knowledge: Knowledge, mean: float, sd: float) -> Knowledge:
+    """The same knowledge with another unevenness, as far as the others go with it."""
+    own = Learnt(name=UNEVEN, mean=round(mean, 5), sd=round(sd, 5))
+    learnt = tuple(own if one.name == UNEVEN else one for one in knowledge.learnt)
+    return knowledge.model_copy(update={"learnt": learnt})
 
 
 def _outliers(found: Fit, counted: Sequence[LoggedShot]) -> list[Outlier]:

@@ -21,6 +21,8 @@ def assumed(setup: Setup) -> list[str]:
     if setup.grind_spread > 0 and _untaught(setup):
         within = within_pct(setup.grind_spread)
         said.append(f"a grind size known only to ± {within:.0f} %, as the grinder was not measured")
+    if setup.mix_spread > 0:
+        said.append("a dose mixed with what was in the grinder from another setting")
     if setup.basket_volume_ml is None:
         left = head_free_ml(setup)
         said.append(

@@ -58,7 +58,8 @@ class Setup(Document):
     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
     are known. `grind_spread` is how far the size itself may be off, one standard deviation of its
-    logarithm, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
+    logarithm, `mix_spread` the same of this dose alone, where what stayed in the grinder went in
+    with it, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
     this coffee was pulled with this grinder before: without, the ranges are wide. `knowledge` is
     what their shots taught, instead of either. With `insert` a drilled disc takes the puck's place:
     for a dry run without coffee.
@@ -67,6 +68,7 @@ class Setup(Document):
     dose_g: DoseG
     grind_um: GrindUm = 300
     grind_spread: SizeSpread = 0
+    mix_spread: SizeSpread = 0
     dose_spread: DoseSpread = 0
     roast: Roast = "medium"
     rest_days: RestDays = 12
@@ -91,10 +93,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 4)
+    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 5)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     setup: Setup
     members: Members = MEMBERS
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

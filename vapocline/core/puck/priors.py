@@ -92,6 +92,16 @@ def _levelled(spread: float) -> tuple[Prior, ...]:
     )  # fmt: skip
 
 
+def _mixed(spread: float) -> tuple[Prior, ...]:
+    """How far the size of one dose may be off that is a mix of two settings."""
+    if spread == 0:
+        return ()
+    return (
+        Prior("grind", "factor", spread, "of µm", ("permeability", "size_ratio"),
+              "mixed with what was in the grinder", spread),
+    )  # fmt: skip
+
+
 def size_off_by(spread: float) -> tuple[Prior, ...]:
     """How far a grinder's size may be off; nothing where it was measured."""
     if spread == 0:
@@ -111,18 +121,20 @@ def members_of(
     knowledge: Knowledge | None = None,
     grind_spread: float = 0.0,
     dose_spread: float = 0.0,
+    mix_spread: float = 0.0,
 ) -> list[Parameters]:
     """Parameters of each member, drawn around the nominal ones; the same seed gives the same.
 
     With knowledge, `p` has its means already: what it leaves open is drawn together, and besides
     only what differs from pull to pull. `grind_spread` is of a grinder that no shot taught of,
-    `dose_spread` of a dose that is not weighed.
+    `dose_spread` of a dose that is not weighed, `mix_spread` of one ground at two settings.
     """
+    of_dose = _levelled(dose_spread) + _mixed(mix_spread)
     if knowledge is not None:
         taught = knowledge.shots > 0
         pulls = pulls_of(knowledge) + (() if taught else size_off_by(grind_spread))
-        return list(_members_knowing(p, members, seed, knowledge, pulls + _levelled(dose_spread)))
-    priors = priors_of(known, grind_spread) + _levelled(dose_spread)
+        return list(_members_knowing(p, members, seed, knowledge, pulls + of_dose))
+    priors = priors_of(known, grind_spread) + of_dose
     return [drawn(p, priors, row) for row in draws(members, seed, len(priors))]
 
 

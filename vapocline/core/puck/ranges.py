@@ -104,6 +104,7 @@ def _members(plan: Plan, nominal: Parameters) -> list[Parameters]:
         knowledge=setup.knowledge,
         grind_spread=setup.grind_spread,
         dose_spread=setup.dose_spread,
+        mix_spread=setup.mix_spread,
     )
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from vapocline.core.base.document import Document, Name
-from vapocline.core.base.quantities import DoseG, DoseToleranceG, GrindSetting
+from vapocline.core.base.quantities import DoseG, DoseToleranceG, GrindSetting, RetentionG
+from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.coffee.water import Water
 from vapocline.core.puck.plan import Setup
 
@@ -38,15 +39,25 @@ class Sources(Document):
     after_drip_g: Source = "unknown"
 
 
+class RetainedGrounds(Document):
+    """What was in the grinder from another setting and was not ground out before the dose."""
+
+    retention_g: RetentionG
+    grind_setting: GrindSetting
+
+
 class Conditions(Document):
     """What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
-    `weighed` whether a scale was to follow the cup; `water` None where nobody said which."""
+    `weighed` whether a scale was to follow the cup; `water` and `preparation` None where nobody
+    said which."""
 
     simulated: bool
     wired: bool
     weighed: bool
     basket: Name | None = None
     water: Water | None = None
+    preparation: Preparation | None = None
+    retained_grounds: RetainedGrounds | None = None
     tamped: Setup
     intended: IntendedRecipe
     sources: Sources = Sources()

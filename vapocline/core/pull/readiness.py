@@ -22,6 +22,7 @@ Check = Literal[
     "basket",
     "flush",
     "bag",
+    "purge",
     "grind",
     "tamp",
     "disc",
@@ -74,6 +75,8 @@ class Intended(Answer):
     bag_short_g: float | None  # how much the bag lacks for this dose
     stale: str | None  # how far the coffee is from its best, where it is
     grind: str | None
+    retained: str | None  # what of another setting or coffee is still in the grinder
+    preparation: str | None  # which one, and its steps
     ready_at: datetime | None  # by the countdown, where one runs
 
 
@@ -98,9 +101,10 @@ def checklist(
         _asked("flush", "The group is flushed", confirmed),
         _asked("basket", "The basket is wiped dry", confirmed),
         _bag(intended, confirmed),
+        *_purge(intended, confirmed),
         _grind(intended, confirmed),
         _dose(intended, confirmed),
-        _asked("tamp", "Tamped level, the rim clean", confirmed),
+        _asked("tamp", _tamped(intended), confirmed),
         _cup(standing, confirmed),
         _tare(standing, confirmed),
         armed,
@@ -187,6 +191,23 @@ def _dose(intended: Intended, confirmed: Checks) -> Item:
             )
         return _item("dose", "missing", words)
     return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
+
+
+def _purge(intended: Intended, confirmed: Checks) -> list[Item]:
+    """What stayed in the grinder, where it is not the same. Nobody's word that it was ground out is
+    taken for granted: it is missing until it is said, and a pull despite that is of a mix."""
+    if intended.retained is None:
+        return []
+    if "purge" in confirmed:
+        return [_item("purge", "ready", f"Ground out: {intended.retained}")]
+    words = f"{intended.retained} is still in the grinder: grind it out, or this dose is a mix"
+    return [_item("purge", "missing", words)]
+
+
+def _tamped(intended: Intended) -> str:
+    if intended.preparation is None:
+        return "Tamped level, the rim clean"
+    return f"Prepared as {intended.preparation}; level, the rim clean"
 
 
 def _grind(intended: Intended, confirmed: Checks) -> Item:

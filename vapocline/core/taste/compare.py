@@ -48,6 +48,7 @@ class ShotRecipe:
     machine: str
     water_c: float
     water: str | None = None
+    preparation: str | None = None
 
 
 @dataclass(frozen=True)
@@ -258,6 +259,7 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
     yield from _text("machine", a.machine, b.machine)
     yield from _number("water", "°C", a.water_c, b.water_c, 1, least=0.1)
     yield from _text("brewing water", a.water, b.water)
+    yield from _text("preparation", a.preparation, b.preparation)
 
 
 def _profile(a: Profile, b: Profile) -> Iterator[Difference]:

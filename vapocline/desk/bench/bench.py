@@ -33,6 +33,7 @@ from vapocline.desk.shelf.baskets import ShelvedBasket, basket_of
 from vapocline.desk.shelf.coffees import ShelvedCoffee, coffee_of
 from vapocline.desk.shelf.grinders import ShelvedGrinder, grinder_of
 from vapocline.desk.shelf.machines import ShelvedMachine, machine_of
+from vapocline.desk.shelf.preparations import ShelvedPreparation, preparation_of
 from vapocline.desk.shelf.waters import ShelvedWater, water_of
 from vapocline.store import shelf
 from vapocline.store.database import reading, transaction
@@ -42,6 +43,7 @@ from vapocline.store.tables import (
     CoffeeRow,
     GrinderRow,
     MachineRow,
+    PreparationRow,
     WaterRow,
 )
 
@@ -91,6 +93,7 @@ class Bench(Answer):
     puck_start_c: float
     basket: ShelvedBasket | None
     water: ShelvedWater | None = None
+    preparation: ShelvedPreparation | None = None
     dialled_in: bool
     learnt_shots: int
     learnt_others: int
@@ -109,6 +112,7 @@ class BenchSeen(BaseModel):
     machine_id: int | None = None
     basket_id: int | None = None
     water_id: int | None = None
+    preparation_id: int | None = None
     dose_g: float | None = None
     yield_g: float | None = None
     ratio: float | None = None
@@ -135,6 +139,7 @@ class BenchChange(BaseModel):
     machine_id: int | None = None
     basket_id: int | None = None
     water_id: int | None = None
+    preparation_id: int | None = None
     dose_g: DoseG | None = None
     yield_g: YieldG | None = None
     ratio: Ratio | None = None
@@ -150,11 +155,12 @@ class BenchChange(BaseModel):
 
 OF_THE_PUCK = {
     "coffee_id", "grinder_id", "machine_id", "basket_id", "dose_g", "grind_setting", "water_c",
-    "puck_start_c",
+    "puck_start_c", "preparation_id",
 }  # fmt: skip
 WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
-    "basket_id": "The basket", "water_id": "The water", "dose_g": "The dose",
+    "basket_id": "The basket", "water_id": "The water",
+    "preparation_id": "The preparation", "dose_g": "The dose",
     "yield_g": "The yield", "ratio": "The ratio",
     "follows": "What follows", "dose_tolerance_g": "The dose's tolerance",
     "levelled": "How the dose is measured",
@@ -192,6 +198,9 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
             row.basket = shelf.read_one(session, BasketRow, change.basket_id)
         if change.water_id is not None:
             row.water = shelf.read_one(session, WaterRow, change.water_id)
+        if change.preparation_id is not None:
+            row.preparation = shelf.read_one(session, PreparationRow, change.preparation_id)
+            session.flush()
         _rewrite_recipe(row, change)
         if change.goals is not None:
             row.goals = GOALS.write(Goals(wants=tuple(_distinct(change.goals))))
@@ -223,7 +232,12 @@ def _said(value: object) -> str:
         case list():
             return ", ".join(want.figure.replace("_", " ") for want in value) or "none"
         case (
-            ShelvedCoffee() | ShelvedGrinder() | ShelvedMachine() | ShelvedBasket() | ShelvedWater()
+            ShelvedCoffee()
+            | ShelvedGrinder()
+            | ShelvedMachine()
+            | ShelvedBasket()
+            | ShelvedWater()
+            | ShelvedPreparation()
         ):
             return shown(value.name)
         case _:
@@ -288,6 +302,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
         boiler_c=boiler_c(machine_of(row.machine), row.water_c),
         basket=basket_of(row.basket) if row.basket else None,
         water=water_of(row.water) if row.water else None,
+        preparation=preparation_of(row.preparation) if row.preparation else None,
         puck_start_c=row.puck_start_c,
         dialled_in=_dialled_in(session, row),
         learnt_shots=0 if knowledge is None else knowledge.shots,

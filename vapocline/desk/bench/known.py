@@ -32,13 +32,17 @@ def known_of(session: Session, row: BenchRow) -> tuple[int | None, Knowledge | N
     taught."""
     if row.coffee is None or row.grinder is None:
         return None, None
-    return known_together(session, row.coffee, row.grinder, row.machine)
+    return known_together(session, row.coffee, row.grinder, row.machine, row.preparation_id)
 
 
 def known_together(
-    session: Session, coffee: CoffeeRow, grinder: GrinderRow, machine: MachineRow
+    session: Session,
+    coffee: CoffeeRow,
+    grinder: GrinderRow,
+    machine: MachineRow,
+    preparation_id: int | None,
 ) -> tuple[int | None, Knowledge | None]:
-    """What is known of the three together, and its number.
+    """What is known of the three together, of pucks prepared in one way, and its number.
 
     Others of the house stand in only before any shot of theirs was learnt from: where a fit lost to
     forecasts without learning, those are used.
@@ -46,10 +50,16 @@ def known_together(
     together = Together(coffee.id, grinder.id, machine.id)
     found = read_in_force(session, together, basis_of(coffee, grinder, machine))
     if found.row is not None:
-        return found.row.id, learning_of(session, found.row.id, found.row.created_at).knowledge
+        learning = learning_of(session, found.row.id, found.row.created_at)
+        return found.row.id, learning.prepared(preparation_key(preparation_id))
     if found.own:
         return None, None
     return None, house_start(session, coffee, grinder, machine)
+
+
+def preparation_key(preparation_id: int | None) -> str:
+    """How learning names a preparation of the shelf, whatever it is called there."""
+    return "" if preparation_id is None else str(preparation_id)
 
 
 def house_start(

@@ -15,11 +15,11 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.cancellation import Cancelled
 from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.coffee import known_process
-from vapocline.core.coffee.grinder import grind_um_at
-from vapocline.core.formats.registry import LEARNT
+from vapocline.core.coffee.grinder import grind_um_at, mixed_with
+from vapocline.core.formats.registry import CONDITIONS, LEARNT
 from vapocline.core.learn.learning import MOST_SHOTS, Learning, learn
 from vapocline.core.learn.logged import LoggedShot
-from vapocline.desk.bench.known import house_start
+from vapocline.desk.bench.known import house_start, preparation_key
 from vapocline.desk.context import Resources
 from vapocline.desk.exchange.documents import document_of
 from vapocline.desk.learn.news import tell
@@ -122,16 +122,29 @@ class _Assumed(NamedTuple):
             "fines_pct": grinder.fines_pct,
         }
         if row.grind_setting is not None:
-            size = grind_um_at(grinder.settings, grinder.grind_um, row.grind_setting)
-            values["grind_um"] = size
+            values["grind_um"] = self._ground(row, row.grind_setting)
         setup = shot.plan.setup.model_copy(update=values)
-        return replace(shot, plan=shot.plan.model_copy(update={"setup": setup}))
+        plan = shot.plan.model_copy(update={"setup": setup})
+        return replace(shot, plan=plan, preparation=preparation_key(row.preparation_id))
+
+    def _ground(self, row: ShotRow, setting: float) -> float:
+        """The size of a shot's dose, mixed with what was in the grinder before, µm."""
+        points = self.grinder.settings, self.grinder.grind_um
+        size, before = (
+            grind_um_at(*points, setting),
+            CONDITIONS.read(row.conditions).retained_grounds,
+        )
+        if before is None:
+            return size
+        inside = grind_um_at(*points, before.grind_setting)
+        return mixed_with(size, inside, before.retention_g, row.dose_g).grind_um
 
 
 def _inputs(rows: Sequence[ShotRow]) -> str:
     """What the result depends on, short."""
     said = [
         [row.id, row.started_at.isoformat(), row.yield_g, row.tds_pct, row.shot_time_s]
+        + ([] if row.preparation_id is None else [row.preparation_id])
         for row in rows
     ]
     return hashlib.sha256(json.dumps([RULES, said]).encode()).hexdigest()

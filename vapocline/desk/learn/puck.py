@@ -34,7 +34,9 @@ def put_puck_on_bench(context: Context, shot_id: int) -> Bench:
             raise ConflictError(f"Shot {shot_id} cannot be read.")
         start = None
         if row.coffee is not None and row.grinder is not None:
-            _number, start = known_together(session, row.coffee, row.grinder, row.machine)
+            _number, start = known_together(
+                session, row.coffee, row.grinder, row.machine, row.preparation_id
+            )
     puck = knowing(shot.plan, identified(shot, start))
     with transaction(context.sessions) as session:
         bench = shelf.read_bench(session, context.bench_id, lock=True)

@@ -12,10 +12,16 @@ from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import NotFoundError, shown
 from vapocline.core.formats.registry import LEARNT, PLAN
 from vapocline.core.learn.drift import ForecastDrift, drift_of
-from vapocline.core.learn.in_units import LearntUnknown, in_units
+from vapocline.core.learn.in_units import (
+    LearntUnknown,
+    PreparationInUnits,
+    apart_words,
+    in_units,
+    preparations_in_units,
+)
 from vapocline.core.learn.judging import Rival, Scores
 from vapocline.core.learn.learning import Learning
-from vapocline.desk.bench.known import learning_of
+from vapocline.desk.bench.known import learning_of, preparation_key
 from vapocline.desk.context import Context
 from vapocline.desk.learn.forecasts import ForecastRecord, forecasts_together
 from vapocline.store import shelf, shots
@@ -34,6 +40,7 @@ from vapocline.store.tables import (
     GrinderRow,
     KnowledgeRow,
     MachineRow,
+    PreparationRow,
     ShotRow,
 )
 
@@ -91,6 +98,8 @@ class Taught(Answer):
     how: Literal["newest", "kept", "nothing"]
     job: Literal["waits", "runs", "failed"] | None
     unknowns: list[LearntUnknown]
+    preparations: list[PreparationInUnits]
+    apart: list[str]
     shots: list[TaughtShot]
     held_out: Scores | None
     rivals: dict[Rival, Scores]
@@ -139,6 +148,7 @@ def read_taught(context: Context, together: Together) -> Taught:
         learning = None if shown is None else learning_of(session, shown.id, shown.created_at)
         taught = [] if learning is None else _shots(session, learning)
         forecasts = forecasts_together(session, together)
+        names = preparation_names(session)
         return Taught(
             of=of,
             newest=None if not fits else _fit(fits[0], basis),
@@ -146,6 +156,8 @@ def read_taught(context: Context, together: Together) -> Taught:
             how=in_force.how,
             job=read_job(session, together),
             unknowns=_unknowns(session, learning),
+            preparations=[] if learning is None else preparations_in_units(learning, names),
+            apart=[] if learning is None else apart_words(learning, names),
             shots=taught,
             held_out=None if learning is None else learning.held_out,
             rivals={} if learning is None else learning.rivals,
@@ -221,6 +233,12 @@ def _unknowns(session: Session, learning: Learning | None) -> list[LearntUnknown
         return []
     row = shots.read_shot(session, int(learning.counted[-1]))
     return in_units(learning.parameters, PLAN.read(row.plan).setup)
+
+
+def preparation_names(session: Session) -> dict[str, str]:
+    """The preparations' names now by what learning calls them."""
+    rows = shelf.read_all(session, PreparationRow)
+    return {preparation_key(row.id): row.name for row in rows}
 
 
 def _shots(session: Session, learning: Learning) -> list[TaughtShot]:

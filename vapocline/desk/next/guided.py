@@ -177,7 +177,9 @@ def _slope(session: Session, row: ShotRow, wanted: GuidedAim) -> _Slope:
     plan = PLAN.read(row.plan)
     plan = plan.model_copy(update={"setup": CONDITIONS.read(row.conditions).tamped, "members": 1})
     if row.coffee is not None and row.grinder is not None:
-        _number, known = known_together(session, row.coffee, row.grinder, row.machine)
+        _number, known = known_together(
+            session, row.coffee, row.grinder, row.machine, row.preparation_id
+        )
         plan = knowing(plan, known)
     value = _value(row, wanted.number) or 0.0
     step = max(0.1, SLOPE_SHARE * value)

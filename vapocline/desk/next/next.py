@@ -211,7 +211,9 @@ def _plan(session: Session, row: ShotRow) -> Plan:
     plan, tamped = PLAN.read(row.plan), CONDITIONS.read(row.conditions).tamped
     known = None
     if row.coffee is not None and row.grinder is not None:
-        _number, known = known_together(session, row.coffee, row.grinder, row.machine)
+        _number, known = known_together(
+            session, row.coffee, row.grinder, row.machine, row.preparation_id
+        )
     return knowing(plan.model_copy(update={"setup": tamped}), known)
 
 

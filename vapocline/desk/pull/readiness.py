@@ -27,6 +27,7 @@ from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.pull.house_checks import kept_lines, moment_of
 from vapocline.desk.pull.request import PullRequest
+from vapocline.desk.pull.retained import retained_in
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.desk.shelf.doses import read_doses
 from vapocline.devices.adapters import open_machine, open_scale
@@ -78,6 +79,8 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         warm_up = _warm_up(row, bench)
         house, own = kept_lines(session)
         moment = moment_of(context, session, bench)
+        setting = _setting(bench, request)
+        retained = None if request.dry else retained_in(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
     water_ml, portafilter = None, ""
@@ -86,7 +89,8 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
         portafilter = other_warmth(plan)
     doses = None if bench.grinder is None else read_doses(context, bench.grinder.id)
-    foreseen = _Foreseen(water_ml, portafilter, warm_up.ready_at, doses)
+    inside = None if retained is None else retained.words
+    foreseen = _Foreseen(water_ml, portafilter, warm_up.ready_at, doses, inside)
     intended = _intended(bench, request, foreseen)
     by_hand = hand_of(row, bench.machine)
     items = checklist(standing, intended, request.confirmed, context.now(), dry=request.dry)
@@ -181,12 +185,17 @@ class _Foreseen(NamedTuple):
     portafilter: str
     ready_at: datetime | None
     doses: Doses | None
+    retained: str | None
+
+
+def _setting(bench: Bench, request: PullRequest) -> float | None:
+    """The grind as set, or as it is on the bench."""
+    return bench.grind_setting if request.grind_setting is None else request.grind_setting
 
 
 def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intended:
-    coffee, setting = bench.coffee, request.grind_setting
+    coffee, setting, prepared = bench.coffee, _setting(bench, request), bench.preparation
     fresh_on = None if coffee is None else coffee.freshness
-    setting = bench.grind_setting if setting is None else setting
     bag = coffee.bags[0] if coffee and coffee.bags else None
     left = None if bag is None else bag.remaining_g
     grind = None
@@ -213,5 +222,7 @@ def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intend
         bag_short_g=bench.dose_g - left if left is not None and left < bench.dose_g else None,
         stale=None if fresh_on is None or fresh_on.state == "best" else fresh_on.words,
         grind=grind,
+        retained=foreseen.retained,
+        preparation=None if prepared is None else f"{prepared.name}: {prepared.steps}",
         ready_at=foreseen.ready_at,
     )

@@ -17,7 +17,9 @@ from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
+from vapocline.desk.pull.retained import Retained, retained_in
 from vapocline.desk.shelf.connections import is_simulated, is_weighed
+from vapocline.desk.shelf.preparations import documented_preparation
 from vapocline.desk.shelf.waters import documented
 from vapocline.devices.messages import Fault
 from vapocline.store import shelf
@@ -78,19 +80,25 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     plan, _ = plan_for(bench, version.profile, context.resources.members)
     known = {"dose_spread": UNWEIGHED_SPREAD if request.weighed_g is None else 0.0}
     setup = plan.setup.model_copy(update={"insert": True} if request.dry else known)
-    plan = plan.model_copy(update={"setup": setup})
-    prediction = cached_prediction(plan.model_dump_json(by_alias=True))
     dose_g = bench.dose_g if request.weighed_g is None else request.weighed_g
     setting = bench.grind_setting if request.grind_setting is None else request.grind_setting
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
+        unpurged = not request.dry and "purge" not in request.confirmed
+        inside = retained_in(session, bench, setting) if unpurged else None
+    planned = setup if inside is None else inside.mixed_into(setup)
+    plan = plan.model_copy(update={"setup": planned})
+    prediction = cached_prediction(plan.model_dump_json(by_alias=True))
+    prepared = None if request.dry else bench.preparation
     conditions = Conditions(
         simulated=is_simulated(row),
         wired=row.wired,
         weighed=is_weighed(row),
         basket=None if bench.basket is None else bench.basket.name,
         water=None if bench.water is None else documented(bench.water),
-        tamped=_tamped(plan.setup, bench, dose_g, setting),
+        preparation=None if prepared is None else documented_preparation(prepared),
+        retained_grounds=None if inside is None else inside.kept(),
+        tamped=_tamped(setup, bench, dose_g, setting, inside),
         intended=IntendedRecipe(
             dose_g=bench.dose_g,
             grind_setting=bench.grind_setting,
@@ -101,11 +109,14 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     return Arranged(bench, plan, prediction, conditions, dose_g, setting)
 
 
-def _tamped(setup: Setup, bench: Bench, dose_g: float, setting: float | None) -> Setup:
-    """The set-up with the dose as weighed and the grind as set."""
+def _tamped(
+    setup: Setup, bench: Bench, dose_g: float, setting: float | None, inside: Retained | None
+) -> Setup:
+    """The set-up with the dose as weighed and the grind as set, mixed with what was inside."""
     size = grind_size(bench.grinder, setting)
     truth = {"dose_g": dose_g} | ({} if size is None else {"grind_um": size})
-    return setup.model_copy(update=truth)
+    tamped = setup.model_copy(update=truth)
+    return tamped if inside is None else inside.mixed_into(tamped)
 
 
 def _sources(bench: Bench, request: PullRequest) -> Sources:

@@ -76,10 +76,12 @@ def _begin(context: Context, request: PullRequest) -> Recording:
     try:
         lock = RecordingLock(context.resources.engine)
         coffee, grinder = set_up.bench.coffee, set_up.bench.grinder
+        prepared = set_up.conditions.preparation
         machine.basket(
             set_up.conditions.tamped,
             coffee="" if coffee is None else coffee.name,
             grinder="" if grinder is None else grinder.name,
+            preparation="" if prepared is None else prepared.name,
         )
         machine.load(set_up.plan.profile)
         _rehearse(machine, request.rehearse)
@@ -173,6 +175,7 @@ def _row(session: Session, context: Context, request: PullRequest, set_up: Arran
         bag_id=coffee.bags[0].id if coffee and coffee.bags else None,
         grinder_id=grinder.id if grinder else None,
         machine_id=bench.machine.id,
+        preparation_id=bench.preparation.id if bench.preparation and not request.dry else None,
         dose_g=set_up.dose_g,
         target_yield_g=bench.yield_g,
         grind_setting=None if request.dry else set_up.grind_setting,

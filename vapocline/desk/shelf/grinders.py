@@ -55,6 +55,7 @@ def _grinder(row: GrinderRow) -> Grinder:
         grind_um=tuple(row.grind_um),
         fines_pct=row.fines_pct,
         size_spread=row.size_spread,
+        retention_g=row.retention_g,
         note=row.note,
     )
 
@@ -83,6 +84,7 @@ def _grinder_columns(grinder: Grinder) -> dict[str, object]:
         "grind_um": list(grinder.grind_um),
         "fines_pct": grinder.fines_pct,
         "size_spread": grinder.size_spread,
+        "retention_g": grinder.retention_g,
         "note": grinder.note,
     }
 

@@ -5,11 +5,18 @@ from __future__ import annotations
 from vapocline.desk.context import Context
 from vapocline.store import shelf
 from vapocline.store.database import transaction
-from vapocline.store.tables import BasketRow, CoffeeRow, GrinderRow, MachineRow, WaterRow
+from vapocline.store.tables import (
+    BasketRow,
+    CoffeeRow,
+    GrinderRow,
+    MachineRow,
+    PreparationRow,
+    WaterRow,
+)
 
 TABLES = {
     "coffee": CoffeeRow, "grinder": GrinderRow, "basket": BasketRow, "machine": MachineRow,
-    "water": WaterRow,
+    "water": WaterRow, "preparation": PreparationRow,
 }  # fmt: skip
 
 

@@ -77,6 +77,7 @@ def compare_several_shots(
 
 
 def _pulled(shot: Shot, clock: Clock) -> ComparedShot:
+    water, prepared = shot.conditions.water, shot.conditions.preparation
     return ComparedShot(
         name=f"{shot.profile_name} v{shot.number}",
         recipe=ShotRecipe(
@@ -91,7 +92,8 @@ def _pulled(shot: Shot, clock: Clock) -> ComparedShot:
             grind_setting=shot.grind_setting,
             machine=shot.machine,
             water_c=shot.water_c,
-            water=None if shot.conditions.water is None else shot.conditions.water.name,
+            water=None if water is None else water.name,
+            preparation=None if prepared is None else prepared.name,
         ),
         run=AsRun(shot.profile, shot.events, _held(shot)),
         result=Result(

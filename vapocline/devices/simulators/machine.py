@@ -94,7 +94,7 @@ class SimulatedMachine:
         machine repeats as a known coffee does, see truth.py."""
         self._dice = np.random.default_rng(seed)
         self._truth = MachineTruth(self._dice, calm=calm)
-        self._pair = ""
+        self._pair = self._preparation = ""
         self._speed = speed
         self._setup = Setup(dose_g=18)
         self._profile: Profile | None = None
@@ -122,6 +122,7 @@ class SimulatedMachine:
             case BasketOrder():
                 self._setup = serving.parsed(Setup, order.setup)
                 self._pair = f"{order.coffee}|{order.grinder}"
+                self._preparation = order.preparation
                 self._put_right()
             case Load():
                 self._profile = self._takes(serving.parsed(Profile, order.profile))
@@ -184,7 +185,7 @@ class SimulatedMachine:
         if self._profile is None:
             raise DeviceError("no profile is loaded")
         nominal = parameters_for(self._setup)
-        truth, course = self._truth.puck(nominal, self._pair, self._dice)
+        truth, course = self._truth.puck(nominal, self._pair, self._dice, self._preparation)
         if self._setup.insert:
             course = Course()  # a drilled disc stays as it is
         shot = SimulatedShot(

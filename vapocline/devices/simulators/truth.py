@@ -31,6 +31,7 @@ PERMEABILITY_POWER, RATE_POWER = 0.30, 0.25  # of fineness
 MACHINE: Spreads = {"permeability": 0.06, "head_free_ml": 0.10, "pressure_lag_s": 0.15}
 WATER_C = 0.8
 GAUGE_BAR, METER_SHARE = 0.10, 0.04  # the offsets of its sensors
+PREPARATION = 0.35  # of unevenness, the same for every pull prepared in that way
 # From pull to pull.
 PULL: Spreads = {
     "permeability": 0.05, "gas_ml_g": 0.08, "bright_per_s": 0.04, "sweet_per_s": 0.04,
@@ -87,7 +88,11 @@ class MachineTruth:
             self.sensors = Sensors(GAUGE_BAR * gauge, math.exp(METER_SHARE * meter))
 
     def puck(
-        self, nominal: Parameters, pair: str | None, dice: np.random.Generator
+        self,
+        nominal: Parameters,
+        pair: str | None,
+        dice: np.random.Generator,
+        preparation: str = "",
     ) -> tuple[Parameters, Course]:
         """The puck of one pull, and what happens to it on the way.
 
@@ -99,6 +104,9 @@ class MachineTruth:
         if pair is not None:
             together = np.random.default_rng([zlib.crc32(pair.encode()), self._seed])
             truth = _of_pair(truth, together)
+        if preparation:
+            way = np.random.default_rng([zlib.crc32(f"way|{preparation}".encode()), self._seed])
+            truth = moved(truth, factors({"unevenness": PREPARATION}, way))
         truth = _slipped(truth, dice)
         truth = truth._replace(water_c=min(100.0, truth.water_c + self._water_c))
         return truth, _course(dice)

@@ -14,6 +14,7 @@ from vapocline.store.tables.shelf import (
     CoffeeRow,
     GrinderRow,
     MachineRow,
+    PreparationRow,
     SlotRow,
     WaterRow,
 )
@@ -58,6 +59,7 @@ __all__ = [
     "MachineRow",
     "ObservationRow",
     "PersonRow",
+    "PreparationRow",
     "ProfileRow",
     "ReadingRow",
     "RemarkRow",

@@ -19,7 +19,14 @@ from sqlalchemy.orm import (
 
 from vapocline.core.coffee.recipe import Follows
 from vapocline.store.tables.base import Base, one_of
-from vapocline.store.tables.shelf import BasketRow, CoffeeRow, GrinderRow, MachineRow, WaterRow
+from vapocline.store.tables.shelf import (
+    BasketRow,
+    CoffeeRow,
+    GrinderRow,
+    MachineRow,
+    PreparationRow,
+    WaterRow,
+)
 
 
 class BenchRow(Base):
@@ -40,6 +47,7 @@ class BenchRow(Base):
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
     basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"), index=True)
     water_id: Mapped[int | None] = mapped_column(ForeignKey("waters.id"), index=True)
+    preparation_id: Mapped[int | None] = mapped_column(ForeignKey("preparations.id"), index=True)
     dose_g: Mapped[float]
     yield_g: Mapped[float]
     grind_setting: Mapped[float | None]
@@ -59,6 +67,7 @@ class BenchRow(Base):
     machine: Mapped[MachineRow] = relationship(lazy="raise")
     basket: Mapped[BasketRow | None] = relationship(lazy="raise")
     water: Mapped[WaterRow | None] = relationship(lazy="raise")
+    preparation: Mapped[PreparationRow | None] = relationship(lazy="raise")
 
 
 class PersonRow(Base):

@@ -21,6 +21,7 @@ from sqlalchemy.orm import (
 
 from vapocline.core.coffee.basket import BasketShape
 from vapocline.core.coffee.coffee import Roast
+from vapocline.core.coffee.preparation import Clumps, Heap, Tamp
 from vapocline.core.machine.calibration.measured import MeasurementKind
 from vapocline.store.tables.base import Base, one_of
 
@@ -101,6 +102,31 @@ class WaterRow(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class PreparationRow(Base):
+    """A way of preparing a puck: what is done between the grinder and the machine."""
+
+    __tablename__ = "preparations"
+    __table_args__ = (
+        CheckConstraint("name <> ''", name="name"),
+        CheckConstraint(one_of("clumps", get_args(Clumps)), name="clumps"),
+        CheckConstraint(one_of("heap", get_args(Heap)), name="heap"),
+        CheckConstraint(one_of("tamp", get_args(Tamp)), name="tamp"),
+        CheckConstraint("leveller_mm > 0", name="leveller_mm"),
+        CheckConstraint("tamp_kg > 0", name="tamp_kg"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    sprayed: Mapped[bool]
+    clumps: Mapped[str]
+    heap: Mapped[str]
+    leveller_mm: Mapped[float | None]
+    tamp: Mapped[str]
+    tamp_kg: Mapped[float | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class BasketRow(Base):
     """A basket: its size, its shape, and the doses it is made for."""
 
@@ -132,6 +158,7 @@ class GrinderRow(Base):
             "cardinality(settings) = cardinality(grind_um) and cardinality(settings) >= 2",
             name="points",
         ),
+        CheckConstraint("retention_g between 0 and 20", name="retention_g"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -140,6 +167,7 @@ class GrinderRow(Base):
     grind_um: Mapped[list[float]]
     fines_pct: Mapped[float | None]
     size_spread: Mapped[float] = mapped_column(server_default="0")
+    retention_g: Mapped[float] = mapped_column(server_default="0")
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -107,6 +107,7 @@ class ShotRow(Base):
     bag_id: Mapped[int | None] = mapped_column(ForeignKey("bags.id"), index=True)
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
+    preparation_id: Mapped[int | None] = mapped_column(ForeignKey("preparations.id"), index=True)
     dose_g: Mapped[float]
     target_yield_g: Mapped[float]
     grind_setting: Mapped[float | None]

@@ -10,6 +10,7 @@ export type Coffee = Schemas["ShelvedCoffee"];
 export type Grinder = Schemas["ShelvedGrinder"];
 export type Machine = Schemas["ShelvedMachine"];
 export type Water = Schemas["ShelvedWater"];
+export type Preparation = Schemas["ShelvedPreparation"];
 export type ThingCare = Schemas["ThingCare"];
 export type CareLine = Schemas["CareLine"];
 export type CareInterval = Schemas["Interval"];

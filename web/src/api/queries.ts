@@ -183,6 +183,23 @@ export const basketsQuery = () =>
 export const watersQuery = () =>
   queryOptions({ queryKey: ["waters"], queryFn: () => answered(client.GET("/api/waters")) });
 
+export const preparationsQuery = () =>
+  queryOptions({
+    queryKey: ["preparations"],
+    queryFn: () => answered(client.GET("/api/preparations")),
+  });
+
+export const preparationUsedQuery = (preparation_id: number) =>
+  queryOptions({
+    queryKey: ["taught", "preparation", preparation_id],
+    queryFn: () =>
+      answered(
+        client.GET("/api/learn/preparations/{preparation_id}", {
+          params: { path: { preparation_id } },
+        }),
+      ),
+  });
+
 export type Subject = "machine" | "coffee" | "grinder";
 
 export const calibrationsQuery = (subject: Subject, id: number) =>

@@ -304,6 +304,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Preparations
+         * @description Every way of preparing a puck.
+         */
+        get: operations["listPreparations"];
+        put?: never;
+        /**
+         * Add Preparation
+         * @description Put a way of preparing a puck on the shelf.
+         */
+        post: operations["addPreparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{preparation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Preparation
+         * @description Rewrite a way of preparing a puck.
+         */
+        put: operations["changePreparation"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/baskets": {
         parameters: {
             query?: never;
@@ -1784,6 +1828,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/learn/preparations/{preparation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Preparation Used
+         * @description Where a way of preparing was used, and how even its pucks were.
+         */
+        get: operations["readPreparationUsed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/learn/doses/{grinder_id}": {
         parameters: {
             query?: never;
@@ -3224,6 +3288,7 @@ export interface components {
             puck_start_c: number;
             basket: components["schemas"]["ShelvedBasket"] | null;
             water?: components["schemas"]["ShelvedWater"] | null;
+            preparation?: components["schemas"]["ShelvedPreparation"] | null;
             /** Dialled In */
             dialled_in: boolean;
             /** Learnt Shots */
@@ -3262,6 +3327,8 @@ export interface components {
             basket_id?: number | null;
             /** Water Id */
             water_id?: number | null;
+            /** Preparation Id */
+            preparation_id?: number | null;
             /** Dose G */
             dose_g?: number | null;
             /** Yield G */
@@ -3323,6 +3390,8 @@ export interface components {
             basket_id?: number | null;
             /** Water Id */
             water_id?: number | null;
+            /** Preparation Id */
+            preparation_id?: number | null;
             /** Dose G */
             dose_g?: number | null;
             /** Yield G */
@@ -3890,7 +3959,8 @@ export interface components {
         /**
          * Conditions
          * @description What was true at a pull. `tamped` is what was really in the basket, as far as anyone knows;
-         *     `weighed` whether a scale was to follow the cup; `water` None where nobody said which.
+         *     `weighed` whether a scale was to follow the cup; `water` and `preparation` None where nobody
+         *     said which.
          */
         Conditions: {
             /** Simulated */
@@ -3902,6 +3972,8 @@ export interface components {
             /** Basket */
             basket?: string | null;
             water?: components["schemas"]["Water"] | null;
+            preparation?: components["schemas"]["Preparation"] | null;
+            retained_grounds?: components["schemas"]["RetainedGrounds"] | null;
             tamped: components["schemas"]["Setup"];
             intended: components["schemas"]["IntendedRecipe"];
             /**
@@ -4982,10 +5054,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -5068,7 +5140,7 @@ export interface components {
          *
          *     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
          *     `size_spread` is how far all its sizes together may be off, one standard deviation of their
-         *     logarithm: 0 where they were measured.
+         *     logarithm: 0 where they were measured. `retention_g` stays inside until more is ground.
          */
         Grinder: {
             /** Name */
@@ -5084,6 +5156,11 @@ export interface components {
              * @default 0
              */
             size_spread: number;
+            /**
+             * Retention G
+             * @default 0
+             */
+            retention_g: number;
             /**
              * Note
              * @default
@@ -5406,7 +5483,7 @@ export interface components {
          */
         Item: {
             /** Check */
-            check: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string;
+            check: ("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "purge" | "grind" | "tamp" | "disc") | string;
             /**
              * State
              * @enum {string}
@@ -6593,7 +6670,7 @@ export interface components {
              * @default tamp
              * @enum {string}
              */
-            after: "armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc";
+            after: "armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "purge" | "grind" | "tamp" | "disc";
             /**
              * When
              * @default every time
@@ -6719,10 +6796,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -6929,6 +7006,74 @@ export interface components {
             /** Binding */
             binding: components["schemas"]["Binding"][];
             series: components["schemas"]["Series"];
+        };
+        /**
+         * Preparation
+         * @description A way of preparing a puck, by name.
+         *
+         *     `sprayed` with a little water before grinding, against static; `clumps` and `heap` are what is
+         *     done about them, `leveller_mm` how deep a leveller reaches below the rim and `tamp_kg` the force
+         *     of the tamp; None where there is no leveller and nobody measures the force.
+         */
+        Preparation: {
+            /** Name */
+            name: string;
+            /**
+             * Sprayed
+             * @default false
+             */
+            sprayed: boolean;
+            /**
+             * Clumps
+             * @default left
+             * @enum {string}
+             */
+            clumps: "left" | "stirred" | "shaken" | "sieved";
+            /**
+             * Heap
+             * @default as it falls
+             * @enum {string}
+             */
+            heap: "as it falls" | "tapped level";
+            /** Leveller Mm */
+            leveller_mm?: number | null;
+            /**
+             * Tamp
+             * @default by hand
+             * @enum {string}
+             */
+            tamp: "by hand" | "guided by the rim";
+            /** Tamp Kg */
+            tamp_kg?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * PreparationInUnits
+         * @description How uneven pucks of one way of preparing are, % of what is assumed, and from how many
+         *     shots.
+         */
+        PreparationInUnits: {
+            /** Preparation */
+            preparation: string;
+            /** Shots */
+            shots: number;
+            uneven_pct: components["schemas"]["Estimate"];
+        };
+        /**
+         * PreparationUsed
+         * @description A coffee by a grinder on a machine whose pucks were prepared in this way: its shots that
+         *     count, how uneven they were, % of what is assumed, None where nothing was learnt, and what can
+         *     be said beside the other ways there.
+         */
+        PreparationUsed: {
+            of: components["schemas"]["TogetherLine"];
+            uneven_pct: components["schemas"]["Estimate"] | null;
+            /** Apart */
+            apart: string[];
         };
         /**
          * Prepared
@@ -7242,12 +7387,12 @@ export interface components {
              * Confirmed
              * @default []
              */
-            confirmed: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string)[];
+            confirmed: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "purge" | "grind" | "tamp" | "disc") | string)[];
             /**
              * Despite
              * @default []
              */
-            despite: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "grind" | "tamp" | "disc") | string)[];
+            despite: (("armed" | "warm" | "water" | "portafilter" | "cup" | "tare" | "dose" | "basket" | "flush" | "bag" | "purge" | "grind" | "tamp" | "disc") | string)[];
             /** Weighed G */
             weighed_g?: number | null;
             /** Grind Setting */
@@ -7723,6 +7868,16 @@ export interface components {
             deviations: {
                 [key: string]: number;
             };
+        };
+        /**
+         * RetainedGrounds
+         * @description What was in the grinder from another setting and was not ground out before the dose.
+         */
+        RetainedGrounds: {
+            /** Retention G */
+            retention_g: number;
+            /** Grind Setting */
+            grind_setting: number;
         };
         /**
          * Review
@@ -8403,7 +8558,8 @@ export interface components {
          *     surface's, which lies near a tenth of it. `basket_volume_ml`, `fines_pct` (share of the dose in
          *     fines at 300 µm), `density_g_ml` and `crema_ml_per_g` stand in for the model's own where they
          *     are known. `grind_spread` is how far the size itself may be off, one standard deviation of its
-         *     logarithm, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
+         *     logarithm, `mix_spread` the same of this dose alone, where what stayed in the grinder went in
+         *     with it, and `dose_spread` the dose: 0 for one that was weighed. `dialled_in` says whether
          *     this coffee was pulled with this grinder before: without, the ranges are wide. `knowledge` is
          *     what their shots taught, instead of either. With `insert` a drilled disc takes the puck's place:
          *     for a dry run without coffee.
@@ -8421,6 +8577,11 @@ export interface components {
              * @default 0
              */
             grind_spread: number;
+            /**
+             * Mix Spread
+             * @default 0
+             */
+            mix_spread: number;
             /**
              * Dose Spread
              * @default 0
@@ -8750,6 +8911,11 @@ export interface components {
              */
             size_spread: number;
             /**
+             * Retention G
+             * @default 0
+             */
+            retention_g: number;
+            /**
              * Note
              * @default
              */
@@ -8927,6 +9093,52 @@ export interface components {
             levels: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ShelvedPreparation
+         * @description A preparation with its number, the ETag of what is stored, and its steps in words.
+         */
+        ShelvedPreparation: {
+            /** Name */
+            name: string;
+            /**
+             * Sprayed
+             * @default false
+             */
+            sprayed: boolean;
+            /**
+             * Clumps
+             * @default left
+             * @enum {string}
+             */
+            clumps: "left" | "stirred" | "shaken" | "sieved";
+            /**
+             * Heap
+             * @default as it falls
+             * @enum {string}
+             */
+            heap: "as it falls" | "tapped level";
+            /** Leveller Mm */
+            leveller_mm?: number | null;
+            /**
+             * Tamp
+             * @default by hand
+             * @enum {string}
+             */
+            tamp: "by hand" | "guided by the rim";
+            /** Tamp Kg */
+            tamp_kg?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Id */
+            id: number;
+            /** Etag */
+            etag: string;
+            /** Steps */
+            steps: string;
         };
         /**
          * ShelvedWater
@@ -9159,10 +9371,10 @@ export interface components {
             format: "vapocline/shot";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /**
              * Name
              * @default Shot
@@ -10333,6 +10545,10 @@ export interface components {
             job: ("waits" | "runs" | "failed") | null;
             /** Unknowns */
             unknowns: components["schemas"]["LearntUnknown"][];
+            /** Preparations */
+            preparations: components["schemas"]["PreparationInUnits"][];
+            /** Apart */
+            apart: string[];
             /** Shots */
             shots: components["schemas"]["TaughtShot"][];
             held_out: components["schemas"]["Scores"] | null;
@@ -12590,6 +12806,222 @@ export interface operations {
             };
         };
     };
+    listPreparations: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedPreparation"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    addPreparation: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preparation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedPreparation"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    changePreparation: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The etag that was changed. */
+                "If-Match"?: string | null;
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                preparation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preparation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelvedPreparation"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
     listBaskets: {
         parameters: {
             query?: never;
@@ -13030,7 +13462,7 @@ export interface operations {
                 "Vapocline-Bench"?: number | null;
             };
             path: {
-                kind: "coffee" | "grinder" | "basket" | "machine" | "water";
+                kind: "coffee" | "grinder" | "basket" | "machine" | "water" | "preparation";
                 row_id: number;
             };
             cookie?: never;
@@ -18412,6 +18844,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TogetherLine"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readPreparationUsed: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path: {
+                preparation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparationUsed"][];
                 };
             };
             /** @description Forbidden */

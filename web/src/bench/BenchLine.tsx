@@ -8,11 +8,13 @@ import {
   coffeesQuery,
   grindersQuery,
   machinesQuery,
+  preparationsQuery,
 } from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
 import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
@@ -359,7 +361,30 @@ function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
       choose={choose}
       error={error}
       empty="No basket on the shelf yet."
-    />
+    >
+      <PreparationChange bench={bench} />
+    </Choices>
+  );
+}
+
+/** How the puck is prepared, where the house named ways of doing it. */
+function PreparationChange({ bench }: { bench: Bench }) {
+  const preparations = useQuery(preparationsQuery());
+  const change = useChangeBench();
+  if (!preparations.data?.length) return null;
+  return (
+    <div className="mt-2 border-t border-t-rule pt-2">
+      <Choice
+        label="Prepared"
+        value={String(bench.preparation?.id ?? "")}
+        options={[
+          ...(bench.preparation ? [] : [{ value: "", words: "nobody said how" }]),
+          ...preparations.data.map((one) => ({ value: String(one.id), words: one.name })),
+        ]}
+        onChange={(id) => change.mutate({ preparation_id: Number(id) })}
+      />
+      {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
+    </div>
   );
 }
 

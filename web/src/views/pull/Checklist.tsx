@@ -113,7 +113,9 @@ function Line({ item, bench }: { item: Item; bench: Bench }) {
     ) : (
       <Circle size={13} className="text-quiet" aria-label="to confirm" />
     );
-  const tickable = check !== "dose" && (state === "ask" || preparing.confirmed.includes(check));
+  // What is inside the grinder is missing until somebody says that it was ground out.
+  const asked = state === "ask" || check === "purge" || preparing.confirmed.includes(check);
+  const tickable = check !== "dose" && asked;
   if (check === "dose") {
     const levelled = bench.levelled && preparing.weighed_g === null;
     return (

@@ -30,6 +30,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
         <Part name="The grinder" words={grinderSentence}>
           <Text path="name" label="Name" />
           <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="model" />
+          <Num path="retention_g" label="Stays inside" unit="g" />
           <Text path="note" label="Note" lines={2} />
         </Part>
         <Part name="Its points" words={(said) => pointsSentence(said, options)}>
@@ -64,7 +65,10 @@ function grinderSentence(said: Json) {
     said.fines_pct == null || said.fines_pct === ""
       ? "How many fines it makes is what the model says."
       : `It grinds ${said.fines_pct} % of a dose to fines at 300 µm.`;
-  return `${fines} ${String(said.note ?? "")}`;
+  const inside = Number(said.retention_g)
+    ? `${said.retention_g} g of a dose stay inside: after a new setting they are asked to be ground out.`
+    : "Nothing stays inside.";
+  return `${fines} ${inside} ${String(said.note ?? "")}`;
 }
 
 function pointsSentence(said: Json, options: { value: string; words: string }[]) {

@@ -4,7 +4,7 @@ import { benchQuery } from "../../api/queries";
 import { useChangeBench } from "../../api/useChangeBench";
 import { Button } from "../../ui/Button";
 
-export type Kind = "machine" | "coffee" | "grinder" | "basket" | "water";
+export type Kind = "machine" | "coffee" | "grinder" | "basket" | "water" | "preparation";
 
 /** Whether something stands on the bench, and putting it there. */
 export function OnTheBench({ kind, id }: { kind: Kind; id: number }) {

@@ -5,6 +5,7 @@ import {
   coffeesQuery,
   grindersQuery,
   machinesQuery,
+  preparationsQuery,
   watersQuery,
 } from "../../api/queries";
 import { controlWords } from "../../bench/kinds";
@@ -15,6 +16,7 @@ import { CarePage } from "./CarePage";
 import { CoffeePage } from "./CoffeePage";
 import { GrinderPage } from "./GrinderPage";
 import { MachinePage } from "./MachinePage";
+import { PreparationPage } from "./PreparationPage";
 import { mineralWords, WaterPage } from "./WaterPage";
 
 const KINDS = [
@@ -23,6 +25,7 @@ const KINDS = [
   { kind: "grinders", words: "Grinders", one: "grinder" },
   { kind: "baskets", words: "Baskets", one: "basket" },
   { kind: "waters", words: "Waters", one: "water" },
+  { kind: "preparations", words: "Preparations", one: "preparation" },
 ] as const;
 const CARE = "care";
 type Kind = (typeof KINDS)[number]["kind"];
@@ -33,7 +36,7 @@ interface Line {
   hint: string;
 }
 
-/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters; what falls due. */
+/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters, ways of preparing; what falls due. */
 export function ShelfView() {
   const { kind = "machines", id } = useParams();
   const found = KINDS.find((one) => one.kind === kind);
@@ -72,7 +75,8 @@ function useLines(kind: Kind) {
   const grinders = useQuery({ ...grindersQuery(), enabled: kind === "grinders" });
   const baskets = useQuery({ ...basketsQuery(), enabled: kind === "baskets" });
   const waters = useQuery({ ...watersQuery(), enabled: kind === "waters" });
-  const query = { machines, coffees, grinders, baskets, waters }[kind];
+  const preparations = useQuery({ ...preparationsQuery(), enabled: kind === "preparations" });
+  const query = { machines, coffees, grinders, baskets, waters, preparations }[kind];
   const lines: Line[] | undefined = {
     machines: machines.data?.map((one) => line(one, controlWords(one.control.kind))),
     coffees: coffees.data?.map((one) => line(one, leftWords(one.bags[0]?.remaining_g, one.roast))),
@@ -81,6 +85,7 @@ function useLines(kind: Kind) {
     ),
     baskets: baskets.data?.map((one) => line(one, `${one.least_g} to ${one.most_g} g`)),
     waters: waters.data?.map((one) => line(one, mineralWords(one.facts))),
+    preparations: preparations.data?.map((one) => line(one, one.steps)),
   }[kind];
   return { query, lines };
 }
@@ -137,5 +142,6 @@ function Page({ kind, id }: { kind: Kind; id: number | undefined }) {
   if (kind === "coffees") return <CoffeePage id={id} />;
   if (kind === "grinders") return <GrinderPage id={id} />;
   if (kind === "waters") return <WaterPage id={id} />;
+  if (kind === "preparations") return <PreparationPage id={id} />;
   return <BasketPage id={id} />;
 }

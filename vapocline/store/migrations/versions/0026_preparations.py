@@ -1,0 +1,69 @@
+"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder.
+
+Revision ID: 0026
+Revises: 0025
+"""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects import postgresql
+
+revision = "0026"
+down_revision = "0025"
+branch_labels = None
+depends_on = None
+
+NOW = sa.text("now()")
+
+
+def upgrade() -> None:
+    op.create_table(
+        "preparations",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("name", sa.Text(), nullable=False),
+        sa.Column("sprayed", sa.Boolean(), nullable=False),
+        sa.Column("clumps", sa.Text(), nullable=False),
+        sa.Column("heap", sa.Text(), nullable=False),
+        sa.Column("leveller_mm", sa.Double(), nullable=True),
+        sa.Column("tamp", sa.Text(), nullable=False),
+        sa.Column("tamp_kg", sa.Double(), nullable=True),
+        sa.Column("note", sa.Text(), server_default="", nullable=False),
+        sa.Column(
+            "created_at", postgresql.TIMESTAMP(timezone=True), server_default=NOW, nullable=False
+        ),
+        sa.CheckConstraint("name <> ''", name=op.f("ck_preparations_name")),
+        sa.CheckConstraint(
+            "clumps in ('left', 'stirred', 'shaken', 'sieved')",
+            name=op.f("ck_preparations_clumps"),
+        ),
+        sa.CheckConstraint(
+            "heap in ('as it falls', 'tapped level')", name=op.f("ck_preparations_heap")
+        ),
+        sa.CheckConstraint(
+            "tamp in ('by hand', 'guided by the rim')", name=op.f("ck_preparations_tamp")
+        ),
+        sa.CheckConstraint("leveller_mm > 0", name=op.f("ck_preparations_leveller_mm")),
+        sa.CheckConstraint("tamp_kg > 0", name=op.f("ck_preparations_tamp_kg")),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_preparations")),
+        sa.UniqueConstraint("name", name=op.f("uq_preparations_name")),
+    )
+    for table in ("benches", "shots"):
+        op.add_column(table, sa.Column("preparation_id", sa.Integer(), nullable=True))
+        key = op.f(f"fk_{table}_preparation_id")
+        op.create_foreign_key(key, table, "preparations", ["preparation_id"], ["id"])
+        op.create_index(op.f(f"ix_{table}_preparation_id"), table, ["preparation_id"])
+    op.add_column(
+        "grinders", sa.Column("retention_g", sa.Double(), server_default="0", nullable=False)
+    )
+    op.create_check_constraint(
+        op.f("ck_grinders_retention_g"), "grinders", "retention_g between 0 and 20"
+    )
+
+
+def downgrade() -> None:
+    op.drop_column("grinders", "retention_g")
+    for table in ("shots", "benches"):
+        op.drop_index(op.f(f"ix_{table}_preparation_id"), table_name=table)
+        op.drop_constraint(op.f(f"fk_{table}_preparation_id"), table, type_="foreignkey")
+        op.drop_column(table, "preparation_id")
+    op.drop_table("preparations")
