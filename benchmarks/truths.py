@@ -153,6 +153,7 @@ class World:
             bright_pct=self._solids[0], sweet_pct=self._solids[1], bitter_pct=self._solids[2],
             bright_per_s=self._rates[0] * rate, sweet_per_s=self._rates[1] * rate,
             bitter_per_s=self._rates[2] * rate, water_c=min(100.0, setup.water_c + self._water_c),
+            set_water_c=setup.water_c, water_follows_s=0.0,
             puck_start_c=45.0, heat_loss_w_k=0.4, boiler_ml=0.0, heater_w=1000.0,
             top_flow_ml_s=8.5, pump_max_bar=MACHINE.pump_max_bar, relief_bar=10.0,
             floor_bar=MACHINE.floor_bar, dumps_when_off=1.0, dump_tau_s=0.3, drain_share=0.6,

@@ -8,7 +8,7 @@ from collections import Counter
 from tests.core.plan.test_styles import SLUICE
 from vapocline.core.coffee.coffee import Roast
 from vapocline.core.machine.machine import Machine, ProgramLimits
-from vapocline.core.plan.start_water import BEGIN_C, start_water
+from vapocline.core.plan.start_water import BEGIN_C, meant_water, start_water
 from vapocline.core.plan.styles.catalogue import STYLES
 from vapocline.core.plan.styles.fit import style_named, unsolved
 from vapocline.core.plan.styles.ranking import Liked, Ranked, ranked
@@ -102,6 +102,19 @@ class Water(unittest.TestCase):
         assert found
         self.assertEqual(found.water_c, BEGIN_C["light"])
         self.assertGreater(found.extraction_yield_change_points or 0, 0.1)
+
+    def test_what_the_version_is_meant_for_comes_before_the_roast(self) -> None:
+        plan = unsolved(style_named("steady-nine"), SETUP, 36)
+        meant = plan.model_copy(
+            update={"profile": plan.profile.model_copy(update={"water_c": 90.0})}
+        )
+        found = start_water(meant, "light")
+        assert found
+        self.assertEqual((found.water_c, found.because, found.roast), (90, "version", None))
+        self.assertLess(found.extraction_yield_change_points or 0, 0)
+        as_set = SETUP.model_copy(update={"water_c": 90.0})
+        self.assertIsNone(meant_water(meant.model_copy(update={"setup": as_set})))
+        self.assertIsNone(meant_water(plan))
 
     def test_near_enough_is_not_proposed(self) -> None:
         plan = unsolved(style_named("steady-nine"), SETUP, 36)

@@ -78,6 +78,16 @@ def planned(one: Profile, machine: Machine = BENCH) -> Plan:
 
 
 class Fixing(unittest.TestCase):
+    def test_water_of_a_phase_is_taken_away_where_the_machine_has_one_for_the_shot(self) -> None:
+        cooler = FALLING.phases[3].model_copy(update={"water_c": 86.0})
+        own = FALLING.model_copy(update={"phases": (*FALLING.phases[:3], cooler)})
+        [misfit] = misfits(own, BENCH)
+        self.assertEqual((misfit.field, misfit.got), ("phases.3.water_c", "86 °C"))
+        self.assertEqual(misfit.fix, "the water of the whole shot")
+        self.assertEqual(fixed(own, fix_context(planned(own))), FALLING)
+        can = BENCH.model_copy(update={"water_follows_s": 4.0})
+        self.assertEqual(misfits(own, can), [])
+
     def test_one_field_alone(self) -> None:
         seen = fix_context(planned(FALLING, LOW))
         found = fixed(FALLING, seen, "phases.3.limit.flow_ml_s")

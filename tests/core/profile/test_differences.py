@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 from tests.factories import flow, off, pressure, profile, seconds
+from vapocline.core.base.amounts import read_in
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Limit, PressureAboveExit, Stop
@@ -32,6 +33,19 @@ class Differences(unittest.TestCase):
                 "hold flow limit 2.5 mL/s added",
             ],
         )
+
+    def test_water_of_a_version_and_of_a_phase_is_said(self) -> None:
+        first, last = self.BASE.phases
+        own = profile(first, last.model_copy(update={"water_c": 88.0}))
+        self.assertEqual(profile_differences(self.BASE, own), ["hold for water of 88 °C"])
+        meant = self.BASE.model_copy(update={"water_c": 92.0})
+        hotter = self.BASE.model_copy(update={"water_c": 94.0})
+        self.assertEqual(profile_differences(meant, hotter), ["meant for water of 92 to 94 °C"])
+        self.assertEqual(
+            profile_differences(meant, self.BASE), ["meant no longer for water of 92 °C"]
+        )
+        with read_in("F"):
+            self.assertEqual(profile_differences(self.BASE, meant), ["meant for water of 197.6 °F"])
 
     def test_added_and_removed_phases_are_named(self) -> None:
         first, last = self.BASE.phases

@@ -277,8 +277,12 @@ class Shot:
             loss += 0.6 * max(0.0, 1 - here.head / p.head_free_ml)
         warmed = 4.18 * into.sum() * (here.feed_c - here.heat) + loss * (22 - here.heat)
         d.y[2] = warmed / mass
+        own = None if self.phase is None else self.phase.water_c
+        wanted = p.water_c if own is None else p.water_c + own - p.set_water_c
+        if p.water_follows_s and not p.boiler_ml:
+            d.y[5] = (wanted - here.feed_c) / p.water_follows_s
         if p.boiler_ml:
-            heating = p.heater_w * min(1.0, max(0.0, (p.water_c - here.feed_c) / 2))
+            heating = p.heater_w * min(1.0, max(0.0, (wanted - here.feed_c) / 2))
             d.y[5] = (heating - 4.18 * feed * (here.feed_c - 20)) / (4.18 * p.boiler_ml)
 
     def flow_risen(self, t: float, y: np.ndarray, level: float) -> float:

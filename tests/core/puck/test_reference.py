@@ -24,6 +24,8 @@ from vapocline.core.puck.predict import predict
 small = partial(plan, cup_g=24)  # most of what can differ has by then
 HOLDS = Machine(name="Holds", when_off="hold")
 PLUMBED = Machine(name="Plumbed", when_off="hold", floor_bar=2)
+WARMS = Machine(name="Warms", water_follows_s=4)
+BOILS = Machine(name="Boils", water_follows_s=4, boiler_ml=300, heater_w=1500)
 PLANS = {
     "fine and fresh": small(pressure(9), grind_um=270, rest_days=3),
     "coarse and long": plan(pressure(9, 4, over=30), grind_um=420, cup_g=50),
@@ -52,6 +54,18 @@ PLANS = {
     ),
     "left by a flow that grows": small(
         pressure(9, None, FlowAboveExit(value=2.6), seconds(40)), pressure(4), grind_um=330
+    ),
+    "water by phase": small(
+        *(
+            one.model_copy(update={"water_c": at})
+            for one, at in zip(soaked(2.5), (97.0, 86.0), strict=True)
+        ),
+        machine=WARMS,
+    ),
+    "a boiler that warms by phase": small(
+        pressure(3, None, seconds(8)),
+        pressure(9).model_copy(update={"water_c": 88.0}),
+        machine=BOILS,
     ),
     "a flow limit on pressure": small(
         pressure(3, None, FirstDripExit(), seconds(30)), pressure(9, limit=Limit(flow_ml_s=2))

@@ -363,6 +363,27 @@ class TheRecord(unittest.TestCase):
         found = only(read(one._replace(traces=cold)), "temperature")
         self.assertEqual((found.title, round(found.group_c)), ("Not as warm as set", 90))
 
+    def test_water_that_a_phase_asked_for_is_not_called_cold(self) -> None:
+        one = recording(styled("steady-nine"), 5)
+        phases = one.plan.profile.phases
+        cooler = (*phases[:-1], phases[-1].model_copy(update={"water_c": 85.0}))
+        follows = one.plan.setup.machine.model_copy(update={"water_follows_s": 3.0})
+        plan = one.plan.model_copy(
+            update={
+                "profile": one.plan.profile.model_copy(update={"phases": cooler}),
+                "setup": one.plan.setup.model_copy(update={"machine": follows}),
+            }
+        )
+        began = float(one.traces.time_s[one.traces.phase == len(phases) - 1][0])
+        since = np.maximum(0.0, one.traces.time_s - began)
+        asked = 93 - 8 * (1 - np.exp(-since / 3))
+        as_asked = one._replace(plan=plan, traces=replace(one.traces, group_c=asked))
+        self.assertEqual([f for f in read(as_asked).findings if f.kind == "temperature"], [])
+        still = one._replace(
+            plan=plan, traces=replace(one.traces, group_c=np.where(since % 1 < 0.5, 93.0, 93.1))
+        )
+        self.assertEqual(only(read(still), "temperature").title, "Warmer than set")
+
     def test_a_hand_that_runs_late_on_a_ramp_is_told_by_seconds(self) -> None:
         plan = styled("hard-start-falling")
         one = recording(plan, 6)

@@ -153,6 +153,18 @@ class Preparing(AtBench):
                 self.assertEqual(found.plan.setup.dose_spread, spread)
                 self.assertEqual(found.conditions.tamped.dose_spread, spread)
 
+    def test_other_water_than_the_version_is_meant_for_is_told_with_what_it_changes(self) -> None:
+        meant = SHORT.model_copy(update={"water_c": 90.0})
+        request, before = self.request(meant), read_bench(self.context).water_c
+        self.addCleanup(change_bench, self.context, BenchChange(water_c=before))
+        change_bench(self.context, BenchChange(water_c=94))
+        told = prepare(self.context, request).meant_water
+        assert told
+        self.assertEqual((told.water_c, told.because), (90, "version"))
+        self.assertLess(told.extraction_yield_change_points or 0, 0)
+        change_bench(self.context, BenchChange(water_c=90))
+        self.assertIsNone(prepare(self.context, request).meant_water)
+
     def test_the_water_on_the_bench_is_named_in_the_checks_and_kept_with_the_shot(self) -> None:
         water = add_water(self.context, Water(name="Quay soft", alkalinity_mg_l=50))
         change_bench(self.context, BenchChange(water_id=water.id))

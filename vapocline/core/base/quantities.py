@@ -64,6 +64,7 @@ RANGES: Mapping[str, Range] = {
     "boiler_ml": Range(50, 5000, "mL"),
     "heater_w": Range(100, 6000, "W"),
     "lag_s": Range(0, 5, "s"),
+    "water_follows_s": Range(0.5, 60, "s"),
     "tds_pct": Range(0.1, 30, "%"),
     "milk_g": Range(1, 500, "g"),
     "crema_mm": Range(0, 30, "mm"),
@@ -173,6 +174,7 @@ HoseMlBar = Annotated[float, Within("hose_ml_bar")]
 BoilerMl = Annotated[float, Within("boiler_ml")]
 HeaterW = Annotated[float, Within("heater_w")]
 LagS = Annotated[float, Within("lag_s")]
+WaterFollowsS = Annotated[float, Within("water_follows_s")]
 TdsPct = Annotated[float, Within("tds_pct")]
 MilkG = Annotated[float, Within("milk_g")]
 CremaMm = Annotated[float, Within("crema_mm")]

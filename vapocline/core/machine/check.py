@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import assert_never
 
+from vapocline.core.base.amounts import temperature
 from vapocline.core.base.problems import Problem, shown
 from vapocline.core.machine.commands import commands_of
 from vapocline.core.machine.machine import HandLever, Machine, SoftStart, SpringLever, ValveAhead
@@ -63,6 +64,9 @@ def _program_misfits(phase: Phase, machine: Machine, path: str) -> Iterator[Prob
     ):
         if value is not None and not program.limits:
             yield Problem(f"{path}.limit.{field}", f"{value:g}", f"no limits {where}")
+    if phase.water_c is not None and machine.water_follows_s is None:
+        got = temperature(phase.water_c)
+        yield Problem(f"{path}.water_c", got, f"one water for the whole shot {where}")
     for index, rule in enumerate(phase.exits):
         if program.exits is not None and rule.when not in program.exits:
             taken = f"{', '.join(EXIT_NAMES[one] for one in program.exits)} {where}"

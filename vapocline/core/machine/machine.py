@@ -15,6 +15,7 @@ from vapocline.core.base.document import (
     Note,
     Plain,
     Versioned,
+    nested_parts_changed,
     unknown_fields_in_place,
 )
 from vapocline.core.base.quantities import (
@@ -44,6 +45,7 @@ from vapocline.core.base.quantities import (
     TopFlowMlS,
     ValveTurns,
     WarmUpMin,
+    WaterFollowsS,
 )
 from vapocline.core.profile.profile import MOST_PHASES, Along, ExitName
 
@@ -246,13 +248,15 @@ class Machine(Versioned):
     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
-    on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
+    on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed. Where
+    a phase can have water of its own, `water_follows_s` is how long two thirds of a change take;
+    None where it cannot.
     """
 
-    UPGRADES = (unknown_fields_in_place, _unmeasured_air_removed)
+    UPGRADES = (unknown_fields_in_place, _unmeasured_air_removed, nested_parts_changed)
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name
     note: Note = ""
     control: Control = BothLoops()
@@ -266,6 +270,7 @@ class Machine(Versioned):
     hose_ml_bar: HoseMlBar = 0.15
     boiler_ml: BoilerMl | None = None
     heater_w: HeaterW = 1200
+    water_follows_s: WaterFollowsS | None = None
     preamble: Preamble | None = None
     pressure_lag_s: LagS = 0.4
     flow_lag_s: LagS = 0.12

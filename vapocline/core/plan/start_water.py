@@ -1,6 +1,9 @@
-"""The water temperature to begin with for a roast, and what it should change."""
+"""The water a version is meant for, or else to begin with for a roast, and what it should
+change."""
 
 from __future__ import annotations
+
+from typing import Literal
 
 from vapocline.core.base.document import Answer
 from vapocline.core.coffee.coffee import Roast
@@ -11,25 +14,41 @@ from vapocline.core.puck.predict import predict
 BEGIN_C: dict[Roast, float] = {
     "light": 94, "medium-light": 93, "medium": 92, "medium-dark": 90, "dark": 88,
 }  # fmt: skip
-NEAR_C = 1.0  # so near is as good
+NEAR_C, SAME_C = 1.0, 0.05  # so near to a beginning is as good, and so near to a version's own
 
 
 class StartWater(Answer):
-    """Water to begin with, and by how much it should move the shot against the plan's own."""
+    """Water to set, why, and by how much it should move the shot against the plan's own."""
 
     water_c: float
-    roast: Roast
+    because: Literal["version", "roast"]
+    roast: Roast | None
     shot_time_change_s: float | None
     extraction_yield_change_points: float | None
 
 
-def start_water(plan: Plan, roast: Roast) -> StartWater | None:
-    """What to set for a roast; None where it is set nearly so. Raises Refused."""
-    begin_c = BEGIN_C[roast]
-    if abs(plan.setup.water_c - begin_c) <= NEAR_C:
+def meant_water(plan: Plan) -> StartWater | None:
+    """What the version is meant for; None where that is set, or any will do. Raises Refused."""
+    meant_c = plan.profile.water_c
+    if meant_c is None or abs(plan.setup.water_c - meant_c) <= SAME_C:
         return None
+    return _water(plan, meant_c, None)
+
+
+def start_water(plan: Plan, roast: Roast | None) -> StartWater | None:
+    """What the version is meant for, else what to set for a roast; None where it is set, or nearly
+    so. Raises Refused."""
+    if plan.profile.water_c is not None:
+        return meant_water(plan)
+    if roast is None or abs(plan.setup.water_c - BEGIN_C[roast]) <= NEAR_C:
+        return None
+    return _water(plan, BEGIN_C[roast], roast)
+
+
+def _water(plan: Plan, water_c: float, roast: Roast | None) -> StartWater:
+    """Water with what it should change."""
     one = plan.model_copy(update={"members": 1})
-    moved = one.model_copy(update={"setup": one.setup.model_copy(update={"water_c": begin_c})})
+    moved = one.model_copy(update={"setup": one.setup.model_copy(update={"water_c": water_c})})
     now, then = predict(one), predict(moved)
 
     def change(name: str, digits: int) -> float | None:
@@ -37,7 +56,8 @@ def start_water(plan: Plan, roast: Roast) -> StartWater | None:
         return None if was is None or new is None else round(new - was, digits)
 
     return StartWater(
-        water_c=begin_c,
+        water_c=water_c,
+        because="version" if roast is None else "roast",
         roast=roast,
         shot_time_change_s=change("shot_time_s", 1),
         extraction_yield_change_points=change("extraction_yield_pct", 2),

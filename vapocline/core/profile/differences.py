@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from difflib import SequenceMatcher
 from itertools import zip_longest
 
+from vapocline.core.base.amounts import from_to, temperature
 from vapocline.core.profile.profile import Exit, OffCommand, Phase, Profile, SpringCommand
 
 UNITS = {"pressure": "bar", "flow": "mL/s", "valve": "turns", "force": "kg"}
@@ -43,6 +44,7 @@ def profile_differences(old: Profile, new: Profile) -> list[str]:
             found.extend(f"{p.name.lower()} removed" for p in olds[a0:a1])
             found.extend(f"{p.name.lower()} added" for p in news[b0:b1])
     found.extend(_stop(old, new))
+    found.extend(_water("meant", old.water_c, new.water_c))
     return found
 
 
@@ -77,7 +79,19 @@ def _phase(old: Phase, new: Phase) -> Iterator[str]:
         yield f"{name} is {new.shape}, was {old.shape}"
     yield from _limit(name, "pressure limit", "bar", old.limit.pressure_bar, new.limit.pressure_bar)
     yield from _limit(name, "flow limit", "mL/s", old.limit.flow_ml_s, new.limit.flow_ml_s)
+    yield from _water(name, old.water_c, new.water_c)
     yield from _exits(name, old, new)
+
+
+def _water(name: str, was: float | None, now: float | None) -> Iterator[str]:
+    if was == now:
+        return
+    if was is None and now is not None:
+        yield f"{name} for water of {temperature(now)}"
+    elif now is None and was is not None:
+        yield f"{name} no longer for water of {temperature(was)}"
+    elif was is not None and now is not None:
+        yield f"{name} for water of {from_to(was, now, '°C')}"
 
 
 def _command(name: str, old: Phase, new: Phase) -> Iterator[str]:

@@ -6,7 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from vapocline.core.base.document import Document, Name, Note, Versioned, unknown_fields_in_place
+from vapocline.core.base.document import (
+    Document,
+    Name,
+    Note,
+    Versioned,
+    nested_parts_changed,
+    unknown_fields_in_place,
+)
 from vapocline.core.base.quantities import (
     CupG,
     FlowMlS,
@@ -15,6 +22,7 @@ from vapocline.core.base.quantities import (
     PressureBar,
     Seconds,
     ValveTurns,
+    WaterC,
     WaterMl,
 )
 
@@ -179,7 +187,8 @@ class Stop(Document):
 
 
 class Phase(Document):
-    """One command along time, water pumped or cup weight, with exits of which the first counts."""
+    """One command along time, water pumped or cup weight, with exits of which the first counts.
+    `water_c` where it takes water of its own."""
 
     name: Name
     kind: Kind
@@ -188,17 +197,20 @@ class Phase(Document):
     over: Over = 0
     shape: Shape = "linear"
     limit: Limit = Limit()
+    water_c: WaterC | None = None
     exits: Annotated[tuple[Exit, ...], Field(max_length=MOST_EXITS)] = ()
 
 
 class Profile(Versioned):
-    """A whole profile. Runnable only once `check.refuse_unrunnable` has let it pass."""
+    """A whole profile, and the water it is meant for, None for any. Runnable only once
+    `check.refuse_unrunnable` has let it pass."""
 
-    UPGRADES = (unknown_fields_in_place,)
+    UPGRADES = (unknown_fields_in_place, nested_parts_changed)
 
     format: Literal["vapocline/profile"] = "vapocline/profile"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     note: Note = ""
+    water_c: WaterC | None = None
     stop: Stop = Stop()
     phases: Annotated[tuple[Phase, ...], Field(max_length=MOST_PHASES)] = ()

@@ -124,17 +124,32 @@ def _fill_cup(now: Floats, passed: Floats, p: Parameters, dt: float) -> float:
 
 
 @inlined
-def _update_temperatures(now: Floats, p: Parameters, heat: float, into: float, dt: float) -> None:
-    """Puck and supply water temperature: a boiler cools with the draw and is heated again.
+def _wanted_c(now: Floats, program: Program, p: Parameters) -> float:
+    """The water asked for now: the shot's, or the phase's, as far off as the shot's is."""
+    i = int(now[PHASE])
+    if i < program.water_c.size and not math.isnan(program.water_c[i]):
+        return p.water_c + program.water_c[i] - p.set_water_c
+    return p.water_c
+
+
+@inlined
+def _update_temperatures(
+    now: Floats, program: Program, p: Parameters, heat: float, into: float, dt: float
+) -> None:
+    """Puck and supply water temperature: a boiler cools with the draw and is heated again, and
+    follows what a phase asks for.
 
     `heat` is what the puck holds, J/K, `into` the flow into it, mL/s.
     """
+    wanted_c = _wanted_c(now, program, p)
     if p.boiler_ml > 0.0:
         mass = WATER_J_ML_K * p.boiler_ml
-        wanted = (p.water_c - now[FEED_C]) / HEATER_BAND_K
+        wanted = (wanted_c - now[FEED_C]) / HEATER_BAND_K
         drawn = WATER_J_ML_K * now[Q_IN] * (now[FEED_C] - COLD_C)
         now[FEED_C] += dt / mass * (p.heater_w * min(1.0, max(0.0, wanted)) - drawn)
         now[FEED_C] = max(COLD_C, now[FEED_C])
+    elif p.water_follows_s > 0.0:
+        now[FEED_C] += (wanted_c - now[FEED_C]) * (1.0 - math.exp(-dt / p.water_follows_s))
     carried = into * WATER_J_ML_K * dt
     lost = p.heat_loss_w_k * dt
     if now[DUMPED] > 0.0 and now[P] < DRAIN_BAR:  # less hot water on the puck
@@ -182,7 +197,7 @@ def _step(
         settle(lanes, p, i, leads_to, into, dt)
         heat += WATER_J_ML_K * lanes[i, PORE]
     now[WETTING_PRESSURE] += pressure / REFERENCE_BAR * wetted / pore_ml(p)
-    _update_temperatures(now, p, heat, flow * share, dt)
+    _update_temperatures(now, program, p, heat, flow * share, dt)
     weighed = now[SCALE]
     weight = _fill_cup(now, passed, p, dt)
     now[TIME] += dt
@@ -240,6 +255,7 @@ def _borrowed_program(program: Program) -> Program:
         program.stop_time_s,
         borrowed(program.valve_turns),
         borrowed(program.valve_flow_ml_s),
+        borrowed(program.water_c),
     )
 
 

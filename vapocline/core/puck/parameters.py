@@ -65,6 +65,8 @@ class Parameters(NamedTuple):
     bitter_per_s: float
     # heat
     water_c: float
+    set_water_c: float  # what was set for it to be so
+    water_follows_s: float  # until a phase's own water is two thirds there; 0 where it cannot
     puck_start_c: float
     heat_loss_w_k: float
     boiler_ml: float  # 0 for water that never sags
@@ -248,6 +250,7 @@ def _nominal(setup: Setup, constants: Constants) -> Parameters:
         swelling=k.swelling,
         erosion=roast["erosion"] * k.erosion,
         water_c=setup.water_c,
+        set_water_c=setup.water_c,
         puck_start_c=setup.puck_start_c,
         heat_loss_w_k=0.4,
         crema_ml_per_g=crema,
@@ -351,6 +354,7 @@ def _machine_part(machine: Machine) -> dict[str, float]:
         "hose_ml_bar": machine.hose_ml_bar,
         "boiler_ml": machine.boiler_ml or 0.0,
         "heater_w": machine.heater_w,
+        "water_follows_s": machine.water_follows_s or 0.0,
         "pressure_lag_s": machine.pressure_lag_s,
         "flow_lag_s": machine.flow_lag_s,
         "top_flow_ml_s": machine.top_flow_ml_s,

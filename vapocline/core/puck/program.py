@@ -85,6 +85,7 @@ class Program(NamedTuple):
     stop_time_s: float
     valve_turns: Floats
     valve_flow_ml_s: Floats
+    water_c: Floats  # what a phase asks for, °C; NaN for what is set for the whole shot
 
 
 def program_of(profile: Profile, machine: Machine) -> Program:
@@ -118,6 +119,7 @@ def program_of(profile: Profile, machine: Machine) -> Program:
         stop_time_s=float(profile.stop.time_s),
         valve_turns=_floats(table.turns if table else (0.0,)),
         valve_flow_ml_s=_floats(table.free_flow_ml_s if table else (0.0,)),
+        water_c=_floats(np.nan if one.water_c is None else one.water_c for one in phases),
     )
 
 

@@ -109,7 +109,7 @@ def along_pressure(record: Record, parameters: Parameters) -> Program:
 def _of_rows(rows: list[CommandRow], planned: Program | None, stop_s: float) -> Program:
     count = len(rows)
     springs = np.zeros((count, SPRING_POINTS))
-    strokes = np.full(count, np.inf)
+    strokes, water_c = np.full(count, np.inf), np.full(count, np.nan)
     spring_ml, spring_bar, over = springs.copy(), springs.copy(), [row.lasts_s for row in rows]
     along = np.full(count, ALONG_TIME)
     shape = np.full(count, LINEAR)
@@ -117,6 +117,7 @@ def _of_rows(rows: list[CommandRow], planned: Program | None, stop_s: float) -> 
         of = np.array([row.of for row in rows])
         whole = np.isin(planned.control[of], (SPRING, FORCE))
         spring_ml, spring_bar = planned.spring_ml[of], planned.spring_bar[of]
+        water_c = planned.water_c[of]
         strokes = np.where(whole, planned.stroke_ml[of], np.inf)
         along = np.where(whole, planned.along[of], along)
         shape = np.where(whole, planned.shape[of], shape)
@@ -140,4 +141,5 @@ def _of_rows(rows: list[CommandRow], planned: Program | None, stop_s: float) -> 
         stop_time_s=stop_s,
         valve_turns=zero if planned is None else planned.valve_turns,
         valve_flow_ml_s=zero if planned is None else planned.valve_flow_ml_s,
+        water_c=water_c,
     )

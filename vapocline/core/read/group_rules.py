@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from vapocline.core.base import amounts
+from vapocline.core.base.arrays import Floats
+from vapocline.core.puck.plan import Plan
 from vapocline.core.read.findings import Evidence, TemperatureOff, Wetting
 from vapocline.core.read.pulled import Pulled
-from vapocline.core.read.record import PUMPING_ML_S, box_mean
+from vapocline.core.read.record import PUMPING_ML_S, Record, box_mean, lagged
 from vapocline.core.read.thresholds import threshold
 
 SETTLES_S = 3.0  # from pump on, before a temperature counts
@@ -21,11 +23,12 @@ def temperature(pulled: Pulled) -> TemperatureOff | None:
     ran = record.until_stop()
     flowing = (np.nan_to_num(record.water_ml_s[ran]) > PUMPING_ML_S) | ("water" not in record.known)
     used = flowing & (record.time_s[ran] > SETTLES_S)
-    warm = box_mean(record.group_c, 1.0)[ran][used]
+    wanted = plan.setup.water_c
+    # As warm as it would be with the shot's one water.
+    warm = (box_mean(record.group_c, 1.0)[ran] - _by_phase_c(record, plan)[ran])[used]
     if warm.size < 20:
         return None
     middle, sag = float(np.median(warm)), float(warm[:10].mean() - warm.min())
-    wanted = plan.setup.water_c
     off = middle - wanted
     if abs(off) < threshold("off_c", record.gauges) and sag < threshold("sag_c", record.gauges):
         return None
@@ -50,6 +53,17 @@ def temperature(pulled: Pulled) -> TemperatureOff | None:
             )
         ],
     )  # fmt: skip
+
+
+def _by_phase_c(record: Record, plan: Plan) -> Floats:
+    """How much warmer the water should be than what is set for the whole shot, °C."""
+    takes, phases = plan.setup.machine.water_follows_s, plan.profile.phases
+    own = [0.0 if one.water_c is None else one.water_c - plan.setup.water_c for one in phases]
+    if takes is None or not any(own):
+        return np.zeros(record.time_s.size)
+    at = np.clip(np.nan_to_num(record.phase).astype(int), 0, len(own) - 1)
+    # From the shot's own water on.
+    return lagged(np.concatenate([[0.0], np.array(own)[at]]), takes)[1:]
 
 
 def _warmth(off: float, least: float) -> str:

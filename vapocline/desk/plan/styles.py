@@ -94,13 +94,14 @@ def _words(one: Ranked) -> StyleWords:
 
 
 def propose_water(context: Context, profile: Profile) -> StartWater | None:
-    """The water to begin with for the bench's roast, None where it is set nearly so or where no
-    coffee is on the bench. Raises Refused where the profile cannot run."""
+    """The water the profile is meant for, or else to begin with for the bench's roast before it is
+    dialled in; None where it is set so. Raises Refused where the profile cannot run."""
     bench = read_bench(context)
-    if bench.coffee is None or bench.puck is not None:
+    if bench.puck is not None:
         return None
     plan, _assumed = plan_for(bench, profile)
-    return start_water(plan, bench.coffee.roast)
+    known = bench.coffee is None or bench.dialled_in or bench.learnt_shots > 0
+    return start_water(plan, None if known or bench.coffee is None else bench.coffee.roast)
 
 
 def fit_style(context: Context, key: str, *, regrind: bool) -> FittedStyle:

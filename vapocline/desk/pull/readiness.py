@@ -15,6 +15,7 @@ from vapocline.core.learn.doses import Doses
 from vapocline.core.machine.care import switch_on_at
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
+from vapocline.core.plan.start_water import StartWater, meant_water
 from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.house_checks import of_house
 from vapocline.core.pull.portafilter import other_warmth
@@ -52,9 +53,11 @@ class WarmUp(Answer):
 
 
 class Prepared(Answer):
-    """The checklist, the countdown, and the cues of a machine worked by hand."""
+    """The checklist, the countdown, and the cues of a machine worked by hand; `meant_water` where
+    the version is meant for other water than is set."""
 
     items: list[Item]
+    meant_water: StartWater | None
     warm_up: WarmUp
     by_hand: ByHand | None
     cues: list[Cue]
@@ -83,11 +86,11 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         retained = None if request.dry else retained_in(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
-    water_ml, portafilter = None, ""
+    water_ml, portafilter, meant = None, "", None
     if not misfit:
         plan, _ = plan_for(bench, profile, context.resources.members)
         water_ml = cached_prediction(plan.model_dump_json(by_alias=True)).water_in_ml.value
-        portafilter = other_warmth(plan)
+        portafilter, meant = other_warmth(plan), None if request.dry else meant_water(plan)
     doses = None if bench.grinder is None else read_doses(context, bench.grinder.id)
     inside = None if retained is None else retained.words
     foreseen = _Foreseen(water_ml, portafilter, warm_up.ready_at, doses, inside)
@@ -96,6 +99,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
     items = checklist(standing, intended, request.confirmed, context.now(), dry=request.dry)
     return Prepared(
         items=items if request.dry else of_house(items, house.when, own, request.confirmed, moment),
+        meant_water=meant,
         warm_up=warm_up,
         by_hand=by_hand,
         cues=cue_sheet(profile, bench.machine) if by_hand else [],

@@ -9,6 +9,7 @@ export type BenchChange = Schemas["BenchChange"];
 export type Coffee = Schemas["ShelvedCoffee"];
 export type Grinder = Schemas["ShelvedGrinder"];
 export type Machine = Schemas["ShelvedMachine"];
+export type StartWater = Schemas["StartWater"];
 export type Water = Schemas["ShelvedWater"];
 export type Preparation = Schemas["ShelvedPreparation"];
 export type ThingCare = Schemas["ThingCare"];

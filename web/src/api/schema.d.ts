@@ -5835,7 +5835,9 @@ export interface components {
          *     plumbed feed always gives. The pump delivers `top_flow_ml_s` freely, nothing at `pump_max_bar`.
          *     The machine's own dial reads the puck's pressure plus `dial_zero_bar` plus `dial_drop` times the
          *     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
-         *     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed.
+         *     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed. Where
+         *     a phase can have water of its own, `water_follows_s` is how long two thirds of a change take;
+         *     None where it cannot.
          */
         Machine: {
             /**
@@ -5846,10 +5848,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Name */
             name: string;
             /**
@@ -5912,6 +5914,8 @@ export interface components {
              * @default 1200
              */
             heater_w: number;
+            /** Water Follows S */
+            water_follows_s?: number | null;
             preamble?: components["schemas"]["Preamble"] | null;
             /**
              * Pressure Lag S
@@ -6689,6 +6693,7 @@ export interface components {
         /**
          * Phase
          * @description One command along time, water pumped or cup weight, with exits of which the first counts.
+         *     `water_c` where it takes water of its own.
          */
         Phase: {
             /** Name */
@@ -6719,6 +6724,8 @@ export interface components {
             shape: "step" | "linear" | "smooth" | "spring";
             /** @default {} */
             limit: components["schemas"]["Limit"];
+            /** Water C */
+            water_c?: number | null;
             /**
              * Exits
              * @default []
@@ -7077,11 +7084,13 @@ export interface components {
         };
         /**
          * Prepared
-         * @description The checklist, the countdown, and the cues of a machine worked by hand.
+         * @description The checklist, the countdown, and the cues of a machine worked by hand; `meant_water` where
+         *     the version is meant for other water than is set.
          */
         Prepared: {
             /** Items */
             items: components["schemas"]["Item"][];
+            meant_water: components["schemas"]["StartWater"] | null;
             warm_up: components["schemas"]["WarmUp"];
             /** By Hand */
             by_hand: ("level" | "steps") | null;
@@ -7226,7 +7235,8 @@ export interface components {
         };
         /**
          * Profile
-         * @description A whole profile. Runnable only once `check.refuse_unrunnable` has let it pass.
+         * @description A whole profile, and the water it is meant for, None for any. Runnable only once
+         *     `check.refuse_unrunnable` has let it pass.
          */
         Profile: {
             /**
@@ -7237,10 +7247,10 @@ export interface components {
             format: "vapocline/profile";
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
             /** Name */
             name: string;
             /**
@@ -7248,6 +7258,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Water C */
+            water_c?: number | null;
             /**
              * @default {
              *       "time_s": 90
@@ -8662,7 +8674,7 @@ export interface components {
             /**
              * @default {
              *       "format": "vapocline/machine",
-             *       "version": 3,
+             *       "version": 4,
              *       "name": "Reference",
              *       "note": "The built-in machine; the simulated one is of its kind.",
              *       "control": {
@@ -8943,10 +8955,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
             /** Name */
             name: string;
             /**
@@ -9009,6 +9021,8 @@ export interface components {
              * @default 1200
              */
             heater_w: number;
+            /** Water Follows S */
+            water_follows_s?: number | null;
             preamble?: components["schemas"]["Preamble"] | null;
             /**
              * Pressure Lag S
@@ -9930,16 +9944,18 @@ export interface components {
         };
         /**
          * StartWater
-         * @description Water to begin with, and by how much it should move the shot against the plan's own.
+         * @description Water to set, why, and by how much it should move the shot against the plan's own.
          */
         StartWater: {
             /** Water C */
             water_c: number;
             /**
-             * Roast
+             * Because
              * @enum {string}
              */
-            roast: "light" | "medium-light" | "medium" | "medium-dark" | "dark";
+            because: "version" | "roast";
+            /** Roast */
+            roast: ("light" | "medium-light" | "medium" | "medium-dark" | "dark") | null;
             /** Shot Time Change S */
             shot_time_change_s: number | null;
             /** Extraction Yield Change Points */

@@ -52,6 +52,7 @@ export const NEW_MACHINE = {
   hose_ml_bar: 0.15,
   boiler_ml: null,
   heater_w: 1200,
+  water_follows_s: null,
   preamble: null,
   pressure_lag_s: 0.4,
   flow_lag_s: 0.12,

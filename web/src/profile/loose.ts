@@ -18,6 +18,7 @@ export interface LoosePhase {
   over: Typed;
   shape: Shape;
   limit: { pressure_bar?: Typed; flow_ml_s?: Typed };
+  water_c?: Typed;
   exits: LooseExit[];
 }
 
@@ -26,6 +27,7 @@ export interface LooseProfile {
   version: number;
   name: string;
   note: string;
+  water_c?: Typed;
   stop: { cup_g?: Typed; water_ml?: Typed; time_s: Typed };
   phases: LoosePhase[];
 }

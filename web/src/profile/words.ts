@@ -1,5 +1,6 @@
 import { plain } from "../ui/format";
 import type { Typed } from "../ui/NumberField";
+import { fahrenheit, useUnits } from "../ui/units";
 import {
   ALONGS,
   CONTROLS,
@@ -37,13 +38,14 @@ export function exitsWords(phase: LoosePhase) {
 export function commandParts(phase: LoosePhase) {
   const { control, from, to } = phase.command;
   const unit = CONTROLS.find((one) => one.value === control)?.unit ?? "";
-  if (control === "off") return { lead: "pump off", from: null, to: null, tail: "" };
+  const water = waterWords(phase);
+  if (control === "off") return { lead: "pump off", from: null, to: null, tail: water };
   if (control === "spring") {
     const lead = phase.command.springs === 2 ? "both springs" : "one spring";
-    return { lead: `lever released, ${lead}`, from: null, to: null, tail: "" };
+    return { lead: `lever released, ${lead}`, from: null, to: null, tail: water };
   }
   const level = from === to || phase.over === 0;
-  const limit = limitWords(phase);
+  const limit = [limitWords(phase), water].filter(Boolean).join(", ");
   const along = ALONGS.find((one) => one.value === phase.along)?.words ?? "";
   // "for 3 s" says it already where the move ends with the phase.
   const [exit, ...others] = phase.exits;
@@ -62,6 +64,14 @@ export function commandWords(phase: LoosePhase) {
   const { lead, from, to, tail } = commandParts(phase);
   const value = [from, to].filter((part) => part !== null).join(" to ");
   return [lead, value, tail].filter(Boolean).join(" ");
+}
+
+/** Water of its own, in the unit that is read. */
+function waterWords({ water_c }: LoosePhase) {
+  if (water_c === null || water_c === undefined) return "";
+  const inF = useUnits.getState().temperature === "F";
+  const value = inF && typeof water_c === "number" ? fahrenheit(water_c) : water_c;
+  return `water ${said(value)} ${inF ? "°F" : "°C"}`;
 }
 
 function limitWords(phase: LoosePhase) {

@@ -72,6 +72,7 @@ class FixContext:
 ANY_VALVE = ValveAhead(
     pump_bar=9, turns=(0, 0.5, 1, 1.5, 2, 3), free_flow_ml_s=(0, 0.9, 2.4, 4.3, 6.1, 8)
 )
+ANY_WATER_S = 5.0
 ANY_SPRINGS = SpringLever(
     springs=(Spring(top_bar=8.5, end_bar=4), Spring(top_bar=2.5, end_bar=1.5))
 )
@@ -88,8 +89,10 @@ def able(profile: Profile, machine: Machine) -> Machine:
         return machine
     used = {phase.command.control for phase in profile.phases} - {"off"}
     levels = _highest(profile)
+    warmed = any(phase.water_c is not None for phase in profile.phases)
     like = machine.model_copy(
         update={
+            "water_follows_s": machine.water_follows_s or (ANY_WATER_S if warmed else None),
             "program": ProgramLimits(),
             "relief_bar": max(machine.relief_bar, min(15.0, levels.get("pressure", 0.0))),
             "top_flow_ml_s": max(machine.top_flow_ml_s, levels.get("flow", 0.0)),
@@ -204,6 +207,8 @@ def _one(profile: Profile, seen: FixContext, field: str) -> Profile:
         changed = _clamped(phase, seen.machine)
     elif what.startswith("limit."):
         changed = phase.model_copy(update={"limit": Limit()})
+    elif what == "water_c":
+        changed = phase.model_copy(update={"water_c": None})
     elif what == "along":
         changed = _along_time(phase, index, seen)
     elif what == "over":

@@ -73,6 +73,8 @@ def _fix_words(problem: Problem, profile: Profile, machine: Machine) -> str:  # 
         return "the highest it allows"
     if what.startswith("limit."):
         return "remove the limit"
+    if what == "water_c":
+        return "the water of the whole shot"
     if what == "along":
         return "move along time, as long as it is predicted to take"
     if what == "over":

@@ -26,6 +26,7 @@ import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { TemperatureField } from "../../ui/TemperatureField";
 
 interface Props {
   planned: Planned;
@@ -97,6 +98,7 @@ export function PhaseEditor({ planned, index, problems, notices, prediction }: P
       <div className={styles.row}>
         <LimitField {...part} />
         <ExitFields {...part} />
+        <WaterField {...part} />
       </div>
     </section>
   );
@@ -303,6 +305,22 @@ function LimitField(part: Part) {
         onChange={(value) =>
           set("limit", { ...phase, limit: value === null ? {} : { [name]: value } })
         }
+      />
+    </Labelled>
+  );
+}
+
+/** Water of the phase's own, on a machine that can; one that is there can always be taken away. */
+function WaterField({ phase, set, against, machine }: Part) {
+  if (machine?.water_follows_s == null && phase.water_c == null) return null;
+  return (
+    <Labelled before="with water of">
+      <TemperatureField
+        label="Water of the phase"
+        value={phase.water_c ?? null}
+        placeholder="shot's"
+        error={against("water_c")}
+        onChange={(water_c) => set("water_c", { ...phase, water_c })}
       />
     </Labelled>
   );

@@ -6,6 +6,7 @@ import type { Planned } from "../../profile/usePlanned";
 import { Button } from "../../ui/Button";
 import { FieldError, NumberField } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
+import { TemperatureField } from "../../ui/TemperatureField";
 
 interface Props {
   planned: Planned;
@@ -49,6 +50,16 @@ export function StopEditor({ planned, select, problems }: Props) {
           step={1}
           required
           error={wordsAgainst(problems, "stop.time_s")}
+        />
+      </div>
+      <div className={styles.row}>
+        <span className="leading-7">For water of</span>
+        <TemperatureField
+          label="Water it is meant for"
+          value={profile.water_c ?? null}
+          placeholder="any"
+          error={wordsAgainst(problems, "water_c")}
+          onChange={(water_c) => edit("water_c", { ...profile, water_c })}
         />
       </div>
       <p className="text-quiet">

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { careDueQuery } from "../../api/care";
 import { answered, type Bench, client, type Prepared } from "../../api/client";
 import { useActions } from "../../bench/actions";
+import { SetWater } from "../../profile/SetWater";
 import { usePreparing } from "../../shots/preparing";
 import { Button } from "../../ui/Button";
 import { moment, plain } from "../../ui/format";
@@ -60,6 +61,7 @@ export function Checklist(props: {
           </li>
         ))}
       </ul>
+      {prepared?.meant_water && <SetWater water={prepared.meant_water} />}
       {prepared && <WarmUp bench={bench} warmUp={prepared.warm_up} />}
       <CareDue />
       <Button className="mt-1 w-full" disabled={asked.length === 0} onClick={confirmAll}>

@@ -100,6 +100,13 @@ export function MachinePage({ id }: { id: number | undefined }) {
         <Part name="Heat" words={heatSentence}>
           <Num path="boiler_ml" label="Boiler" unit="mL" step={10} placeholder="steady" />
           <Num path="heater_w" label="Heater" unit="W" step={50} />
+          <Num
+            path="water_follows_s"
+            label="A phase's own water comes in"
+            unit="s"
+            step={0.5}
+            placeholder="cannot"
+          />
           <Num path="warm_up_min" label="Warms up in" unit="min" step={1} />
           <Num path="steam_min" label="Steam takes" unit="min more" step={1} />
         </Part>

@@ -123,5 +123,9 @@ export function heatSentence(said: Json) {
     said.boiler_ml == null
       ? "Its water is steady."
       : `A boiler of ${amount(said.boiler_ml, "mL")}, heated with ${amount(said.heater_w, "W")}, sags as it gives water.`;
-  return `${boiler} It is warm through in ${amount(said.warm_up_min, "min")}, with steam in ${amount(said.steam_min, "min")} more.`;
+  const byPhase =
+    said.water_follows_s == null
+      ? "Its water is one for the whole shot."
+      : `A phase can have water of its own, two thirds there in ${amount(said.water_follows_s, "s")}.`;
+  return `${boiler} ${byPhase} It is warm through in ${amount(said.warm_up_min, "min")}, with steam in ${amount(said.steam_min, "min")} more.`;
 }
