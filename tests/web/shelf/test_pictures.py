@@ -151,6 +151,30 @@ class Pictures(WithMachines):
         assert water
         self.assertEqual(water.name, "Quay recipe")
 
+    def test_a_preparation_is_drawn_as_it_is_answered_and_put_on_the_bench(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        page.goto("/shelf/preparations")
+        page.wait_for_url("**/shelf/preparations/new")
+        picture = page.get_by_role("region", name="As answered below")
+        expect(picture).to_contain_text("a heap")
+        page.get_by_label("Leveller below the rim").fill("lots")
+        page.get_by_role("button", name="Add to the shelf").click()
+        expect(page.get_by_role("alert").first).to_be_visible()
+        page.get_by_label("Name", exact=True).fill("Levelled")
+        page.get_by_label("Leveller below the rim").fill("9")
+        page.get_by_label("Beans sprayed before grinding").check()
+        expect(picture).to_contain_text("9 mm")
+        expect(picture).to_contain_text("sprayed before grinding")
+        page.get_by_role("button", name="Add to the shelf").click()
+        page.wait_for_url(re.compile(r"/shelf/preparations/\d+$"))
+        expect(page.get_by_text("No shot was prepared so yet.")).to_be_visible()
+        page.get_by_role("button", name="Put it on the bench").click()
+        expect(page.get_by_text("On the bench", exact=True)).to_be_visible()
+        kept = read_bench(self.app).preparation
+        assert kept
+        self.assertEqual(kept.steps, "sprayed, leveller at 9 mm, tamped")
+
     def test_a_phones_tabs_stand_in_one_line(self) -> None:
         page = self.page
         page.set_viewport_size(PHONE)

@@ -49,6 +49,8 @@ function seenOf(bench: Bench, change: BenchChange) {
     grinder_id: bench.grinder?.id ?? null,
     machine_id: bench.machine.id,
     basket_id: bench.basket?.id ?? null,
+    water_id: bench.water?.id ?? null,
+    preparation_id: bench.preparation?.id ?? null,
   };
   return Object.fromEntries(Object.keys(change).map((name) => [name, words[name]]));
 }

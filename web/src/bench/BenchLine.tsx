@@ -14,7 +14,6 @@ import { failureWords } from "../api/refusals";
 import { useChangeBench } from "../api/useChangeBench";
 import { Arrow } from "../ui/Arrow";
 import { Button } from "../ui/Button";
-import { Choice } from "../ui/Choice";
 import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
@@ -293,7 +292,7 @@ function Choices(props: {
 
 /** Put something else from the shelf on the bench. */
 function useChoose(
-  what: "coffee_id" | "grinder_id" | "machine_id" | "basket_id",
+  what: "coffee_id" | "grinder_id" | "machine_id" | "basket_id" | "preparation_id",
   close: () => void,
 ) {
   const change = useChangeBench();
@@ -362,29 +361,29 @@ function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
       error={error}
       empty="No basket on the shelf yet."
     >
-      <PreparationChange bench={bench} />
+      <PreparationChoice bench={bench} close={close} />
     </Choices>
   );
 }
 
 /** How the puck is prepared, where the house named ways of doing it. */
-function PreparationChange({ bench }: { bench: Bench }) {
+function PreparationChoice({ bench, close }: { bench: Bench; close: () => void }) {
   const preparations = useQuery(preparationsQuery());
-  const change = useChangeBench();
+  const { choose, error } = useChoose("preparation_id", close);
   if (!preparations.data?.length) return null;
   return (
-    <div className="mt-2 border-t border-t-rule pt-2">
-      <Choice
-        label="Prepared"
-        value={String(bench.preparation?.id ?? "")}
-        options={[
-          ...(bench.preparation ? [] : [{ value: "", words: "nobody said how" }]),
-          ...preparations.data.map((one) => ({ value: String(one.id), words: one.name })),
-        ]}
-        onChange={(id) => change.mutate({ preparation_id: Number(id) })}
+    <section aria-label="Prepared" className="mt-2 border-t border-t-rule pt-2">
+      <h3 className="px-2 text-small text-quiet font-normal">
+        Prepared{bench.preparation === null && ": nobody said how"}
+      </h3>
+      <Choices
+        items={preparations.data.map((one) => ({ id: one.id, name: one.name, hint: one.steps }))}
+        current={bench.preparation?.id}
+        choose={choose}
+        error={error}
+        empty=""
       />
-      {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
-    </div>
+    </section>
   );
 }
 
