@@ -30,6 +30,7 @@ from vapocline.desk.read.strength import read_strength
 from vapocline.desk.shelf.coffees import list_coffees
 from vapocline.desk.shelf.grinders import list_grinders
 from vapocline.desk.shelf.machines import list_machines
+from vapocline.desk.shelf.preparations import list_preparations
 from vapocline.desk.taste.tasting import score
 
 TASTED_AFTER_H = 0.04  # the shot itself and a minute or two
@@ -42,6 +43,7 @@ class SamplePull:
     `tasting` is written on the barista's own form; with `tasted` a made-up palate scores it, which
     has its strength measured. `follows` is the change, offered by Next after the shot before, that
     was taken: profile, grind and recipe are then that change's. After it, `learn` from all so far.
+    `preparation` counts where it is on the shelf.
     """
 
     hours_ago: float
@@ -60,6 +62,7 @@ class SamplePull:
     follows: str | None = None
     learn: bool = False
     rehearse: Rehearsal | None = None
+    preparation: str = "Stirred and levelled"
 
 
 def pull_all(context: Context, pulls: Sequence[SamplePull], already: int = 0) -> None:
@@ -107,9 +110,15 @@ def _as_chosen(then: Context, one: SamplePull) -> PullRequest:
             dose_g=one.dose_g,
             yield_g=one.yield_g,
             water_c=one.water_c,
+            preparation_id=_way(then, one),
         ),
     )
     return PullRequest(profile_id=find_profile(then, one.profile), number=one.version)
+
+
+def _way(then: Context, one: SamplePull) -> int | None:
+    """How the puck is prepared, where ways of it are on the shelf."""
+    return {way.name: way.id for way in list_preparations(then)}.get(one.preparation)
 
 
 def _as_offered(then: Context, one: SamplePull) -> PullRequest:

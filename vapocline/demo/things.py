@@ -7,6 +7,7 @@ from datetime import timedelta
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
+from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.coffee.water import Salts, Water
 from vapocline.core.machine.care import CareTask
 from vapocline.core.machine.machine import (
@@ -33,6 +34,7 @@ from vapocline.desk.shelf.care import say_done
 from vapocline.desk.shelf.coffees import add_coffee, list_coffees
 from vapocline.desk.shelf.grinders import add_grinder
 from vapocline.desk.shelf.machines import add_machine, list_machines
+from vapocline.desk.shelf.preparations import add_preparation
 from vapocline.desk.shelf.waters import add_water, list_waters
 from vapocline.desk.taste.target import set_target
 
@@ -216,6 +218,15 @@ WATERS = (
 )
 
 
+PREPARATIONS = (
+    Preparation(
+        name="Stirred and levelled", sprayed=True, clumps="stirred", leveller_mm=9,
+        tamp="guided by the rim", tamp_kg=15, note="The way it is shown to everybody new.",
+    ),
+    Preparation(name="Tapped level", heap="tapped level", note="When six people wait."),
+)  # fmt: skip
+
+
 # By machine, and how many days ago: the boiler's water is due.
 CARE_DONE: tuple[tuple[str, CareTask, float], ...] = (
     ("Sluice Two", "rinse", 1.2),
@@ -225,8 +236,8 @@ CARE_DONE: tuple[tuple[str, CareTask, float], ...] = (
 
 
 def settle_in(context: Context) -> None:
-    """Say what each coffee should taste like and what care was taken; put waters on the shelf.
-    Nothing where that was done before a start was cut short."""
+    """Say what each coffee should taste like and what care was taken; put waters and ways of
+    preparing on the shelf. Nothing where that was done before a start was cut short."""
     if list_waters(context):
         return
     for coffee in list_coffees(context):
@@ -236,4 +247,5 @@ def settle_in(context: Context) -> None:
     for name, task, days in CARE_DONE:
         say_done(ago(context, hours=24 * days), "machine", numbers[name], task)
     bench, *_others = [add_water(context, water) for water in WATERS]
-    change_bench(context, BenchChange(water_id=bench.id))
+    usual, *_ways = [add_preparation(context, one) for one in PREPARATIONS]
+    change_bench(context, BenchChange(water_id=bench.id, preparation_id=usual.id))

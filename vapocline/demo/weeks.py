@@ -34,6 +34,11 @@ def _pulled(of: SamplePull, profile: str, setting: float, *, tasted: bool = Fals
     return replace(of, profile=profile, setting=setting, tasted=tasted)
 
 
+def _tapped(pulls: list[SamplePull]) -> list[SamplePull]:
+    """All of a day prepared in the other way."""
+    return [replace(one, preparation="Tapped level") for one in pulls]
+
+
 def _then(of: SamplePull, move: str) -> SamplePull:
     """The change taken after the shot before, tasted."""
     return replace(of, follows=move, tasted=True)
@@ -99,13 +104,15 @@ FORTNIGHT: tuple[SamplePull, ...] = (
         _pulled(_FERROW, "Quay fall", 14.5, tasted=True),
         _pulled(_FERROW, "Quay fall", 14.5, tasted=True),
     ),
-    *_day(
-        3.4,
-        _pulled(_SALLOW, "Slow rise", 17, tasted=True),
-        _pulled(_SALLOW, "Slow rise", 17),
-        _pulled(_SALLOW, "Quay nine", 19, tasted=True),
-        _pulled(_SALLOW, "Quay nine", 17),
-        _pulled(_SALLOW, "Slow rise", 18),
+    *_tapped(
+        _day(
+            3.4,
+            _pulled(_SALLOW, "Slow rise", 17, tasted=True),
+            _pulled(_SALLOW, "Slow rise", 17),
+            _pulled(_SALLOW, "Quay nine", 19, tasted=True),
+            _pulled(_SALLOW, "Quay nine", 17),
+            _pulled(_SALLOW, "Slow rise", 18),
+        )
     ),
     *_day(
         2.4,

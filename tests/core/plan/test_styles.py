@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 from itertools import product
 
@@ -127,6 +128,26 @@ class Fitting(unittest.TestCase):
         blend = fitted("bloom", regrind=False, rest_days=16, blend=True)
         self.assertIn(f"rest {lasts[1]:.0f} s", " ".join(blend.words))  # a blend ages half as fast
         self.assertNotIn("rest ", " ".join(fitted("steady-nine").words))
+
+    def test_a_soak_says_what_gas_it_leaves_and_a_day_younger_would(self) -> None:
+        left = []
+        for days in (4, 8, 16):
+            words = " ".join(fitted("soak-then-press", regrind=False, rest_days=days).words)
+            found = re.search(r"([\d.]+) mL/g of gas are left .*, ([\d.]+) more if it were", words)
+            assert found
+            left.append(float(found[1]))
+            self.assertGreater(float(found[2]), 0)
+        self.assertEqual(sorted(left, reverse=True), left)
+        for key in ("steady-nine", "bloom"):
+            self.assertNotIn("as it presses", " ".join(fitted(key, regrind=False).words))
+
+    def test_filter_likes_rest_follows_the_gas_too(self) -> None:
+        rests = []
+        for days in (4, 30):
+            made = fitted("filter-like", 126, regrind=False, rest_days=days)
+            (rest,) = [one for one in made.profile.phases if isinstance(one.command, OffCommand)]
+            rests += [one.value for one in rest.exits if isinstance(one, SecondsExit)]
+        self.assertGreater(rests[0], rests[1])
 
     def test_what_the_machine_cannot_give_is_reported(self) -> None:
         one = fitted("gentle-low-pressure", machine=Machine(name="One", control=SoftStart()))

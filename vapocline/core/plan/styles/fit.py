@@ -10,7 +10,12 @@ from vapocline.core.machine.machine import HandLever, Machine, ProgramLimits, Va
 from vapocline.core.machine.steps import to_machine_steps
 from vapocline.core.plan.adjustable import adjustables_of
 from vapocline.core.plan.goal import Allowed, Goal, Want, seek
-from vapocline.core.plan.styles.building import RESTED_ML_G, rest_for_gas_s
+from vapocline.core.plan.styles.building import (
+    RESTED_ML_G,
+    SHORTEST_REST_S,
+    gas_at_press_ml_g,
+    rest_for_gas_s,
+)
 from vapocline.core.plan.styles.catalogue import STYLES, Aim, AimMove, Style
 from vapocline.core.plan.styles.spelling import REFERENCE_DOSE_G, Spelling
 from vapocline.core.plan.translate.translation import translate
@@ -100,21 +105,52 @@ def fit(
     for aim in style.aims:
         plan, said = _solved(plan, aim)
         words.extend(said)
-    words.extend(_rested(style, plan))
+    words.extend(_rested(plan))
     plan, said = _ended(plan, yield_g)
     words.extend(said)
     plan, said = _on_program(plan, own_machine)
     words.extend(said)
     shot = predict(plan)
+    words.extend(_soaked(plan, shot))
     words.extend(_lost(style, shot, yield_g))
     return StyleFit(plan.profile, plan.setup, yield_g, float(grind), words, shot)
 
 
-def _rested(style: Style, plan: Plan) -> list[str]:
+def _soaked(plan: Plan, shot: Prediction) -> list[str]:
+    """What gas a soak under pressure leaves as the press begins: it drips before much has left, so
+    that, unlike a rest, it is not made longer for it."""
+    phases, setup = plan.profile.phases, plan.setup
+    if _rests(plan) or setup.rest_days < 1 or not any(one.kind == "pre-infusion" for one in phases):
+        return []
+    press = 1 + max(at for at, one in enumerate(phases) if one.kind == "pre-infusion")
+    starts_s = shot.phases[press].start_s if press < len(shot.phases) else None
+    if starts_s is None:
+        return []
+    every_s = shot.series.time_s[1] - shot.series.time_s[0]
+    bar = shot.series.pressure_bar[: int(starts_s / every_s)]
+    younger = setup.model_copy(update={"rest_days": setup.rest_days - 1})
+    left, then = (gas_at_press_ml_g(one, bar, every_s) for one in (setup, younger))
+    return [
+        f"{left:.1f} mL/g of gas are left as it presses, {then - left:.2f} more if it were a day "
+        "younger"
+    ]
+
+
+def _rests(plan: Plan) -> bool:
+    """Whether its gas is let go with the pump off: raising a lever again is too short for that."""
+    return any(
+        isinstance(phase.command, OffCommand)
+        and isinstance(rule, SecondsExit)
+        and rule.value >= SHORTEST_REST_S
+        for phase in plan.profile.phases
+        for rule in phase.exits
+    )
+
+
+def _rested(plan: Plan) -> list[str]:
     """How long its rest is for the coffee's gas, and how a younger coffee would change that."""
     setup = plan.setup
-    rests = any(isinstance(phase.command, OffCommand) for phase in plan.profile.phases)
-    if not (style.fresh and rests) or setup.rest_days < 1:
+    if not _rests(plan) or setup.rest_days < 1:
         return []
     rest_s = rest_for_gas_s(setup)
     younger = setup.model_copy(update={"rest_days": setup.rest_days - 1})
