@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 
 import numpy as np
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.coffee import Coffee
@@ -137,6 +137,24 @@ class Gauges(unittest.TestCase):
         self.assertIsNone(apply.boiler_c(Machine(name="Unknown"), 93))
         with self.assertRaisesRegex(Refused, "warms with its boiler"):
             fit("group-temperature", [{"boiler_c": t, "group_c": 180 - t} for t in (90, 95, 100)])
+
+    def test_a_reading_counts_by_how_well_its_probe_and_place_tell_the_water(self) -> None:
+        good: dict[str, object] = {"probe": "thermocouple", "place": "in the stream"}
+        bad: dict[str, object] = {"probe": "infrared", "place": "on the group"}
+        line = [{"boiler_c": t, "group_c": 0.8 * t + 15} for t in (92, 94, 96, 98)]
+        hot = [{"boiler_c": t, "group_c": 0.8 * t + 19} for t in (92, 94, 96, 98)]
+        told = fit("group-temperature", [one | good for one in line] + [one | bad for one in hot])
+        alike = fit("group-temperature", line + hot)
+        at_95 = [found.gives["group_offset_c"][0] + 95 * found.gives["group_per_boiler"][0]
+                 for found in (told, alike)]  # fmt: skip
+        self.assertAlmostEqual(at_95[0], 0.8 * 95 + 15, delta=0.3)
+        self.assertAlmostEqual(at_95[1], 0.8 * 95 + 17, delta=0.3)
+        self.assertIn(
+            "Infrared on the group: a reading counts 5 % of the best", " ".join(told.words)
+        )
+        self.assertNotIn("counts", " ".join(alike.words))
+        with self.assertRaises(ValidationError):
+            fit("group-temperature", [one | {"probe": "finger"} for one in line])
 
 
 class Repeats(unittest.TestCase):

@@ -30,6 +30,7 @@ from vapocline.desk.shelf.care import (
     say_interval,
     say_warm_by,
 )
+from vapocline.desk.shelf.machines import change_machine, plain_machine
 from vapocline.desk.shelf.waters import add_water
 from vapocline.store.database import transaction
 from vapocline.store.tables import EventRow, ShotRow
@@ -107,13 +108,24 @@ class OfABench(unittest.TestCase):
             self.line("screen_look").outcome or "", r"uneven: 3 of \d+ shots before, 1 of 1 since$"
         )
 
-    def test_a_calibration_is_due_after_half_a_year_or_once_the_group_left_its_line(self) -> None:
+    def test_a_calibration_is_due_by_age_by_a_change_or_once_the_group_left_its_line(
+        self,
+    ) -> None:
         rows = tuple(GroupReading(boiler_c=c, group_c=c - 8) for c in (98, 101, 104))
         then = at_time(self.context, lambda: datetime(2020, 1, 1, tzinfo=UTC))
         keep(then, "machine", self.machine, Measurement(measured=GroupTemperature(rows=rows)))
         soon = at_time(self.context, lambda: datetime(2020, 5, 1, tzinfo=UTC))
         [fresh] = self.thing(soon).calibrations
         self.assertEqual(fresh.state, "fine")
+        machine = plain_machine(read_bench(self.context).machine)
+        later = at_time(self.context, lambda: datetime(2020, 4, 1, tzinfo=UTC))
+        change_machine(later, self.machine, machine.model_copy(update={"note": "Polished."}))
+        self.assertEqual(self.thing(soon).calibrations[0].state, "fine")
+        change_machine(later, self.machine, machine.model_copy(update={"heater_w": 900.0}))
+        [changed] = self.thing(soon).calibrations
+        self.assertEqual(changed.because, "the machine was changed since")
+        keep(later, "machine", self.machine, Measurement(measured=GroupTemperature(rows=rows)))
+        self.assertEqual(self.thing(soon).calibrations[0].state, "fine")
         [old] = self.thing().calibrations
         self.assertRegex(f"{old.state}, {old.because}", r"^due, \d+ days ago$")
         with transaction(self.context.sessions) as session:

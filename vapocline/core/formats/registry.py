@@ -119,7 +119,9 @@ KNOWLEDGE = cast("Codec[Knowledge]", _whole(Knowledge))
 SHOT = cast("Codec[ShotDocument]", _whole(ShotDocument))
 GOAL = cast("Codec[Goal]", _whole(Goal))
 CALIBRATION: Codec[Calibration] = Codec(
-    "vapocline/calibration", TypeAdapter(Calibration), (_rows_drink_is_yield,)
+    "vapocline/calibration",
+    TypeAdapter(Calibration),
+    (_rows_drink_is_yield, nested_parts_changed),
 )
 GOALS = Codec("vapocline/goals", TypeAdapter(Goals), (_goals_in_an_object,))
 TOLERANCE = Codec("vapocline/tolerance", TypeAdapter(Tolerance), (_drink_is_yield,))

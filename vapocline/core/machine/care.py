@@ -156,6 +156,19 @@ def group_words(off_c: Sequence[float]) -> str | None:
     return f"the group was logged {temperature_apart(abs(middle), 1)} {way} what was set"
 
 
+# What a machine's calibrations were measured with, besides what they set themselves.
+MEASURED_WITH = (
+    "control", "relief_bar", "floor_bar", "top_flow_ml_s", "pump_max_bar", "when_off", "boiler_ml",
+    "heater_w", "preamble", "gauge_at",
+)  # fmt: skip
+CHANGED_WORDS = "the machine was changed since"
+
+
+def outdates_calibrations(before: Machine, after: Machine) -> bool:
+    """Whether a change of a machine asks for its calibrations to be measured again."""
+    return any(getattr(before, name) != getattr(after, name) for name in MEASURED_WITH)
+
+
 def switch_on_at(warm_at: time | None, takes_min: float) -> time | None:
     """The time of day to switch on, to be warm at another; it may be of the day before."""
     if warm_at is None:

@@ -18,6 +18,7 @@ from vapocline.core.formats.registry import EVENT
 from vapocline.core.machine.calibration.measured import CALIBRATION_WORDS
 from vapocline.core.machine.care import (
     CALIBRATION_DAYS,
+    CHANGED_WORDS,
     OF_SHOTS,
     CareJob,
     CareState,
@@ -299,6 +300,9 @@ def _calibration(
 ) -> CalibrationDue:
     days = (context.now() - calibration.measured_at) / timedelta(days=1)
     because = f"{days:.0f} days ago" if days >= CALIBRATION_DAYS else None
+    changed = row.changed_at if isinstance(row, MachineRow) else None
+    if changed is not None and changed > calibration.measured_at:
+        because = CHANGED_WORDS
     if calibration.what == "group-temperature" and isinstance(row, MachineRow):
         logged = care.read_group_c(session, row, limit=OF_SHOTS, after=calibration.measured_at)
         off = [float(np.nanmedian(c)) - set_c for set_c, c in logged if not np.all(np.isnan(c))]

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import MACHINE
 from vapocline.core.machine.calibration.apply import boiler_c
+from vapocline.core.machine.care import outdates_calibrations
 from vapocline.core.machine.commands import commands_of, levels_of
 from vapocline.core.machine.machine import Machine
 from vapocline.desk.context import Context
@@ -106,7 +107,10 @@ def change_machine(
     """Rewrite a machine, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, machine_id, lock=True)
-        refuse_stale(MACHINE.read(row.document), machine, seen)
+        before = MACHINE.read(row.document)
+        refuse_stale(before, machine, seen)
+        if outdates_calibrations(before, machine):
+            row.changed_at = context.now()
         row.name, row.document = machine.name, MACHINE.write(machine)
         ask_to_learn_again(session, row)
         session.flush()

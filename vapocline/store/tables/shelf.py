@@ -177,7 +177,8 @@ class MachineRow(Base):
 
     One that is not `wired` answers nowhere: it is worked and read by hand.
     `on_since` is when it was switched on, `with_steam` whether it must be warm enough to steam;
-    `warm_at` is the time of day by which it is to be warm.
+    `warm_at` is the time of day by which it is to be warm, `changed_at` when it was last changed
+    such that what was measured of it no longer holds.
     """
 
     __tablename__ = "machines"
@@ -196,6 +197,7 @@ class MachineRow(Base):
     on_since: Mapped[datetime | None]
     with_steam: Mapped[bool] = mapped_column(server_default="false")
     warm_at: Mapped[time | None]
+    changed_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 

@@ -5229,13 +5229,18 @@ export interface components {
         };
         /**
          * GroupReading
-         * @description What the boiler was set to, and what came out at the group.
+         * @description What the boiler was set to, and what was read at the group: with what, and where; None where
+         *     nobody said.
          */
         GroupReading: {
             /** Boiler C */
             boiler_c: number;
             /** Group C */
             group_c: number;
+            /** Probe */
+            probe?: ("thermocouple" | "resistance" | "thermometer" | "infrared") | null;
+            /** Place */
+            place?: ("in the stream" | "in the basket" | "in the cup" | "on the group") | null;
         };
         /**
          * GroupTemperature

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from typing import assert_never
 
@@ -20,7 +21,10 @@ from vapocline.core.machine.calibration.measured import (
     DryRun,
     Fill,
     Grind,
+    GroupReading,
     GroupTemperature,
+    Probe,
+    ProbePlace,
     ScaleLag,
     Valve,
 )
@@ -168,7 +172,8 @@ def _group(measured: GroupTemperature) -> CalibrationFit:
                 )
             ]
         )
-    fit = straight([[1.0] * len(boiler), boiler], group, WORTH_C)
+    sds = [_reading_sd_c(row) for row in measured.rows]
+    fit = straight([[1.0] * len(boiler), boiler], group, WORTH_C, sds)
     a, b = fit.coefficients
     if b <= 0:
         unit = temperature_unit()
@@ -177,6 +182,7 @@ def _group(measured: GroupTemperature) -> CalibrationFit:
     words = [
         f"At {temperature(93)} at the group the boiler stands at {temperature((93 - a) / b, 1)}",
         f"The group is known to {temperature_apart(fit.error, 1)}",
+        *_counting_less(measured.rows, sds),
         *_slips(fit.outliers, [f"boiler {temperature(boiler[i])}" for i in fit.outliers]),
     ]
     return _drawn(
@@ -187,6 +193,35 @@ def _group(measured: GroupTemperature) -> CalibrationFit:
         gives={"group_offset_c": [round(a, 3)], "group_per_boiler": [round(b, 4)]},
         words=words,
     )
+
+
+# How far off the water's temperature a reading usually is, °C, one standard deviation; ours.
+PROBE_SD_C: dict[Probe | None, float] = {
+    "thermocouple": 0.7, "resistance": 0.3, "thermometer": 1.0, "infrared": 2.5, None: 1.0,
+}  # fmt: skip
+PLACE_SD_C: dict[ProbePlace | None, float] = {
+    "in the stream": 0.3, "in the basket": 0.5, "in the cup": 2.0, "on the group": 2.5, None: 1.0,
+}  # fmt: skip
+COUNTS_LESS = 0.5  # of the best reading
+
+
+def _reading_sd_c(row: GroupReading) -> float:
+    return math.hypot(PROBE_SD_C[row.probe], PLACE_SD_C[row.place])
+
+
+def _counting_less(rows: Sequence[GroupReading], sds: Sequence[float]) -> list[str]:
+    """Which readings count for much less than the best, each way of reading once."""
+    said = {}
+    for row, sd in zip(rows, sds, strict=True):
+        counts = (min(sds) / sd) ** 2
+        if counts < COUNTS_LESS:
+            how = (
+                " ".join(word for word in (row.probe, row.place) if word) or "readings as they are"
+            )
+            said[how] = (
+                f"{how[0].upper()}{how[1:]}: a reading counts {100 * counts:.0f} % of the best"
+            )
+    return list(said.values())
 
 
 def _after_drip(measured: AfterDrip) -> CalibrationFit:

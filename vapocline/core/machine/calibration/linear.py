@@ -19,12 +19,17 @@ class Straight:
     error: float
 
 
-def straight(columns: list[list[float]], y: list[float], worth: float) -> Straight:
+def straight(
+    columns: list[list[float]], y: list[float], worth: float, sds: list[float] | None = None
+) -> Straight:
     """Fit y = Σ coefficient·column. A row further off than `worth` and than the others is left out.
 
     First with a loss that a slip hardly moves (Huber's soft L1), to find the slips; then plainly.
+    Rows known to standard deviations `sds` count by them, and the error is that of the best of
+    them.
     """
-    a, b = np.array(columns, dtype=float).T, np.array(y, dtype=float)
+    wide = np.ones(len(y)) if sds is None else np.array(sds) / min(sds)
+    a, b = np.array(columns, dtype=float).T / wide[:, None], np.array(y, dtype=float) / wide
     first = np.linalg.lstsq(a, b, rcond=None)[0]
     robust = scipy.optimize.least_squares(
         lambda c: a @ c - b, first, loss="soft_l1", f_scale=worth

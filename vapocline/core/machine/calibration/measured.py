@@ -42,11 +42,18 @@ class DialReading(Document):
     flow_ml_s: FlowMlS
 
 
+Probe = Literal["thermocouple", "resistance", "thermometer", "infrared"]
+ProbePlace = Literal["in the stream", "in the basket", "in the cup", "on the group"]
+
+
 class GroupReading(Document):
-    """What the boiler was set to, and what came out at the group."""
+    """What the boiler was set to, and what was read at the group: with what, and where; None where
+    nobody said."""
 
     boiler_c: BoilerC
     group_c: GroupC
+    probe: Probe | None = None
+    place: ProbePlace | None = None
 
 
 class Drip(Document):

@@ -1,4 +1,5 @@
-"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder.
+"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder; when a
+machine was changed.
 
 Revision ID: 0026
 Revises: 0025
@@ -53,6 +54,10 @@ def upgrade() -> None:
         op.create_foreign_key(key, table, "preparations", ["preparation_id"], ["id"])
         op.create_index(op.f(f"ix_{table}_preparation_id"), table, ["preparation_id"])
     op.add_column(
+        "machines",
+        sa.Column("changed_at", postgresql.TIMESTAMP(timezone=True), nullable=True),
+    )
+    op.add_column(
         "grinders", sa.Column("retention_g", sa.Double(), server_default="0", nullable=False)
     )
     op.create_check_constraint(
@@ -62,6 +67,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_column("grinders", "retention_g")
+    op.drop_column("machines", "changed_at")
     for table in ("shots", "benches"):
         op.drop_index(op.f(f"ix_{table}_preparation_id"), table_name=table)
         op.drop_constraint(op.f(f"fk_{table}_preparation_id"), table, type_="foreignkey")

@@ -6,6 +6,7 @@ import { calibrationsQuery, type Subject } from "../../api/queries";
 import { failureWords, refusalWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
 import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
@@ -13,10 +14,12 @@ import { styles } from "../../ui/styles";
 import { useTemperature } from "../../ui/units";
 import {
   CELSIUS,
+  emptyPicks,
   emptyRows,
   type Journey,
   journeysOf,
   measuredOf,
+  type Picks,
   type Rows,
   unfinished,
 } from "./calibrating";
@@ -85,9 +88,10 @@ function Standing(props: { journey: Journey; kept: Kept[]; open: boolean; toggle
 /** The table to write into, worked out as it fills. */
 function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done: () => void }) {
   const [rows, setRows] = useState<Rows>(() => emptyRows(journey));
+  const [picks, setPicks] = useState<Picks>(() => emptyPicks(journey));
   const queryClient = useQueryClient();
   const { inF, unit } = useTemperature();
-  const measured = measuredOf(journey, rows, inF);
+  const measured = measuredOf(journey, rows, picks, inF);
   const rested = useResting(JSON.stringify(measured));
   const path = { params: { path: { subject, subject_id: id } } };
   const empty = measured.rows.length === 0;
@@ -123,6 +127,16 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
     keep.reset();
     setRows(rows.map((cells, i) => (i === row ? cells.with(column, value) : cells)));
   };
+  // Chosen for one row, it is for those below that nobody chose for yet.
+  const pick = (row: number, column: number, value: string) => {
+    keep.reset();
+    const open = (at: number) => at === row || (at > row && !picks[at]?.[column]);
+    setPicks(picks.map((cells, at) => (open(at) ? cells.with(column, value) : cells)));
+  };
+  const addRow = () => {
+    setRows([...rows, journey.columns.map(() => null)]);
+    setPicks([...picks, picks.at(-1) ?? []]);
+  };
   const refused = keep.error ?? worked.error;
   return (
     <div
@@ -143,6 +157,11 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
                   {one.unit && `, ${one.unit === CELSIUS ? unit : one.unit}`}
                 </th>
               ))}
+              {journey.picks?.map((one) => (
+                <th key={one.field} scope="col">
+                  {one.label}
+                </th>
+              ))}
             </tr>
           </thead>
           <tbody>
@@ -161,6 +180,16 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
                     />
                   </td>
                 ))}
+                {journey.picks?.map((one, i) => (
+                  <td key={one.field}>
+                    <Choice
+                      label={`${one.label} ${row + 1}`}
+                      value={picks[row]?.[i] ?? ""}
+                      options={one.options}
+                      onChange={(value) => pick(row, i, value)}
+                    />
+                  </td>
+                ))}
               </tr>
             ))}
           </tbody>
@@ -170,10 +199,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
             {missing.length === 1 ? "Row" : "Rows"} {missing.join(", ")} not complete yet
           </p>
         )}
-        <Button
-          className="mt-2"
-          onClick={() => setRows([...rows, journey.columns.map(() => null)])}
-        >
+        <Button className="mt-2" onClick={addRow}>
           Add a row
         </Button>
       </div>

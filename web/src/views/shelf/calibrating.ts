@@ -15,6 +15,18 @@ interface Column {
   step: number;
 }
 
+interface Pick {
+  field: string;
+  label: string;
+  options: readonly { value: string; words: string }[];
+}
+
+const NOT_SAID = { value: "", words: "not said" };
+const options = (...words: string[]) => [
+  NOT_SAID,
+  ...words.map((one) => ({ value: one, words: one })),
+];
+
 /** One kind of calibration: how it is measured, and what is written down each time. */
 export interface Journey {
   what: What;
@@ -22,6 +34,8 @@ export interface Journey {
   how: string;
   /** A single number a row, or several named ones. */
   columns: readonly Column[];
+  /** What is chosen of each row besides. */
+  picks?: readonly Pick[];
   single?: boolean;
   rows: number;
 }
@@ -64,6 +78,18 @@ const JOURNEYS: Record<Subject, readonly Journey[]> = {
       columns: [
         column("boiler_c", "Boiler", CELSIUS, 0.5),
         column("group_c", "Group", CELSIUS, 0.5),
+      ],
+      picks: [
+        {
+          field: "probe",
+          label: "Probe",
+          options: options("thermocouple", "resistance", "thermometer", "infrared"),
+        },
+        {
+          field: "place",
+          label: "Place",
+          options: options("in the stream", "in the basket", "in the cup", "on the group"),
+        },
       ],
       rows: 3,
     },
@@ -122,6 +148,13 @@ export function emptyRows(journey: Journey): Rows {
   return Array.from({ length: journey.rows }, () => journey.columns.map(() => null));
 }
 
+/** What is chosen of each row; a new one is measured as the row before. */
+export type Picks = string[][];
+
+export function emptyPicks(journey: Journey): Picks {
+  return Array.from({ length: journey.rows }, () => journey.picks?.map(() => "") ?? []);
+}
+
 /** The rows of which a part is still missing, counted from one. */
 export function unfinished(rows: Rows) {
   const part = (row: Rows[number]) => row.includes(null) && row.some((cell) => cell !== null);
@@ -133,14 +166,13 @@ function stored(cell: Typed | undefined, unit: string, inF: boolean) {
 }
 
 /** What was typed as the server takes it, temperatures in °C; rows that are not complete yet are left out. */
-export function measuredOf(journey: Journey, rows: Rows, inF: boolean): Measured {
-  const filled = rows.filter((row) => !row.includes(null));
-  const written = filled.map((row) =>
-    journey.single
-      ? row[0]
-      : Object.fromEntries(
-          journey.columns.map(({ field, unit }, i) => [field, stored(row[i], unit, inF)]),
-        ),
-  );
+export function measuredOf(journey: Journey, rows: Rows, picks: Picks, inF: boolean): Measured {
+  const written = rows.flatMap((row, at) => {
+    if (row.includes(null)) return [];
+    if (journey.single) return [row[0]];
+    const numbers = journey.columns.map(({ field, unit }, i) => [field, stored(row[i], unit, inF)]);
+    const chosen = journey.picks?.map(({ field }, i) => [field, picks[at]?.[i] || null]) ?? [];
+    return [Object.fromEntries([...numbers, ...chosen])];
+  });
   return { what: journey.what, rows: written } as unknown as Measured;
 }
