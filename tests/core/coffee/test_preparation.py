@@ -6,7 +6,7 @@ import unittest
 
 from pydantic import ValidationError
 
-from vapocline.core.coffee.grinder import Grinder, mixed_with
+from vapocline.core.coffee.grinder import Grinder, mixed_with, on_click, setting_on
 from vapocline.core.coffee.preparation import Preparation, steps_of
 
 
@@ -27,6 +27,20 @@ class Steps(unittest.TestCase):
         for bad in ({"leveller_mm": 0}, {"leveller_mm": 90}, {"tamp_kg": 0}, {"clumps": "some"}):
             with self.subTest(bad), self.assertRaises(ValidationError):
                 Preparation.model_validate({"name": "Odd"} | bad)
+
+
+class Clicks(unittest.TestCase):
+    def test_a_proposed_setting_is_one_that_a_hand_can_set(self) -> None:
+        dial = Grinder(name="Clicks", settings=(0, 10), grind_um=(200, 400), step=2)
+        self.assertEqual([setting_on(dial, um) for um in (240, 259, 261, 700)], [2, 2, 4, 10])
+        stepless = dial.model_copy(update={"step": None})
+        self.assertEqual(setting_on(stepless, 244), 2.2)
+        odd = Grinder(name="Odd", settings=(0.3, 9.7), grind_um=(400, 200), step=0.5)
+        self.assertEqual([on_click(odd, at) for at in (0.3, 5.2, 9.7)], [0.5, 5.0, 9.5])
+
+    def test_clicks_further_apart_than_the_dial_is_long_change_nothing(self) -> None:
+        dial = Grinder(name="Coarse", settings=(3, 4), grind_um=(200, 400), step=10)
+        self.assertEqual(on_click(dial, 3.5), 3.5)
 
 
 class Mixes(unittest.TestCase):

@@ -76,10 +76,7 @@ class Checking(unittest.TestCase):
     def test_the_preparation_on_the_bench_is_what_is_asked_for(self) -> None:
         self.assertEqual(self.item("tamp").words, "Tamped level, the rim clean")
         named = self.item("tamp", preparation="Needles: stirred with needles, tamped")
-        self.assertEqual(
-            named.words,
-            "Prepared as Needles: stirred with needles, tamped; level, the rim clean",
-        )
+        self.assertEqual(named.words, "Needles: stirred with needles, tamped; the rim clean")
 
     def test_what_is_in_the_grinder_is_missing_until_somebody_says_it_was_ground_out(self) -> None:
         inside = INTENDED.model_copy(update={"retained": "1.5 g ground at 8"})

@@ -69,6 +69,14 @@ class Beginnings(unittest.TestCase):
         self.assertEqual((newest.profile.name, newest.purpose), (first.name, "milk"))
         self.assertFalse(beginning(self.context).empty)
 
+    def test_whole_steps_of_a_dial_stay_with_the_grinder(self) -> None:
+        for stepped, step in ((True, 1), (False, None)):
+            answers = said("grinder", grinder=ALL["grinder"] | {"stepped": stepped, "name": None})
+            set_up_bench(self.context, SetUp(answers=answers))
+            grinder = read_bench(self.context).grinder
+            assert grinder
+            self.assertEqual(grinder.step, step)
+
     def test_plans_first_forecast_is_the_one_that_was_shown(self) -> None:
         answers = said(*ALL)
         shown = forecast_begin(self.context, answers, 128).prediction.shot_time_s

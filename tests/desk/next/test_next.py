@@ -7,12 +7,14 @@ from pydantic import ValidationError
 from tests.desk.next.own_coffee import WithOwnCoffee
 from tests.factories import flow, profile
 from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.plan.goal import Want
 from vapocline.core.taste.target import Target
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.next.changes import NextChange
 from vapocline.desk.next.next import Next, Taken, read_next, read_refitted, take_change
 from vapocline.desk.read.strength import Strength, measure
+from vapocline.desk.shelf.grinders import change_grinder
 from vapocline.desk.taste.target import set_target
 from vapocline.store.database import transaction
 from vapocline.store.tables import ShotRow
@@ -36,6 +38,17 @@ class AfterAShot(WithOwnCoffee):
         self.assertEqual((cooler.profile.stop.cup_g, shorter.profile.stop.cup_g), (30, 27))
         self.assertEqual(len(self.change(found, "falling_end").profile.phases), 3)
         self.assertLess(self.change(found, "coarser").expected["bitterness"], 0)
+
+    def test_a_change_of_grind_is_a_click_at_least_where_the_grinder_clicks(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2}))
+        grinder = read_bench(self.context).grinder
+        assert grinder
+        clicks = Grinder(name=grinder.name, settings=(0, 10), grind_um=(200, 400), step=2)
+        change_grinder(self.context, grinder.id, clicks)
+        change_bench(self.context, BenchChange(grind_setting=6))
+        coarser = self.change(read_next(self.context, self.pulled(bitterness=7)), "coarser")
+        self.assertEqual(coarser.bench.grind_setting, 8)
+        self.assertIn("6 to 8 on", coarser.details)
 
     def test_what_is_within_what_can_be_told_is_nothing(self) -> None:
         set_target(self.context, self.coffee, Target(scores={"bitterness": 4}))

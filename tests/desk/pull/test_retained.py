@@ -126,7 +126,7 @@ class Prepared(AtLearntBench):
         words = next(
             one.words for one in prepare(self.context, request).items if one.check == "tamp"
         )
-        self.assertIn("Prepared as Careful: stirred with needles, tamped", words)
+        self.assertIn("Careful: stirred with needles, tamped", words)
         number = pull(self.context, request)
         self.learn()
         kept = self.shot(number).conditions.preparation

@@ -30,7 +30,7 @@ class BeforeThePump(AtTheMachine):
         ways = page.get_by_role("region", name="Prepared")
         ways.get_by_role("button", name="Needles").click()
         expect(page.locator("[data-check=tamp]")).to_contain_text(
-            "Prepared as Needles: stirred with needles, leveller at 9 mm, tamped"
+            "Needles: stirred with needles, leveller at 9 mm, tamped; the rim clean"
         )
         kept = read_bench(self.app).preparation
         assert kept

@@ -73,7 +73,7 @@ def next_step(
         )
     furthest = LONGEST_SHARE * nearest.value
     value = min(nearest.value + furthest, max(nearest.value - furthest, value))
-    step = STEPS[wanted.number]
+    step = bounds.step or STEPS[wanted.number]
     value = min(bounds.high, max(bounds.low, round(value / step) * step))
     if any(abs(value - one.value) < step / 2 for one in points):
         return GuidedStep(
@@ -89,6 +89,7 @@ class Bounds(NamedTuple):
 
     low: float
     high: float
+    step: float | None = None  # where the thing itself has one
 
 
 def _by_secant(

@@ -31,6 +31,7 @@ RANGES: Mapping[str, Range] = {
     "yield_g": Range(5, 400, "g"),
     "grind_um": Range(120, 900, "µm"),
     "grind_setting": Range(0, 1000, ""),
+    "grind_step": Range(0.01, 50, ""),
     "rest_days": Range(0, 365, "days"),
     "basket_diameter_mm": Range(40, 70, "mm"),
     "basket_volume_ml": Range(10, 120, "mL"),
@@ -201,4 +202,5 @@ BagPrice = Annotated[float, Within("bag_price")]  # in the house's money
 WarmUpMin = Annotated[float, Within("warm_up_min")]
 LevellerMm = Annotated[float, Within("leveller_mm")]
 TampKg = Annotated[float, Within("tamp_kg")]
+GrindStep = Annotated[float, Within("grind_step")]
 RetentionG = Annotated[float, Within("retention_g")]

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
-from typing import Any, NamedTuple, Self
+from typing import Any, NamedTuple, Protocol, Self
 
 import numpy as np
 import scipy  # its parts are imported where they are first used
@@ -19,6 +19,7 @@ from vapocline.core.base.quantities import (
     RANGES,
     FinesPct,
     GrindSetting,
+    GrindStep,
     GrindUm,
     RetentionG,
     SizeSpread,
@@ -41,7 +42,8 @@ class Grinder(Document):
 
     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
     `size_spread` is how far all its sizes together may be off, one standard deviation of their
-    logarithm: 0 where they were measured. `retention_g` stays inside until more is ground.
+    logarithm: 0 where they were measured. `step` is how far apart its clicks are, None where it is
+    stepless; `retention_g` stays inside until more is ground.
     """
 
     name: Name
@@ -49,6 +51,7 @@ class Grinder(Document):
     grind_um: tuple[GrindUm, ...]
     fines_pct: FinesPct | None = None
     size_spread: SizeSpread = 0
+    step: GrindStep | None = None
     retention_g: RetentionG = 0
     note: Note = ""
 
@@ -132,3 +135,32 @@ def setting_for(settings: Sequence[float], grind_um: Sequence[float], size_um: f
     between = np.linspace(settings[0], settings[-1], 2001)
     sizes = _curve(tuple(settings), tuple(grind_um))(between)
     return round(float(between[int(np.argmin(np.abs(sizes - size_um)))]), 2)
+
+
+class GrinderDial(Protocol):
+    """A grinder's points, and how far apart its clicks are, None where it is stepless."""
+
+    @property
+    def settings(self) -> Sequence[float]: ...
+    @property
+    def grind_um(self) -> Sequence[float]: ...
+    @property
+    def step(self) -> float | None: ...
+
+
+STEPLESS = 0.1  # how finely a setting is proposed where there are no clicks
+
+
+def setting_on(dial: GrinderDial, size_um: float) -> float:
+    """The setting nearest to a size that a hand can set: on a click, or to a tenth."""
+    return on_click(dial, setting_for(dial.settings, dial.grind_um, size_um))
+
+
+def on_click(dial: GrinderDial, setting: float) -> float:
+    """The click nearest to a setting, within the outermost points."""
+    step = dial.step or STEPLESS
+    low, high = (round(edge / step, 6) for edge in (dial.settings[0], dial.settings[-1]))
+    first, last = math.ceil(low), math.floor(high)
+    if first > last:  # no click lies between them
+        return round(setting, 3)
+    return round(min(last, max(first, round(setting / step))) * step, 3)

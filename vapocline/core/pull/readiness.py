@@ -207,7 +207,7 @@ def _purge(intended: Intended, confirmed: Checks) -> list[Item]:
 def _tamped(intended: Intended) -> str:
     if intended.preparation is None:
         return "Tamped level, the rim clean"
-    return f"Prepared as {intended.preparation}; level, the rim clean"
+    return f"{intended.preparation}; the rim clean"
 
 
 def _grind(intended: Intended, confirmed: Checks) -> Item:

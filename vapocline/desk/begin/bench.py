@@ -35,6 +35,7 @@ from vapocline.store.tables import (
 )
 
 NAMED = CoffeeRow | GrinderRow | MachineRow | BasketRow | ProfileRow | BenchRow
+WHOLE_STEP = 1.0  # of a dial with clicks
 BASKET_MARGIN_G = 2.0  # a basket is made for about so much more or less than it is filled with
 
 
@@ -144,6 +145,7 @@ def _shelve(context: Context, session: Session, bench: BenchRow, answers: Answer
                 settings=settings,
                 grind_um=sizes,
                 size_spread=DIAL_SIZE_SPREAD,
+                step=WHOLE_STEP if dial.stepped else None,
             ),
         )
     if (coffee := answers.coffee) is not None:

@@ -19,7 +19,7 @@ from vapocline.core.base.quantities import (
     YieldG,
 )
 from vapocline.core.coffee.coffee import UNKNOWN_REST_DAYS, Roast
-from vapocline.core.coffee.grinder import grind_um_at
+from vapocline.core.coffee.grinder import grind_um_at, on_click
 from vapocline.core.coffee.recipe import Follows, Recipe, glass_ml, revised
 from vapocline.core.formats.registry import GOALS, PLAN, Goals
 from vapocline.core.machine.calibration.apply import boiler_c
@@ -263,7 +263,7 @@ def _distinct(goals: list[Want]) -> list[Want]:
 
 
 def _middle(grinder: GrinderRow) -> float:
-    return round((grinder.settings[0] + grinder.settings[-1]) / 2, 1)
+    return on_click(grinder, (grinder.settings[0] + grinder.settings[-1]) / 2)
 
 
 def _dialled_in(session: Session, row: BenchRow) -> bool:

@@ -6,7 +6,7 @@ from typing import Any
 
 from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import known_process
-from vapocline.core.coffee.grinder import UNKNOWN_SIZE_SPREAD, setting_for
+from vapocline.core.coffee.grinder import UNKNOWN_SIZE_SPREAD, setting_on
 from vapocline.core.plan.styles.fit import DEFAULT_GRINDS_UM
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan, Setup
@@ -80,7 +80,7 @@ def grinds_of(bench: Bench) -> tuple[float, float]:
 def setting_of(bench: Bench, size_um: float) -> float | None:
     if bench.grinder is None:
         return None
-    return round(setting_for(bench.grinder.settings, bench.grinder.grind_um, size_um), 1)
+    return setting_on(bench.grinder, size_um)
 
 
 def bench_plan(context: Context, profile: Profile) -> Plan:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.problems import Refused
-from vapocline.core.coffee.grinder import grind_um_at, setting_for
+from vapocline.core.coffee.grinder import grind_um_at, setting_on
 from vapocline.core.formats.registry import PLAN
 from vapocline.core.learn.next_shot import CandidateShot, NextShot, most_taught
 from vapocline.core.machine.check import machine_problems
@@ -58,7 +58,7 @@ def _candidates(row: ShotRow, grinder: GrinderRow, *, measured: bool) -> Iterato
     for by, word in ((-FINER, "finer"), (FINER, "coarser")):
         size = plan.setup.grind_um * (1 + by)
         try:
-            setting = round(setting_for(grinder.settings, grinder.grind_um, size), 1)
+            setting = setting_on(grinder, size)
             size = grind_um_at(grinder.settings, grinder.grind_um, setting)
         except Refused:
             continue

@@ -6,7 +6,7 @@ from vapocline.core.advise.candidates import ShotSketch, Voice
 from vapocline.core.advise.moves import Where
 from vapocline.core.advise.weighing import Weighed
 from vapocline.core.base.document import Answer
-from vapocline.core.coffee.grinder import setting_for
+from vapocline.core.coffee.grinder import on_click, setting_on
 from vapocline.core.formats.registry import CONDITIONS
 from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.plan import Plan
@@ -68,14 +68,14 @@ def change_of(one: Weighed, plan: Plan, row: ShotRow) -> NextChange:
         failed=one.failed,
         purge_g=candidate.purge_g,
         profile=candidate.plan.profile,
-        bench=recipe_of(candidate.plan, plan, row),
+        bench=recipe_of(candidate.plan, plan, row, a_click=candidate.where == "grind"),
     )
 
 
 def _details(one: Weighed, plan: Plan, row: ShotRow) -> str:
     """What is changed; a grind by the grinder's numbers where they are known."""
     by = one.candidate.plan.setup.grind_um - plan.setup.grind_um
-    setting = _setting(one.candidate.plan, plan, row)
+    setting = _setting(one.candidate.plan, plan, row, a_click=one.candidate.where == "grind")
     if by == 0:
         return one.candidate.details
     said = f"{abs(by):.0f} µm {'coarser' if by > 0 else 'finer'}"
@@ -86,21 +86,28 @@ def _details(one: Weighed, plan: Plan, row: ShotRow) -> str:
     return f"{one.candidate.details}; with it the grind {said}, to keep the time"
 
 
-def _setting(moved: Plan, plan: Plan, row: ShotRow) -> float | None:
-    """The grinder's setting for a changed grind."""
-    size_um = moved.setup.grind_um
-    if row.grinder is None or size_um == plan.setup.grind_um:
+def _setting(moved: Plan, plan: Plan, row: ShotRow, *, a_click: bool) -> float | None:
+    """The grinder's setting for a changed grind; None where that is no click away and `a_click`
+    does not ask for the next."""
+    dial, size_um, was_um = row.grinder, moved.setup.grind_um, plan.setup.grind_um
+    if dial is None or size_um == was_um:
         return None
-    return round(setting_for(row.grinder.settings, row.grinder.grind_um, size_um), 1)
+    setting = setting_on(dial, size_um)
+    if setting != row.grind_setting or dial.step is None:
+        return setting
+    rises = dial.grind_um[-1] > dial.grind_um[0]
+    way = 1 if (size_um > was_um) == rises else -1
+    return on_click(dial, setting + way * dial.step) if a_click else None
 
 
-def recipe_of(moved: Plan, plan: Plan, row: ShotRow) -> BenchRecipe:
-    """The shot's intended recipe with the same change as its plan."""
+def recipe_of(moved: Plan, plan: Plan, row: ShotRow, *, a_click: bool = False) -> BenchRecipe:
+    """The shot's intended recipe with the same change as its plan; `a_click` of the grinder at
+    least where its grind is what changes."""
     intended = CONDITIONS.read(row.conditions).intended
     before_g, after_g = plan.profile.stop.cup_g or 0.0, moved.profile.stop.cup_g or 0.0
-    setting = row.grind_setting if (changed := _setting(moved, plan, row)) is None else changed
+    changed = _setting(moved, plan, row, a_click=a_click)
     return BenchRecipe(
-        grind_setting=setting,
+        grind_setting=row.grind_setting if changed is None else changed,
         dose_g=round(intended.dose_g + moved.setup.dose_g - plan.setup.dose_g, 2),
         water_c=moved.setup.water_c,
         yield_g=round(row.target_yield_g + after_g - before_g, 1),

@@ -210,5 +210,6 @@ def _with(plan: Plan, row: ShotRow, number: GuidedNumber, value: float, by: floa
 
 def _bounds(row: ShotRow, number: GuidedNumber) -> Bounds:
     if number == "grind_setting" and row.grinder is not None:
-        return Bounds(min(row.grinder.settings), max(row.grinder.settings))
+        settings = row.grinder.settings
+        return Bounds(min(settings), max(settings), row.grinder.step)
     return Bounds(RANGES[number].low, RANGES[number].high)

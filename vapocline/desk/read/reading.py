@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
-from vapocline.core.coffee.grinder import setting_for
+from vapocline.core.coffee.grinder import setting_on
 from vapocline.core.formats.registry import PLAN, PREDICTION
 from vapocline.core.puck.plan import Plan
 from vapocline.core.read.findings import Finding
@@ -147,7 +147,7 @@ def _with_setting(finding: Finding, grinder: GrinderRow) -> Finding:
     change = finding.change
     if change is None or change.number != "grind_um":
         return finding
-    setting = setting_for(grinder.settings, grinder.grind_um, change.value)
+    setting = setting_on(grinder, change.value)
     return finding.model_copy(update={"change": change.model_copy(update={"setting": setting})})
 
 

@@ -56,6 +56,7 @@ def _grinder(row: GrinderRow) -> Grinder:
         fines_pct=row.fines_pct,
         size_spread=row.size_spread,
         retention_g=row.retention_g,
+        step=row.step,
         note=row.note,
     )
 
@@ -85,6 +86,7 @@ def _grinder_columns(grinder: Grinder) -> dict[str, object]:
         "fines_pct": grinder.fines_pct,
         "size_spread": grinder.size_spread,
         "retention_g": grinder.retention_g,
+        "step": grinder.step,
         "note": grinder.note,
     }
 

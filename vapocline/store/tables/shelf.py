@@ -159,6 +159,7 @@ class GrinderRow(Base):
             name="points",
         ),
         CheckConstraint("retention_g between 0 and 20", name="retention_g"),
+        CheckConstraint("step > 0", name="step"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -168,6 +169,7 @@ class GrinderRow(Base):
     fines_pct: Mapped[float | None]
     size_spread: Mapped[float] = mapped_column(server_default="0")
     retention_g: Mapped[float] = mapped_column(server_default="0")
+    step: Mapped[float | None]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 

@@ -5140,7 +5140,8 @@ export interface components {
          *
          *     `fines_pct` is the share of a dose it grinds to fines at 300 µm, None where it is not known.
          *     `size_spread` is how far all its sizes together may be off, one standard deviation of their
-         *     logarithm: 0 where they were measured. `retention_g` stays inside until more is ground.
+         *     logarithm: 0 where they were measured. `step` is how far apart its clicks are, None where it is
+         *     stepless; `retention_g` stays inside until more is ground.
          */
         Grinder: {
             /** Name */
@@ -5156,6 +5157,8 @@ export interface components {
              * @default 0
              */
             size_spread: number;
+            /** Step */
+            step?: number | null;
             /**
              * Retention G
              * @default 0
@@ -8927,6 +8930,8 @@ export interface components {
              * @default 0
              */
             size_spread: number;
+            /** Step */
+            step?: number | null;
             /**
              * Retention G
              * @default 0

@@ -99,6 +99,7 @@ function Sentence({ bench }: { bench: Bench }) {
             name="grind_setting"
             label="Grind"
             unit={`on ${bench.grinder.name}`}
+            step={bench.grinder.step ?? 0.1}
             words={bench.grind_setting === null ? "not set" : plain(bench.grind_setting)}
           />{" "}
           on{" "}
@@ -377,7 +378,7 @@ function PreparationChoice({ bench, close }: { bench: Bench; close: () => void }
         Prepared{bench.preparation === null && ": nobody said how"}
       </h3>
       <Choices
-        items={preparations.data.map((one) => ({ id: one.id, name: one.name, hint: one.steps }))}
+        items={preparations.data.map((one) => ({ id: one.id, name: one.name, hint: "" }))}
         current={bench.preparation?.id}
         choose={choose}
         error={error}

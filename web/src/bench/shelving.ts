@@ -26,6 +26,7 @@ export const NEW_GRINDER = {
   grind_um: [null, null],
   fines_pct: null,
   size_spread: 0,
+  step: null,
   retention_g: 0,
   note: "",
 };

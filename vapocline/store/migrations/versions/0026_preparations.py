@@ -1,5 +1,5 @@
-"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder; when a
-machine was changed.
+"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder, and its
+clicks; when a machine was changed.
 
 Revision ID: 0026
 Revises: 0025
@@ -60,12 +60,15 @@ def upgrade() -> None:
     op.add_column(
         "grinders", sa.Column("retention_g", sa.Double(), server_default="0", nullable=False)
     )
+    op.add_column("grinders", sa.Column("step", sa.Double(), nullable=True))
+    op.create_check_constraint(op.f("ck_grinders_step"), "grinders", "step > 0")
     op.create_check_constraint(
         op.f("ck_grinders_retention_g"), "grinders", "retention_g between 0 and 20"
     )
 
 
 def downgrade() -> None:
+    op.drop_column("grinders", "step")
     op.drop_column("grinders", "retention_g")
     op.drop_column("machines", "changed_at")
     for table in ("shots", "benches"):

@@ -11,7 +11,7 @@ export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
       xName={fitted.x_name}
       yName={fitted.y_name}
       xs={[Math.min(...xs), Math.max(...xs)]}
-      ys={[Math.min(0, ...ys), Math.max(...ys)]}
+      ys={[narrow(ys) ? Math.min(...ys) : Math.min(0, ...ys), Math.max(...ys)]}
     >
       {(plot) => (
         <>
@@ -21,6 +21,11 @@ export function FitPlot({ fitted }: { fitted: CalibrationFit }) {
       )}
     </PlotFrame>
   );
+}
+
+/** Whether nought lies so far off that it would flatten what is drawn. */
+function narrow(ys: number[]) {
+  return Math.min(...ys) > (2 / 3) * Math.max(...ys);
 }
 
 /** What was measured as squares, slips crossed out. */

@@ -31,6 +31,7 @@ export function GrinderPage({ id }: { id: number | undefined }) {
           <Text path="name" label="Name" />
           <Num path="fines_pct" label="Fines at 300 µm" unit="%" step={1} placeholder="model" />
           <Num path="retention_g" label="Stays inside" unit="g" />
+          <Num path="step" label="A click" unit="" step={0.5} placeholder="stepless" />
           <Text path="note" label="Note" lines={2} />
         </Part>
         <Part name="Its points" words={(said) => pointsSentence(said, options)}>
@@ -68,7 +69,8 @@ function grinderSentence(said: Json) {
   const inside = Number(said.retention_g)
     ? `${said.retention_g} g of a dose stay inside: after a new setting they are asked to be ground out.`
     : "Nothing stays inside.";
-  return `${fines} ${inside} ${String(said.note ?? "")}`;
+  const clicks = said.step == null ? "It is stepless." : `It clicks every ${said.step}.`;
+  return `${fines} ${clicks} ${inside} ${String(said.note ?? "")}`;
 }
 
 function pointsSentence(said: Json, options: { value: string; words: string }[]) {

@@ -1,7 +1,7 @@
 import { useFieldValue } from "../../ui/DocumentForm";
 import { Picture } from "./Picture";
 
-const [WIDTH, HEIGHT] = [460, 190];
+const [WIDTH, HEIGHT] = [310, 180];
 const [LEFT, RIGHT, RIM, FLOOR] = [60, 300, 70, 165];
 const MIDDLE = (LEFT + RIGHT) / 2;
 const MM = 4; // of drawing for a millimetre of a leveller
@@ -24,18 +24,33 @@ export function PreparationPicture({ name }: { name: string }) {
   const depth = Math.min(leveller ?? 0, 12) * MM;
   const surface = RIM + (leveller ? depth : 14);
   const mound = heap === "as it falls" && !leveller;
+  const said = [
+    sprayed && "sprayed before grinding",
+    clumps === "left" ? "clumps left" : `clumps ${clumps}`,
+    mound ? "a heap" : "level",
+    `tamped ${guided ? "guided by the rim" : "by hand"}${kg ? ` with ${kg} kg` : ""}`,
+  ].filter((words) => words !== false);
   return (
     <Picture
       name={name}
       words={
-        <p className="text-quiet">
-          Put on the bench, it is asked for before each pull and kept with the shot. From three
-          shots each, two ways used with one coffee are set beside each other.
-        </p>
+        <>
+          <ul>
+            {said.map((words) => (
+              <li key={words} className="first-letter:uppercase">
+                {words}
+              </li>
+            ))}
+          </ul>
+          <p className="text-quiet">
+            Put on the bench, it is asked for before each pull and kept with the shot. From three
+            shots each, two ways used with one coffee are set beside each other.
+          </p>
+        </>
       }
     >
       <svg
-        className="fit-plot max-w-[460px]!"
+        className="fit-plot max-w-[310px]!"
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="img"
         aria-label="A basket as it is prepared"
@@ -59,25 +74,6 @@ export function PreparationPicture({ name }: { name: string }) {
         {leveller && (
           <text x={LEFT - 8} y={surface + 4} textAnchor="end">
             {leveller} mm
-          </text>
-        )}
-        {sprayed && (
-          <text x={MIDDLE} y="18" textAnchor="middle">
-            sprayed before grinding
-          </text>
-        )}
-        <text x={RIGHT + 14} y={RIM + 4}>
-          {clumps === "left" ? "clumps left" : `clumps ${clumps}`}
-        </text>
-        <text x={RIGHT + 14} y={RIM + 28}>
-          {mound ? "a heap" : "level"}
-        </text>
-        <text x={RIGHT + 14} y={RIM + 52}>
-          {guided ? "tamped, guided" : "tamped by hand"}
-        </text>
-        {kg != null && kg !== "" && (
-          <text x={RIGHT + 14} y={RIM + 76}>
-            with {String(kg)} kg
           </text>
         )}
       </svg>
