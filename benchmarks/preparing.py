@@ -13,7 +13,7 @@ from benchmarks.timing import Row
 from benchmarks.truths import World
 from tests.core.learn.shots import KEYS, shot
 from vapocline.core.learn.fit import fit, free_names
-from vapocline.core.learn.learning import PreparationsApart, told_apart
+from vapocline.core.learn.learning import VariantsApart, told_apart
 from vapocline.core.learn.logged import LoggedShot, counts
 from vapocline.core.learn.observed import observed
 from vapocline.core.plan.styles.catalogue import STYLES
@@ -53,11 +53,11 @@ def _row(name: str, series: Series, *, strength: bool, times: float) -> Row:
     )
 
 
-def _trial(series: Series, times: float, strength: bool, seed: int) -> PreparationsApart | None:
+def _trial(series: Series, times: float, strength: bool, seed: int) -> VariantsApart | None:
     shots = [one for one in series(seed, times, strength) if counts(one) is None]
     ready = [observed(one) for one in shots]
-    apart: Sequence[PreparationsApart] = told_apart(
-        fit(ready, Knowledge(), free_names(ready)), shots
+    apart: Sequence[VariantsApart] = told_apart(
+        fit(ready, Knowledge(), free_names(ready)), shots, "preparation"
     )
     return apart[0] if apart else None
 

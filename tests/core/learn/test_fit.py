@@ -127,20 +127,41 @@ class Fits(unittest.TestCase):
 class Preparations(unittest.TestCase):
     def test_each_has_its_own_unevenness_and_they_are_told_apart(self) -> None:
         found = of_two_preparations()
-        self.assertEqual(found.preparations, ("even", "uneven"))
-        apart, sd = found.apart("uneven", "even")
+        self.assertEqual(found.variants, {"preparation": ("even", "uneven")})
+        apart, sd = found.apart("preparation", "uneven", "even")
         self.assertGreater(apart, 0.3)
         self.assertLess(sd, 0.4)
-        even, uneven = (found.uneven(one) for one in found.preparations)
+        even, uneven = (found.of_variant("preparation", one) for one in ("even", "uneven"))
         self.assertAlmostEqual(uneven[0] - even[0], apart, places=3)
 
     def test_one_that_was_never_used_is_less_sure_than_either(self) -> None:
         found = of_two_preparations()
-        other = found.without((), "another").of("unevenness").sd
-        for known in found.preparations:
-            self.assertLess(found.uneven(known)[1], other)
+        other = found.without((), {"preparation": "another"}).of("unevenness").sd
+        for known in ("even", "uneven"):
+            self.assertLess(found.of_variant("preparation", known)[1], other)
 
     def test_with_one_alone_the_fit_is_as_without_names(self) -> None:
         logged = shots(2, COARSER)
         named = [replace(one, preparation="always") for one in logged]
         self.assertEqual(fitted(named).knowledge, fitted(logged).knowledge)
+
+
+class Baskets(unittest.TestCase):
+    def test_what_a_baskets_holes_do_is_its_own_whatever_the_preparation(self) -> None:
+        logged = [
+            replace(
+                shot(KEYS[at % len(KEYS)], 720 + at, {"permeability": 1.25 if at % 2 else 1.0}),
+                basket="wide" if at % 2 else "plain",
+                preparation="one" if at < 4 else "other",
+            )
+            for at in range(8)
+        ]
+        found = fitted(logged)
+        self.assertEqual(set(found.variants), {"preparation", "basket"})
+        apart, sd = found.apart("basket", "wide", "plain")
+        self.assertGreater(apart, sd)
+        self.assertLess(abs(found.apart("preparation", "one", "other")[0]), 0.5)
+        wide, plain = (
+            found.without((), {"basket": one}).of("permeability").mean for one in ("wide", "plain")
+        )
+        self.assertAlmostEqual(wide - plain, apart, places=3)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tests.desk.learn.at_bench import PRESSED, AtLearntBench
 from vapocline.core.base.problems import Refused
+from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.preparation import Preparation
@@ -16,6 +17,7 @@ from vapocline.desk.learn.taught import read_taught
 from vapocline.desk.pull.readiness import prepare
 from vapocline.desk.pull.request import PullRequest, arranged
 from vapocline.desk.pull.start import begin_pull, pull
+from vapocline.desk.shelf.baskets import add_basket
 from vapocline.desk.shelf.coffees import add_coffee
 from vapocline.desk.shelf.grinders import change_grinder
 from vapocline.desk.shelf.preparations import add_preparation
@@ -121,7 +123,9 @@ class Retaining(AtLearntBench):
 class Prepared(AtLearntBench):
     def test_a_preparation_is_kept_with_the_shot_and_told_with_what_it_taught(self) -> None:
         careful = add_preparation(self.context, Preparation(name="Careful", clumps="stirred"))
-        change_bench(self.context, BenchChange(preparation_id=careful.id))
+        plain = Basket(name="Plain", diameter_mm=58.5, least_g=16, most_g=20)
+        holes = add_basket(self.context, plain)
+        change_bench(self.context, BenchChange(preparation_id=careful.id, basket_id=holes.id))
         request: PullRequest = self.request(PRESSED)
         words = next(
             one.words for one in prepare(self.context, request).items if one.check == "tamp"
@@ -132,8 +136,10 @@ class Prepared(AtLearntBench):
         kept = self.shot(number).conditions.preparation
         assert kept
         self.assertEqual(kept.name, "Careful")
-        [line] = read_taught(self.context, self.together).preparations
-        self.assertEqual((line.preparation, line.shots), ("Careful", 1))
-        self.assertLess(line.uneven_pct.low, line.uneven_pct.value)
+        taught = read_taught(self.context, self.together)
+        [line], [basket] = taught.preparations.each, taught.baskets.each
+        self.assertEqual((line.name, line.shots), ("Careful", 1))
+        self.assertEqual((basket.name, basket.shots), ("Plain", 1))
+        self.assertLess(line.pct.low, line.pct.value)
         [used] = read_preparation_used(self.context, careful.id)
-        self.assertEqual((used.of.shots, used.uneven_pct), (1, line.uneven_pct))
+        self.assertEqual((used.of.shots, used.uneven_pct), (1, line.pct))

@@ -121,7 +121,9 @@ class ShotDocument(Versioned):
     def logged(self) -> LoggedShot:
         """As learning takes it, read for what voids it."""
         traces = None if self.traces is None else self.traces.traces()
-        preparation = None if self.conditions is None else self.conditions.preparation
+        conditions = self.conditions
+        preparation = None if conditions is None else conditions.preparation
+        basket = None if conditions is None else conditions.basket
         return LoggedShot(
             name=self.name,
             plan=self.plan,
@@ -136,6 +138,7 @@ class ShotDocument(Versioned):
             version=self.profile_version or self.plan.profile.name,
             bag=self.bag,
             preparation="" if preparation is None else preparation.name,
+            basket=basket or "",
             void=self._void(traces),
         )
 

@@ -4,12 +4,13 @@ posteriori, with Laplace's approximation of how sure that is."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from typing import NamedTuple
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from vapocline.core.base.arrays import Floats, Mask
+from vapocline.core.learn.logged import LoggedShot
 from vapocline.core.learn.observed import COARSE, FINE, Grid, Observed, residuals
 from vapocline.core.puck.knowledge import Knowledge, knowledge_of
 from vapocline.core.puck.parameters import strength_of
@@ -22,22 +23,37 @@ CLOSE = 0.01
 LONGEST = 2.5  # of a step
 PULL = "permeability"  # what every pull has an own share of
 PULL_RATE, PULL_RATE_SPREAD = "rate", 0.04  # and of this, where its strength was measured
-# What each way of preparing a puck has an own share of, where shots were prepared in several.
-UNEVEN, PREPARATION_SPREAD = "unevenness", 0.35
+UNEVEN = "unevenness"
+VariantOf = Literal["preparation", "basket"]
+
+
+class OwnShare(NamedTuple):
+    """What each preparation, or each basket, has an own share of, where shots differ in it, and how
+    large that may be: one standard deviation of a logarithm, ours."""
+
+    unknown: str
+    spread: float
+
+
+VARIANTS: dict[VariantOf, OwnShare] = {
+    "preparation": OwnShare(UNEVEN, 0.35),
+    "basket": OwnShare(PULL, 0.12),
+}
+Made = Mapping[VariantOf, str]  # how a puck was made: which preparation, which basket
 
 
 class Fit(NamedTuple):
     """The most likely unknowns of some shots, `start` being what was believed before.
 
     `names` are the shared unknowns that were free. `point` holds them in standard deviations of
-    what was believed before, then each pull's own, then each preparation's; `hessian` is that of
+    what was believed before, then each pull's own, then each variant's; `hessian` is that of
     the loss there, `slopes` and `rests` are each shot's weighted Jacobian and residuals. `runs` of
     the model it took.
     """
 
     start: Knowledge
     names: tuple[str, ...]
-    preparations: tuple[str, ...]
+    variants: Mapping[VariantOf, tuple[str, ...]]
     point: Floats
     hessian: Floats
     slopes: tuple[Floats, ...]
@@ -52,12 +68,12 @@ class Fit(NamedTuple):
 
     @property
     def knowledge(self) -> Knowledge:
-        """What all of its shots taught, of a puck prepared in whatever way."""
+        """What all of its shots taught, of a puck made in whatever way."""
         return self.without(())
 
-    def without(self, left_out: Sequence[int], preparation: str | None = None) -> Knowledge:
-        """What would have been learnt without some shots, of a puck prepared in one way: one step
-        of Newton's from the fit."""
+    def without(self, left_out: Sequence[int], made: Made | None = None) -> Knowledge:
+        """What would have been learnt without some shots, of a puck made in one way: one step of
+        Newton's from the fit."""
         point, hessian = self.point, self.hessian
         if left_out:
             hessian = hessian - sum(self.slopes[at].T @ self.slopes[at] for at in left_out)
@@ -65,31 +81,40 @@ class Fit(NamedTuple):
             point = point + np.clip(np.linalg.solve(hessian, pulled), -LONGEST, LONGEST)
         covariance = np.asarray(np.linalg.inv(hessian), dtype=np.float64)
         kept = [strength for at, strength in enumerate(self.strengths) if at not in left_out]
-        return self._known(point, covariance, kept, self._mixed(preparation))
+        return self._known(point, covariance, kept, self._own_parts(made or {}))
 
-    def uneven(self, preparation: str) -> tuple[float, float]:
-        """Ln-unevenness of a preparation off what is assumed, and its standard deviation."""
-        of = self.without((), preparation).of(UNEVEN)
-        return of.mean, of.sd
+    def of_variant(self, of: VariantOf, name: str) -> tuple[float, float]:
+        """What a variant has a share of, off what is assumed, by its logarithm, and its standard
+        deviation."""
+        found = self.without((), {of: name}).of(VARIANTS[of].unknown)
+        return found.mean, found.sd
 
-    def apart(self, one: str, other: str) -> tuple[float, float]:
-        """How much more uneven one of the preparations is than the other, of the logarithm, and
-        its standard deviation."""
-        both = [self._own_of(one), self._own_of(other)]
-        way = np.array([PREPARATION_SPREAD, -PREPARATION_SPREAD])
+    def apart(self, of: VariantOf, one: str, other: str) -> tuple[float, float]:
+        """How much more of it one variant has than another, by logarithm, and its standard
+        deviation."""
+        both = [self._own_of(of, one), self._own_of(of, other)]
+        way = VARIANTS[of].spread * np.array([1.0, -1.0])
         variance = float(way @ self.covariance[np.ix_(both, both)] @ way)
         return float(way @ self.point[both]), math.sqrt(variance)
 
-    def _own_of(self, preparation: str) -> int:
-        """Where a preparation's own unevenness is in `point`."""
-        return len(self.point) - len(self.preparations) + self.preparations.index(preparation)
+    def _own_of(self, of: VariantOf, name: str) -> int:
+        """Where a variant's own share is in `point`."""
+        before = 0
+        for each, names in reversed(list(self.variants.items())):
+            before += len(names)
+            if each == of:
+                return len(self.point) - before + names.index(name)
+        raise KeyError(of)
 
-    def _mixed(self, preparation: str | None) -> _Mixed:
-        """What a preparation adds to the shared unevenness; one that was not fitted may differ as
+    def _own_parts(self, made: Made) -> list[_OwnPart]:
+        """What the variants of a puck add to what is shared; one that was not fitted may differ as
         far as any."""
-        if preparation in self.preparations:
-            return _Mixed(self._own_of(preparation), 0.0)
-        return _Mixed(None, PREPARATION_SPREAD**2 if self.preparations else 0.0)
+        found = []
+        for of, names in self.variants.items():
+            name, variant = made.get(of), VARIANTS[of]
+            own = self._own_of(of, name) if name in names else None
+            found.append(_OwnPart(self.names.index(variant.unknown), variant.spread, own))
+        return found
 
     def pulls(self) -> list[tuple[float, float]]:
         """Each pull's own ln-permeability off its coffee's, and its standard deviation."""
@@ -119,7 +144,11 @@ class Fit(NamedTuple):
         return mean, float(np.sqrt(sds @ covariance[np.ix_(both, both)] @ sds))
 
     def _known(
-        self, point: Floats, covariance: Floats, strengths: Sequence[bool], mixed: _Mixed
+        self,
+        point: Floats,
+        covariance: Floats,
+        strengths: Sequence[bool],
+        parts: Sequence[_OwnPart],
     ) -> Knowledge:
         """The free unknowns at a point, the others as believed before."""
         order = [*self.names, *(one.name for one in UNKNOWNS if one.name not in self.names)]
@@ -128,39 +157,47 @@ class Fit(NamedTuple):
         # From standard deviations of what was believed to the unknowns.
         scale = np.zeros((shared, point.size))
         scale[:, :shared] = np.diag([one.sd for one in before[:shared]])
-        if mixed.own is not None:
-            scale[self.names.index(UNEVEN), mixed.own] = PREPARATION_SPREAD
+        for part in parts:
+            if part.own is not None:
+                scale[part.row, part.own] = part.spread
         whole = np.diag([one.sd**2 for one in before])
         whole[:shared, :shared] = scale @ covariance @ scale.T
-        if mixed.variance:
-            at = self.names.index(UNEVEN)
-            whole[at, at] += mixed.variance
+        for part in parts:
+            if part.own is None:
+                whole[part.row, part.row] += part.spread**2
         moved = [*(scale @ point), *[0.0] * (len(order) - shared)]
         means = {one.name: one.mean + float(by) for one, by in zip(before, moved, strict=True)}
         return knowledge_of(means, whole, shots=len(strengths), strengths=sum(strengths))
 
 
-class _Mixed(NamedTuple):
-    """What a preparation's unevenness is beside the shared: an own unknown by its place, or a
-    variance."""
+class _OwnPart(NamedTuple):
+    """A variant's share of an unknown: the unknown's row, how large it may be, and where its own is
+    in `point`, None where it was not fitted."""
 
+    row: int
+    spread: float
     own: int | None
-    variance: float
 
 
 class _Problem:
     """The unknowns of a fit as one vector of standard deviations: shared ones, then the pulls',
-    then the preparations'."""
+    then the variants'."""
 
     def __init__(self, shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> None:
         self.shots, self.start, self.names = shots, start, tuple(names)
         self.fixed = {one.name: start.of(one.name).mean for one in UNKNOWNS}
         self.sds = np.array([start.of(name).sd for name in names])
         self.rated = PULL_RATE in names
-        prepared = sorted({one.preparation for one in shots})
-        self.preparations = tuple(prepared) if UNEVEN in names and len(prepared) > 1 else ()
-        self.prepared = len(names) + len(shots) * (2 if self.rated else 1)
-        self.size = self.prepared + len(self.preparations)
+        self.size = len(names) + len(shots) * (2 if self.rated else 1)
+        self.variants: dict[VariantOf, tuple[str, ...]] = {}
+        self.own_share: dict[tuple[VariantOf, str], int] = {}
+        for of, variant in VARIANTS.items():
+            there = sorted({getattr(one, of) for one in shots})
+            if variant.unknown in names and len(there) > 1:
+                self.variants[of] = tuple(there)
+                for name in there:
+                    self.own_share[of, name] = self.size
+                    self.size += 1
         self.robust = np.concatenate([*(_robust(one) for one in shots), self._may_be_outliers()])
         self.runs = 0
 
@@ -170,11 +207,10 @@ class _Problem:
         rated = self.rated and self.shots[shot].tds_pct is not None
         return [first, first + len(self.shots)] if rated else [first]
 
-    def own_unevenness(self, shot: int) -> int | None:
-        """Where the own unevenness of a shot's preparation is."""
-        if not self.preparations:
-            return None
-        return self.prepared + self.preparations.index(self.shots[shot].preparation)
+    def shares(self, shot: int) -> Iterator[tuple[OwnShare, int]]:
+        """What the shot's variants have an own share of, and where that is."""
+        for of in self.variants:
+            yield VARIANTS[of], self.own_share[of, getattr(self.shots[shot], of)]
 
     def _may_be_outliers(self) -> Mask:
         """Which unknowns may be: a pull's own permeability, so that one that ran unlike the others
@@ -198,9 +234,8 @@ class _Problem:
         found[PULL] += float(point[own[0]]) * self.start.pull_spread
         if len(own) > 1:
             found[PULL_RATE] += float(point[own[1]]) * PULL_RATE_SPREAD
-        uneven = self.own_unevenness(shot)
-        if uneven is not None:
-            found[UNEVEN] += float(point[uneven]) * PREPARATION_SPREAD
+        for variant, at in self.shares(shot):
+            found[variant.unknown] += float(point[at]) * variant.spread
         return found
 
     def of_shot(self, point: Floats, shot: int, grid: Grid) -> Floats:
@@ -255,10 +290,14 @@ class _Problem:
         block[:, own[0]] = slope[PULL] * self.start.pull_spread
         if len(own) > 1:
             block[:, own[1]] = slope[PULL_RATE] * PULL_RATE_SPREAD
-        uneven = self.own_unevenness(at)
-        if uneven is not None:
-            block[:, uneven] = slope[UNEVEN] * PREPARATION_SPREAD
+        for variant, own_at in self.shares(at):
+            block[:, own_at] = slope[variant.unknown] * variant.spread
         return block
+
+
+def made_of(shot: LoggedShot | Observed) -> Made:
+    """How a shot's puck was made."""
+    return {"preparation": shot.preparation, "basket": shot.basket}
 
 
 def fit(shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> Fit:
@@ -271,7 +310,7 @@ def fit(shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> Fi
     return Fit(
         start=start,
         names=problem.names,
-        preparations=problem.preparations,
+        variants=problem.variants,
         point=point,
         hessian=slopes.T @ slopes,
         slopes=tuple(np.split(slopes[:measured], edges)),

@@ -7,7 +7,7 @@ import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from vapocline.core.learn.fit import Fit
+from vapocline.core.learn.fit import Fit, made_of
 from vapocline.core.learn.logged import LoggedShot
 from vapocline.core.puck.figures import figures_of
 from vapocline.core.puck.knowledge import Knowledge
@@ -68,7 +68,7 @@ def guesses(fit: Fit, shots: Sequence[LoggedShot]) -> list[Guess]:
         one
         for fold in folds_of(shots)
         for at in fold
-        for one in guess(shots[at], fit.without(fold, shots[at].preparation))
+        for one in guess(shots[at], fit.without(fold, made_of(shots[at])))
     ]
 
 

@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from vapocline.core.base.document import Answer
-from vapocline.core.learn.learning import Learning, Parameter, PreparationsApart
+from vapocline.core.learn.fit import VariantOf
+from vapocline.core.learn.learning import Learning, Parameter, VariantsApart
 from vapocline.core.learn.observed import GAUGE_LAG_S
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import parameters_for
@@ -49,13 +50,20 @@ class LearntUnknown(Answer):
     moved: bool
 
 
-class PreparationInUnits(Answer):
-    """How uneven pucks of one way of preparing are, % of what is assumed, and from how many
-    shots."""
+class VariantInUnits(Answer):
+    """What a preparation or a basket does, % of what is assumed, and from how many shots: how
+    unevenly, or how easily, water flows through its pucks."""
 
-    preparation: str
+    name: str
     shots: int
-    uneven_pct: Estimate
+    pct: Estimate
+
+
+class VariantsInUnits(Answer):
+    """What was learnt of each, the least first, and what can be said of every two."""
+
+    each: list[VariantInUnits]
+    apart: list[str]
 
 
 class _Scale(NamedTuple):
@@ -75,32 +83,43 @@ def in_units(parameters: list[Parameter], setup: Setup) -> list[LearntUnknown]:
     return [_unknown_in_units(one, _scale(BY_NAME[one.name], nominal)) for one in parameters]
 
 
-def preparations_in_units(learning: Learning, names: Mapping[str, str]) -> list[PreparationInUnits]:
-    """Every preparation that was learnt of, by the name it has now, the most even first."""
-    return [
-        PreparationInUnits(
-            preparation=names.get(one.preparation, one.preparation),
-            shots=one.shots,
-            uneven_pct=_range(one.value, one.sd, PERCENT),
-        )
-        for one in sorted(learning.preparations, key=lambda one: one.value)
-    ]
-
-
-def apart_words(learning: Learning, names: Mapping[str, str]) -> list[str]:
-    """What can be said of every two preparations with enough shots."""
-    return [_apart_words(one, names) for one in learning.apart]
-
-
-def _apart_words(one: PreparationsApart, names: Mapping[str, str]) -> str:
-    more, less = (names.get(way, way) for way in (one.more, one.less))
-    if not one.told:
-        return f"{less} and {more}: these shots do not tell which is more even."
-    times = _range(one.value, one.sd, _Scale(1.0, True, ""))
-    return (
-        f"{less} was more even than {more}, which was {times.value:.1f} times as uneven"
-        f" (8 in 10: {times.low:.1f} to {times.high:.1f})."
+def variants_in_units(
+    learning: Learning, of: VariantOf, names: Mapping[str, str], only: str | None = None
+) -> VariantsInUnits:
+    """What was learnt of preparations, or of baskets, by the names they have now; of `only` one of
+    them, beside the others."""
+    taught = learning.variants(of)
+    each = [one for one in taught.each if only in (None, one.name)]
+    return VariantsInUnits(
+        each=[
+            VariantInUnits(
+                name=names.get(one.name, one.name),
+                shots=one.shots,
+                pct=_range(one.value, one.sd, PERCENT),
+            )
+            for one in sorted(each, key=lambda one: one.value)
+        ],
+        apart=[
+            _apart_words(one, of, names)
+            for one in taught.apart
+            if only in (None, one.more, one.less)
+        ],
     )
+
+
+def _apart_words(one: VariantsApart, of: VariantOf, names: Mapping[str, str]) -> str:
+    more, less = (names.get(way, way) for way in (one.more, one.less))
+    times = _range(one.value, one.sd, _Scale(1.0, True, ""))
+    if of == "basket":
+        pct = _range(one.value, one.sd, PERCENT)
+        said = f"{more} let water through {pct.value - 100:.0f} % more easily than {less}"
+        within = f"8 in 10: {pct.low - 100:.0f} to {pct.high - 100:.0f} %"
+        unsure = f"{less} and {more}: these shots do not tell which lets water through more easily."
+    else:
+        said = f"{less} was more even than {more}, which was {times.value:.1f} times as uneven"
+        within = f"8 in 10: {times.low:.1f} to {times.high:.1f}"
+        unsure = f"{less} and {more}: these shots do not tell which is more even."
+    return f"{said} ({within})." if one.told else unsure
 
 
 def _scale(unknown: Unknown, nominal: dict[str, float]) -> _Scale:

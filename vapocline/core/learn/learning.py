@@ -11,7 +11,16 @@ from statistics import NormalDist
 from typing import Literal, NamedTuple
 
 from vapocline.core.base.document import Answer, Versioned, nested_parts_changed
-from vapocline.core.learn.fit import PREPARATION_SPREAD, PULL, UNEVEN, Fit, fit, free_names
+from vapocline.core.learn.fit import (
+    PULL,
+    VARIANTS,
+    Fit,
+    Made,
+    VariantOf,
+    fit,
+    free_names,
+    made_of,
+)
 from vapocline.core.learn.held_out import Guess, guess, guesses
 from vapocline.core.learn.judging import (
     HELD_OUT_FROM,
@@ -36,8 +45,8 @@ TIME_FOLLOWS = 0.75  # how far ln-time follows ln-permeability, nearly
 LEAST_MODEL_SPREAD, LEAST_MODEL_SOLIDS = 0.02, 0.008
 # Pucks of one way differ too, of ln-unevenness, from pull to pull; ours.
 PULL_UNEVENNESS = 0.25
-LEAST_PREPARED = 3  # shots of either way, before they are compared
-BY_CHANCE = 0.05  # that any two ways of a coffee are told apart
+LEAST_OF_EACH = 3  # shots of either, before two are compared
+BY_CHANCE = 0.05  # that any two of a coffee's are told apart
 
 
 class LeftOut(Answer):
@@ -65,19 +74,19 @@ class Parameter(Answer):
     sd: float
 
 
-class PreparationTaught(Answer):
-    """The unevenness of pucks prepared in one way, off what is assumed, by logarithm, and how many
-    shots were."""
+class VariantTaught(Answer):
+    """What one preparation or basket does, off what is assumed, by logarithm, and how many shots
+    were of it."""
 
-    preparation: str
+    name: str
     shots: int
     value: float
     sd: float
 
 
-class PreparationsApart(Answer):
-    """How much more uneven pucks of one way were than of another, by logarithm; `told` where that
-    is more than chance."""
+class VariantsApart(Answer):
+    """How much more of it one had than another, by logarithm; `told` where that is more than
+    chance."""
 
     more: str
     less: str
@@ -86,9 +95,16 @@ class PreparationsApart(Answer):
     told: bool
 
 
+class VariantsTaught(Answer):
+    """What was learnt of the preparations, or of the baskets, that shots were made with."""
+
+    each: tuple[VariantTaught, ...] = ()
+    apart: tuple[VariantsApart, ...] = ()
+
+
 class Learning(Versioned):
-    """What shots taught. `knowledge` is what predictions take where it is `used`, of pucks prepared
-    in whatever way; `prepared` gives that of one."""
+    """What shots taught. `knowledge` is what predictions take where it is `used`, of pucks made in
+    whatever way; `made` gives that of one."""
 
     UPGRADES = (nested_parts_changed,)
 
@@ -99,25 +115,24 @@ class Learning(Versioned):
     left_out: list[LeftOut]
     outliers: list[Outlier]
     parameters: list[Parameter]
-    preparations: tuple[PreparationTaught, ...] = ()
-    apart: tuple[PreparationsApart, ...] = ()
+    preparations: VariantsTaught = VariantsTaught()  # of unevenness
+    baskets: VariantsTaught = VariantsTaught()  # of permeability
     held_out: Scores | None
     rivals: dict[Rival, Scores]
     used: bool
     because: str
     knowledge: Knowledge
 
-    def prepared(self, preparation: str) -> Knowledge:
-        """What predictions take of a puck prepared in one way."""
-        known = next((one for one in self.preparations if one.preparation == preparation), None)
-        if known is not None:
-            return _with_unevenness(self.knowledge, known.value, known.sd)
-        of_one = len(self.preparations) == 1 and self.preparations[0].shots == len(self.counted)
-        if preparation and of_one:  # another than all that were pulled
-            was = self.knowledge.of(UNEVEN)
-            sd = math.hypot(was.sd, PREPARATION_SPREAD)
-            return _with_unevenness(self.knowledge, was.mean, sd)
-        return self.knowledge
+    def variants(self, of: VariantOf) -> VariantsTaught:
+        """What was learnt of preparations, or of baskets."""
+        return self.preparations if of == "preparation" else self.baskets
+
+    def made(self, made: Made) -> Knowledge:
+        """What predictions take of a puck made in one way."""
+        found = self.knowledge
+        for of, name in made.items():
+            found = _made(found, of, name, self.variants(of).each, len(self.counted))
+        return found
 
 
 class _Trial(NamedTuple):
@@ -203,8 +218,8 @@ def _answer(
         left_out=said.left_out,
         outliers=[] if chosen is None else _outliers(chosen.fit, counted),
         parameters=[_parameter(one, before, taught) for one in UNKNOWNS],
-        preparations=() if chosen is None else _preparations(chosen.fit, counted),
-        apart=() if chosen is None else told_apart(chosen.fit, counted),
+        preparations=_variants(chosen, counted, "preparation"),
+        baskets=_variants(chosen, counted, "basket"),
         held_out=scores(chosen.guesses) if chosen is not None and chosen.guesses else None,
         rivals={name: scores(theirs) for name, theirs in rivals.items()},
         used=verdict.used,
@@ -221,45 +236,66 @@ def _parameter(unknown: Unknown, before: Knowledge, after: Knowledge) -> Paramet
     )  # fmt: skip
 
 
-def _prepared_counts(counted: Sequence[LoggedShot]) -> dict[str, int]:
-    """How many shots were prepared in each way that somebody named."""
-    return dict(sorted(Counter(one.preparation for one in counted if one.preparation).items()))
-
-
-def _preparations(found: Fit, counted: Sequence[LoggedShot]) -> tuple[PreparationTaught, ...]:
-    if UNEVEN not in found.names:
-        return ()
+def _variants(
+    chosen: _Trial | None, counted: Sequence[LoggedShot], of: VariantOf
+) -> VariantsTaught:
+    if chosen is None or VARIANTS[of].unknown not in chosen.fit.names:
+        return VariantsTaught()
     taught = []
-    for name, shots in _prepared_counts(counted).items():
-        value, sd = found.uneven(name)
-        taught.append(PreparationTaught(preparation=name, shots=shots, value=value, sd=sd))
-    return tuple(taught)
+    for name, shots in _counts_of(counted, of).items():
+        value, sd = chosen.fit.of_variant(of, name)
+        taught.append(VariantTaught(name=name, shots=shots, value=value, sd=sd))
+    return VariantsTaught(each=tuple(taught), apart=told_apart(chosen.fit, counted, of))
 
 
-def told_apart(found: Fit, counted: Sequence[LoggedShot]) -> tuple[PreparationsApart, ...]:
-    """Every two ways with enough shots. So many comparisons are told by chance as one would be
+def _counts_of(counted: Sequence[LoggedShot], of: VariantOf) -> dict[str, int]:
+    """How many shots were of each that somebody named."""
+    named = [name for one in counted if (name := made_of(one)[of])]
+    return dict(sorted(Counter(named).items()))
+
+
+def told_apart(
+    found: Fit, counted: Sequence[LoggedShot], of: VariantOf
+) -> tuple[VariantsApart, ...]:
+    """Every two with enough shots. So many comparisons are told by chance as one would be
     (Bonferroni)."""
-    if not found.preparations:
+    if of not in found.variants:
         return ()
-    counts = _prepared_counts(counted)
-    pairs = list(combinations([one for one in counts if counts[one] >= LEAST_PREPARED], 2))
-    return tuple(_pair_apart(found, counts, pair, len(pairs)) for pair in pairs)
+    counts = _counts_of(counted, of)
+    pairs = list(combinations([one for one in counts if counts[one] >= LEAST_OF_EACH], 2))
+    return tuple(_pair_apart(found, counts, of, pair, len(pairs)) for pair in pairs)
 
 
 def _pair_apart(
-    found: Fit, counts: Mapping[str, int], pair: tuple[str, str], pairs: int
-) -> PreparationsApart:
-    off, sd = found.apart(*pair)
-    sd = math.hypot(sd, PULL_UNEVENNESS * math.sqrt(sum(1 / counts[one] for one in pair)))
+    found: Fit, counts: Mapping[str, int], of: VariantOf, pair: tuple[str, str], pairs: int
+) -> VariantsApart:
+    off, sd = found.apart(of, *pair)
+    # A pull's own permeability is fitted; its own unevenness is not.
+    pull = PULL_UNEVENNESS if of == "preparation" else 0.0
+    sd = math.hypot(sd, pull * math.sqrt(sum(1 / counts[one] for one in pair)))
     more, less = pair if off >= 0 else pair[::-1]
     told = abs(off) > NormalDist().inv_cdf(1 - BY_CHANCE / 2 / pairs) * sd
-    return PreparationsApart(more=more, less=less, value=abs(off), sd=sd, told=told)
+    return VariantsApart(more=more, less=less, value=abs(off), sd=sd, told=told)
 
 
-def _with_unevenness(knowledge: Knowledge, mean: float, sd: float) -> Knowledge:
-    """The same knowledge with another unevenness, as far as the others go with it."""
-    own = Learnt(name=UNEVEN, mean=round(mean, 5), sd=round(sd, 5))
-    learnt = tuple(own if one.name == UNEVEN else one for one in knowledge.learnt)
+def _made(
+    knowledge: Knowledge, of: VariantOf, name: str, each: Sequence[VariantTaught], counted: int
+) -> Knowledge:
+    """Knowledge of pucks of one variant; wider for one never used where all were of another."""
+    unknown, spread = VARIANTS[of]
+    known = next((one for one in each if one.name == name), None)
+    if known is not None:
+        return _with(knowledge, unknown, known.value, known.sd)
+    if name and len(each) == 1 and each[0].shots == counted:
+        was = knowledge.of(unknown)
+        return _with(knowledge, unknown, was.mean, math.hypot(was.sd, spread))
+    return knowledge
+
+
+def _with(knowledge: Knowledge, unknown: str, mean: float, sd: float) -> Knowledge:
+    """The same knowledge with another of its unknowns, as far as the others go with it."""
+    own = Learnt(name=unknown, mean=round(mean, 5), sd=round(sd, 5))
+    learnt = tuple(own if one.name == unknown else one for one in knowledge.learnt)
     return knowledge.model_copy(update={"learnt": learnt})
 
 

@@ -24,8 +24,8 @@ class LoggedShot:
     """One shot: its plan with the set-up as tamped, and its measurements; None is unknown.
 
     `steered` where a hand changed its course or its end. `version` names the profile's version and
-    `bag` the bag, so that one can be held out; `preparation` the way its puck was made, empty where
-    nobody said; `void` says why the shot does not count.
+    `bag` the bag, so that one can be held out; `preparation` the way its puck was made and `basket`
+    what it lay in, empty where nobody said; `void` says why the shot does not count.
     """
 
     name: str
@@ -41,6 +41,7 @@ class LoggedShot:
     version: str = ""
     bag: str | None = None
     preparation: str = ""
+    basket: str = ""
     void: str | None = None
 
     @property

@@ -68,6 +68,7 @@ class Observed(NamedTuple):
     yield_g: float | None
     tds_pct: float | None
     preparation: str = ""
+    basket: str = ""
 
     @property
     def residuals(self) -> int:
@@ -101,10 +102,10 @@ def _timed(shot: LoggedShot, nominal: Parameters) -> Observed:
     program = program_of(shot.plan.profile, shot.plan.setup.machine)._replace(
         stop_cup_g=math.inf, stop_water_ml=math.inf, stop_time_s=stop_s
     )
-    record_s = stop_s + columns.TAIL_S
     return Observed(
-        shot.name, program, nominal, (), record_s, shot.yield_g, shot.tds_pct, shot.preparation
-    )
+        shot.name, program, nominal, (), stop_s + columns.TAIL_S, shot.yield_g, shot.tds_pct,
+        shot.preparation, shot.basket,
+    )  # fmt: skip
 
 
 def _recorded(shot: LoggedShot, record: Record, program: Program, nominal: Parameters) -> Observed:
@@ -128,10 +129,10 @@ def _recorded(shot: LoggedShot, record: Record, program: Program, nominal: Param
             continue
         known = where[np.isfinite(values[where])]
         channels.append(ObservedTrace(column, known, box_mean(values, SMOOTHED_S)[known], unit))
-    record_s = float(record.time_s[-1])
     return Observed(
-        shot.name, program, nominal, tuple(channels), record_s, None, shot.tds_pct, shot.preparation
-    )
+        shot.name, program, nominal, tuple(channels), float(record.time_s[-1]), None, shot.tds_pct,
+        shot.preparation, shot.basket,
+    )  # fmt: skip
 
 
 def residuals(one: Observed, values: Mapping[str, float], grid: Grid) -> Floats:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.coffee.coffee import Roast, known_process
 from vapocline.core.formats.registry import LEARNT
+from vapocline.core.learn.fit import Made
 from vapocline.core.learn.house import LearntOf, Puck, house_knowledge
 from vapocline.core.learn.learning import Learning
 from vapocline.core.puck.knowledge import Knowledge
@@ -21,7 +22,14 @@ from vapocline.store.knowledge import (
     read_learnt_elsewhere,
 )
 from vapocline.store.learn import Together
-from vapocline.store.tables import BenchRow, CoffeeRow, GrinderRow, KnowledgeRow, MachineRow
+from vapocline.store.tables import (
+    BenchRow,
+    CoffeeRow,
+    GrinderRow,
+    KnowledgeRow,
+    MachineRow,
+    ShotRow,
+)
 
 MOST_OTHERS = 30  # coffees by grinder and machine, the newest
 KEPT = 300
@@ -32,7 +40,7 @@ def known_of(session: Session, row: BenchRow) -> tuple[int | None, Knowledge | N
     taught."""
     if row.coffee is None or row.grinder is None:
         return None, None
-    return known_together(session, row.coffee, row.grinder, row.machine, row.preparation_id)
+    return known_together(session, row.coffee, row.grinder, row.machine, made_of_row(row))
 
 
 def known_together(
@@ -40,9 +48,9 @@ def known_together(
     coffee: CoffeeRow,
     grinder: GrinderRow,
     machine: MachineRow,
-    preparation_id: int | None,
+    made: Made,
 ) -> tuple[int | None, Knowledge | None]:
-    """What is known of the three together, of pucks prepared in one way, and its number.
+    """What is known of the three together, of pucks made in one way, and its number.
 
     Others of the house stand in only before any shot of theirs was learnt from: where a fit lost to
     forecasts without learning, those are used.
@@ -51,15 +59,20 @@ def known_together(
     found = read_in_force(session, together, basis_of(coffee, grinder, machine))
     if found.row is not None:
         learning = learning_of(session, found.row.id, found.row.created_at)
-        return found.row.id, learning.prepared(preparation_key(preparation_id))
+        return found.row.id, learning.made(made)
     if found.own:
         return None, None
     return None, house_start(session, coffee, grinder, machine)
 
 
-def preparation_key(preparation_id: int | None) -> str:
-    """How learning names a preparation of the shelf, whatever it is called there."""
-    return "" if preparation_id is None else str(preparation_id)
+def made_of_row(row: BenchRow | ShotRow) -> Made:
+    """How pucks of a bench, or a shot's, are made, as learning names it."""
+    return {"preparation": variant_key(row.preparation_id), "basket": variant_key(row.basket_id)}
+
+
+def variant_key(number: int | None) -> str:
+    """How learning names something of the shelf, whatever it is called there."""
+    return "" if number is None else str(number)
 
 
 def house_start(

@@ -19,7 +19,7 @@ from vapocline.core.coffee.grinder import grind_um_at, mixed_with
 from vapocline.core.formats.registry import CONDITIONS, LEARNT
 from vapocline.core.learn.learning import MOST_SHOTS, Learning, learn
 from vapocline.core.learn.logged import LoggedShot
-from vapocline.desk.bench.known import house_start, preparation_key
+from vapocline.desk.bench.known import house_start, made_of_row
 from vapocline.desk.context import Resources
 from vapocline.desk.exchange.documents import document_of
 from vapocline.desk.learn.news import tell
@@ -125,7 +125,8 @@ class _Assumed(NamedTuple):
             values["grind_um"] = self._ground(row, row.grind_setting)
         setup = shot.plan.setup.model_copy(update=values)
         plan = shot.plan.model_copy(update={"setup": setup})
-        return replace(shot, plan=plan, preparation=preparation_key(row.preparation_id))
+        made = made_of_row(row)
+        return replace(shot, plan=plan, preparation=made["preparation"], basket=made["basket"])
 
     def _ground(self, row: ShotRow, setting: float) -> float:
         """The size of a shot's dose, mixed with what was in the grinder before, µm."""
@@ -144,9 +145,12 @@ def _inputs(rows: Sequence[ShotRow]) -> str:
     """What the result depends on, short."""
     said = [
         [row.id, row.started_at.isoformat(), row.yield_g, row.tds_pct, row.shot_time_s]
-        + ([] if row.preparation_id is None else [row.preparation_id])
         for row in rows
     ]
+    # Of one basket and no named preparation what is learnt is what it was before those were known.
+    made = [(row.preparation_id, row.basket_id) for row in rows]
+    if len(set(made)) > 1 or any(preparation for preparation, _basket in made):
+        said.append(made)  # type: ignore[arg-type]
     return hashlib.sha256(json.dumps([RULES, said]).encode()).hexdigest()
 
 

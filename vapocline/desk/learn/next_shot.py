@@ -33,7 +33,7 @@ def read_next_shot(context: Context, together: Together) -> NextShot | None:
         grinder = shelf.read_one(session, GrinderRow, together.grinder_id)
         coffee = shelf.read_one(session, CoffeeRow, together.coffee_id)
         machine = shelf.read_one(session, MachineRow, together.machine_id)
-        _number, known = known_together(session, coffee, grinder, machine, None)
+        _number, known = known_together(session, coffee, grinder, machine, {})
         newest = _newest(session, together)
         if newest is None:
             return None

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
-from vapocline.core.learn.in_units import Estimate, apart_words, preparations_in_units
+from vapocline.core.learn.in_units import Estimate, variants_in_units
 from vapocline.core.learn.learning import Learning
-from vapocline.desk.bench.known import learning_of, preparation_key
+from vapocline.desk.bench.known import learning_of, variant_key
 from vapocline.desk.context import Context
-from vapocline.desk.learn.taught import TogetherLine, preparation_names
+from vapocline.desk.learn.taught import TogetherLine, names_now
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.knowledge import basis_of, read_in_force, read_pulled_together
@@ -41,12 +41,12 @@ def read_preparation_used(context: Context, preparation_id: int) -> list[Prepara
     """Where a preparation was used, the newest first. Raises NotFoundError."""
     with transaction(context.sessions) as session:
         shelf.read_one(session, PreparationRow, preparation_id)
-        names = preparation_names(session)
+        names = names_now(session, "preparation")
         pulled = read_pulled_together(
             session, ShotRow.preparation_id == preparation_id, limit=MOST_USED
         )
         lines = [TogetherLine.model_validate(dict(one)) for one in pulled]
-        return list(_used(session, lines, preparation_key(preparation_id), names))
+        return list(_used(session, lines, variant_key(preparation_id), names))
 
 
 def _used(
@@ -54,14 +54,12 @@ def _used(
 ) -> Iterator[PreparationUsed]:
     for line in lines:
         learning = _learning_in_force(session, line)
-        uneven = None
-        apart: list[str] = []
-        if learning is not None:
-            found = preparations_in_units(learning, {})
-            uneven = next((one.uneven_pct for one in found if one.preparation == key), None)
-            own = [one for one in learning.apart if key in (one.more, one.less)]
-            apart = apart_words(learning.model_copy(update={"apart": tuple(own)}), names)
-        yield PreparationUsed(of=line, uneven_pct=uneven, apart=apart)
+        if learning is None:
+            yield PreparationUsed(of=line, uneven_pct=None, apart=[])
+            continue
+        found = variants_in_units(learning, "preparation", names, only=key)
+        uneven = next((one.pct for one in found.each), None)
+        yield PreparationUsed(of=line, uneven_pct=uneven, apart=found.apart)
 
 
 def _learning_in_force(session: Session, line: TogetherLine) -> Learning | None:

@@ -7,7 +7,7 @@ from vapocline.core.formats.registry import PLAN
 from vapocline.core.learn.this_puck import identified
 from vapocline.core.puck.plan import knowing
 from vapocline.desk.bench.bench import Bench, bench_of
-from vapocline.desk.bench.known import known_together
+from vapocline.desk.bench.known import known_together, made_of_row
 from vapocline.desk.context import Context
 from vapocline.desk.learn.learning import as_logged
 from vapocline.desk.read.shots import finished
@@ -35,7 +35,7 @@ def put_puck_on_bench(context: Context, shot_id: int) -> Bench:
         start = None
         if row.coffee is not None and row.grinder is not None:
             _number, start = known_together(
-                session, row.coffee, row.grinder, row.machine, row.preparation_id
+                session, row.coffee, row.grinder, row.machine, made_of_row(row)
             )
     puck = knowing(shot.plan, identified(shot, start))
     with transaction(context.sessions) as session:

@@ -12,16 +12,16 @@ from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import NotFoundError, shown
 from vapocline.core.formats.registry import LEARNT, PLAN
 from vapocline.core.learn.drift import ForecastDrift, drift_of
+from vapocline.core.learn.fit import VariantOf
 from vapocline.core.learn.in_units import (
     LearntUnknown,
-    PreparationInUnits,
-    apart_words,
+    VariantsInUnits,
     in_units,
-    preparations_in_units,
+    variants_in_units,
 )
 from vapocline.core.learn.judging import Rival, Scores
 from vapocline.core.learn.learning import Learning
-from vapocline.desk.bench.known import learning_of, preparation_key
+from vapocline.desk.bench.known import learning_of, variant_key
 from vapocline.desk.context import Context
 from vapocline.desk.learn.forecasts import ForecastRecord, forecasts_together
 from vapocline.store import shelf, shots
@@ -36,6 +36,7 @@ from vapocline.store.knowledge import (
 )
 from vapocline.store.learn import Together, ask, cancel_job, read_job
 from vapocline.store.tables import (
+    BasketRow,
     CoffeeRow,
     GrinderRow,
     KnowledgeRow,
@@ -98,8 +99,8 @@ class Taught(Answer):
     how: Literal["newest", "kept", "nothing"]
     job: Literal["waits", "runs", "failed"] | None
     unknowns: list[LearntUnknown]
-    preparations: list[PreparationInUnits]
-    apart: list[str]
+    preparations: VariantsInUnits
+    baskets: VariantsInUnits
     shots: list[TaughtShot]
     held_out: Scores | None
     rivals: dict[Rival, Scores]
@@ -148,7 +149,6 @@ def read_taught(context: Context, together: Together) -> Taught:
         learning = None if shown is None else learning_of(session, shown.id, shown.created_at)
         taught = [] if learning is None else _shots(session, learning)
         forecasts = forecasts_together(session, together)
-        names = preparation_names(session)
         return Taught(
             of=of,
             newest=None if not fits else _fit(fits[0], basis),
@@ -156,8 +156,8 @@ def read_taught(context: Context, together: Together) -> Taught:
             how=in_force.how,
             job=read_job(session, together),
             unknowns=_unknowns(session, learning),
-            preparations=[] if learning is None else preparations_in_units(learning, names),
-            apart=[] if learning is None else apart_words(learning, names),
+            preparations=_variants(session, learning, "preparation"),
+            baskets=_variants(session, learning, "basket"),
             shots=taught,
             held_out=None if learning is None else learning.held_out,
             rivals={} if learning is None else learning.rivals,
@@ -235,10 +235,17 @@ def _unknowns(session: Session, learning: Learning | None) -> list[LearntUnknown
     return in_units(learning.parameters, PLAN.read(row.plan).setup)
 
 
-def preparation_names(session: Session) -> dict[str, str]:
-    """The preparations' names now by what learning calls them."""
-    rows = shelf.read_all(session, PreparationRow)
-    return {preparation_key(row.id): row.name for row in rows}
+def _variants(session: Session, learning: Learning | None, of: VariantOf) -> VariantsInUnits:
+    if learning is None:
+        return VariantsInUnits(each=[], apart=[])
+    return variants_in_units(learning, of, names_now(session, of))
+
+
+def names_now(session: Session, of: VariantOf) -> dict[str, str]:
+    """The names of preparations, or baskets, by what learning calls them."""
+    if of == "preparation":
+        return {variant_key(row.id): row.name for row in shelf.read_all(session, PreparationRow)}
+    return {variant_key(row.id): row.name for row in shelf.read_all(session, BasketRow)}
 
 
 def _shots(session: Session, learning: Learning) -> list[TaughtShot]:

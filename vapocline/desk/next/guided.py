@@ -23,7 +23,7 @@ from vapocline.core.formats.registry import CONDITIONS, GUIDED_RUN, PLAN
 from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.puck.predict import predict
 from vapocline.core.trail.line import PulledRecipe, differences
-from vapocline.desk.bench.known import known_together
+from vapocline.desk.bench.known import known_together, made_of_row
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of, measured_yield
 from vapocline.desk.trail.cups import recipe_of_row
@@ -178,7 +178,7 @@ def _slope(session: Session, row: ShotRow, wanted: GuidedAim) -> _Slope:
     plan = plan.model_copy(update={"setup": CONDITIONS.read(row.conditions).tamped, "members": 1})
     if row.coffee is not None and row.grinder is not None:
         _number, known = known_together(
-            session, row.coffee, row.grinder, row.machine, row.preparation_id
+            session, row.coffee, row.grinder, row.machine, made_of_row(row)
         )
         plan = knowing(plan, known)
     value = _value(row, wanted.number) or 0.0

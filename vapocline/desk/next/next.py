@@ -25,7 +25,7 @@ from vapocline.core.puck.plan import Plan, knowing
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.taste.tasting import BY_FIELD, Line
 from vapocline.desk.bench.bench import read_bench
-from vapocline.desk.bench.known import known_together
+from vapocline.desk.bench.known import known_together, made_of_row
 from vapocline.desk.context import Context
 from vapocline.desk.next.changes import BenchRecipe, NextChange, change_of, recipe_of
 from vapocline.desk.next.chips import (
@@ -212,7 +212,7 @@ def _plan(session: Session, row: ShotRow) -> Plan:
     known = None
     if row.coffee is not None and row.grinder is not None:
         _number, known = known_together(
-            session, row.coffee, row.grinder, row.machine, row.preparation_id
+            session, row.coffee, row.grinder, row.machine, made_of_row(row)
         )
     return knowing(plan.model_copy(update={"setup": tamped}), known)
 

@@ -176,6 +176,7 @@ def _row(session: Session, context: Context, request: PullRequest, set_up: Arran
         grinder_id=grinder.id if grinder else None,
         machine_id=bench.machine.id,
         preparation_id=bench.preparation.id if bench.preparation and not request.dry else None,
+        basket_id=bench.basket.id if bench.basket and not request.dry else None,
         dose_g=set_up.dose_g,
         target_yield_g=bench.yield_g,
         grind_setting=None if request.dry else set_up.grind_setting,

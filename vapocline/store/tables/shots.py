@@ -108,6 +108,9 @@ class ShotRow(Base):
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"))
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"))
     preparation_id: Mapped[int | None] = mapped_column(ForeignKey("preparations.id"), index=True)
+    basket_id: Mapped[int | None] = mapped_column(
+        ForeignKey("baskets.id", ondelete="set null"), index=True
+    )
     dose_g: Mapped[float]
     target_yield_g: Mapped[float]
     grind_setting: Mapped[float | None]

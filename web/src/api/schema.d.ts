@@ -7067,18 +7067,6 @@ export interface components {
             note: string;
         };
         /**
-         * PreparationInUnits
-         * @description How uneven pucks of one way of preparing are, % of what is assumed, and from how many
-         *     shots.
-         */
-        PreparationInUnits: {
-            /** Preparation */
-            preparation: string;
-            /** Shots */
-            shots: number;
-            uneven_pct: components["schemas"]["Estimate"];
-        };
-        /**
          * PreparationUsed
          * @description A coffee by a grinder on a machine whose pucks were prepared in this way: its shots that
          *     count, how uneven they were, % of what is assumed, None where nothing was learnt, and what can
@@ -10571,10 +10559,8 @@ export interface components {
             job: ("waits" | "runs" | "failed") | null;
             /** Unknowns */
             unknowns: components["schemas"]["LearntUnknown"][];
-            /** Preparations */
-            preparations: components["schemas"]["PreparationInUnits"][];
-            /** Apart */
-            apart: string[];
+            preparations: components["schemas"]["VariantsInUnits"];
+            baskets: components["schemas"]["VariantsInUnits"];
             /** Shots */
             shots: components["schemas"]["TaughtShot"][];
             held_out: components["schemas"]["Scores"] | null;
@@ -11153,6 +11139,28 @@ export interface components {
             pressure_bar: number[];
             /** Cup Out Ml S */
             cup_out_ml_s: number[];
+        };
+        /**
+         * VariantInUnits
+         * @description What a preparation or a basket does, % of what is assumed, and from how many shots: how
+         *     unevenly, or how easily, water flows through its pucks.
+         */
+        VariantInUnits: {
+            /** Name */
+            name: string;
+            /** Shots */
+            shots: number;
+            pct: components["schemas"]["Estimate"];
+        };
+        /**
+         * VariantsInUnits
+         * @description What was learnt of each, the least first, and what can be said of every two.
+         */
+        VariantsInUnits: {
+            /** Each */
+            each: components["schemas"]["VariantInUnits"][];
+            /** Apart */
+            apart: string[];
         };
         /**
          * Version

@@ -1,5 +1,5 @@
-"""Ways of preparing a puck, the one on a bench and of a shot; what stays in a grinder, and its
-clicks; when a machine was changed.
+"""Ways of preparing a puck, the one on a bench and of a shot; a shot's basket; what stays in a
+grinder, and its clicks; when a machine was changed.
 
 Revision ID: 0026
 Revises: 0025
@@ -53,6 +53,14 @@ def upgrade() -> None:
         key = op.f(f"fk_{table}_preparation_id")
         op.create_foreign_key(key, table, "preparations", ["preparation_id"], ["id"])
         op.create_index(op.f(f"ix_{table}_preparation_id"), table, ["preparation_id"])
+    op.add_column("shots", sa.Column("basket_id", sa.Integer(), nullable=True))
+    key = op.f("fk_shots_basket_id")
+    op.create_foreign_key(key, "shots", "baskets", ["basket_id"], ["id"], ondelete="set null")
+    op.create_index(op.f("ix_shots_basket_id"), "shots", ["basket_id"])
+    op.execute(
+        "update shots set basket_id = baskets.id from baskets"
+        " where baskets.name = shots.conditions->>'basket'"
+    )
     op.add_column(
         "machines",
         sa.Column("changed_at", postgresql.TIMESTAMP(timezone=True), nullable=True),
@@ -71,6 +79,9 @@ def downgrade() -> None:
     op.drop_column("grinders", "step")
     op.drop_column("grinders", "retention_g")
     op.drop_column("machines", "changed_at")
+    op.drop_index(op.f("ix_shots_basket_id"), table_name="shots")
+    op.drop_constraint(op.f("fk_shots_basket_id"), "shots", type_="foreignkey")
+    op.drop_column("shots", "basket_id")
     for table in ("shots", "benches"):
         op.drop_index(op.f(f"ix_{table}_preparation_id"), table_name=table)
         op.drop_constraint(op.f(f"fk_{table}_preparation_id"), table, type_="foreignkey")

@@ -17,7 +17,7 @@ import { HeldOut } from "./HeldOut";
 import { InUse } from "./InUse";
 import { Moved } from "./Moved";
 import { PastForecasts } from "./PastForecasts";
-import { Preparations } from "./Preparations";
+import { Variants } from "./Variants";
 
 /** What the shots of a coffee by a grinder on a machine taught, and whether it may be relied on. */
 export function LearntView() {
@@ -94,7 +94,8 @@ function OfThree({ three }: { three: Three }) {
         <div className="flex flex-col gap-3 min-w-0 min-h-0 overflow-y-auto pb-4 max-narrow:overflow-visible">
           <PastForecasts record={data.forecasts} drift={data.drift} />
           <HeldOut taught={data} />
-          <Preparations taught={data} />
+          <Variants taught={data} of="preparations" />
+          <Variants taught={data} of="baskets" />
           <Moved unknowns={data.unknowns} />
         </div>
         <aside
