@@ -113,11 +113,12 @@ class World:
             }
         )
 
-    def pull(self, plan: Plan, uneven: float = 1.0) -> Pulled:
-        """Pull it once, prepared so much more unevenly than usual; no two pulls are alike."""
+    def pull(self, plan: Plan, **times: float) -> Pulled:
+        """Pull it once, its puck's parameters so many times what they are; no two pulls are
+        alike."""
         dice = self._dice
         puck = self._puck(plan.setup, dice)
-        puck = puck._replace(unevenness=puck.unevenness * uneven)
+        puck = puck._replace(**{name: getattr(puck, name) * by for name, by in times.items()})
         drift, over = float(dice.uniform(-0.10, 0.10)), float(dice.uniform(8, 25))
         opens = float(dice.uniform(10, 22)) if dice.random() < CHANNELS else math.inf
         program = program_of(plan.profile, plan.setup.machine)

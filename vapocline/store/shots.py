@@ -120,6 +120,29 @@ def newest_ground(session: Session, grinder_id: int) -> ShotRow | None:
     ).first()
 
 
+def newest_together(
+    session: Session, coffee_id: int, grinder_id: int, machine_id: int
+) -> ShotRow | None:
+    """The newest shot of a coffee by a grinder on a machine that counts, with its set-up."""
+    return session.scalars(
+        select(ShotRow)
+        .where(
+            ShotRow.coffee_id == coffee_id,
+            ShotRow.grinder_id == grinder_id,
+            ShotRow.machine_id == machine_id,
+            *COUNTS,
+        )
+        .options(
+            *LIGHT,
+            joinedload(ShotRow.coffee),
+            joinedload(ShotRow.grinder),
+            joinedload(ShotRow.machine),
+        )
+        .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
+        .limit(1)
+    ).first()
+
+
 def read_of_version(session: Session, row: ShotRow, *, limit: int) -> Sequence[ShotRow]:
     """Other pulls of the same version on the same machine that count, the newest first."""
     return session.scalars(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tests.desk.learn.at_bench import FLAT, NUMBERS, PRESSED, AtLearntBench, add
 from vapocline.core.base.problems import ConflictError, Refused
+from vapocline.core.coffee.basket import Basket
 from vapocline.core.formats.registry import PLAN
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.learn.puck import put_puck_on_bench, take_puck_away
@@ -13,6 +14,7 @@ from vapocline.desk.pull.readiness import prepare
 from vapocline.desk.pull.start import pull
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.shots import read_shot
+from vapocline.desk.shelf.baskets import add_basket
 from vapocline.desk.shelf.doses import read_doses
 from vapocline.desk.shelf.machines import add_machine, plain_machine
 from vapocline.store import shots
@@ -112,3 +114,31 @@ class Habits(AtLearntBench):
         change_bench(self.context, BenchChange(grind_setting=found.setting))
         time_s = forecast(self.context, PRESSED).prediction.shot_time_s.value
         self.assertAlmostEqual(time_s or 0, found.time_s, delta=1.0)
+
+
+class AnotherBasket(AtLearntBench):
+    def test_another_basket_than_last_time_proposes_the_grind_that_keeps_the_time(self) -> None:
+        number = next(NUMBERS)
+        wide, narrow = (
+            add_basket(
+                self.context,
+                Basket(name=f"{mm} mm {number}", diameter_mm=mm, least_g=14, most_g=20),
+            )
+            for mm in (58.5, 54)
+        )
+        self.addCleanup(change_bench, self.context, BenchChange(basket_id=wide.id))
+        change_bench(self.context, BenchChange(basket_id=wide.id, grind_setting=5))
+        pull(self.context, self.request(PRESSED))
+        self.learn()
+        self.assertIsNone(first_grind(self.context, PRESSED))
+        before_s = forecast(self.context, PRESSED).prediction.shot_time_s.value or 0
+        change_bench(self.context, BenchChange(basket_id=narrow.id))
+        found = first_grind(self.context, PRESSED)
+        assert found
+        self.assertTrue(found.pulled)
+        self.assertIn(f"in 58.5 mm {number}", found.because)
+        self.assertGreater(found.setting, 5)  # a deeper bed is ground coarser
+        change_bench(self.context, BenchChange(grind_setting=found.setting))
+        after_s = forecast(self.context, PRESSED).prediction.shot_time_s.value or 0
+        self.assertAlmostEqual(after_s, before_s, delta=1.0)
+        self.assertIsNone(first_grind(self.context, PRESSED))  # as it is set

@@ -4625,9 +4625,11 @@ export interface components {
         /**
          * FirstGrind
          * @description A setting to begin with, and what 8 in 10 such coffees would need; for a shot of `time_s`, as
-         *     `because` says.
+         *     `because` says. `pulled` where only the basket is another than before.
          */
         FirstGrind: {
+            /** Pulled */
+            pulled: boolean;
             /** Setting */
             setting: number;
             /** Low */

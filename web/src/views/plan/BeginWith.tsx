@@ -13,10 +13,9 @@ import { plain } from "../../ui/format";
 export function BeginWith({ bench, profile }: { bench: Bench; profile: LooseProfile }) {
   const rested = useResting(profile);
   if (bench.puck !== null) return null;
-  const known = bench.coffee === null || bench.dialled_in || bench.learnt_shots > 0;
   return (
     <>
-      {!known && <FirstGrind bench={bench} profile={rested} />}
+      <FirstGrind bench={bench} profile={rested} />
       <StartWater profile={rested} />
     </>
   );
@@ -27,12 +26,13 @@ type Rested = ReturnType<typeof useResting>;
 function FirstGrind({ bench, profile }: { bench: Bench; profile: Rested }) {
   const change = useChangeBench();
   const setup = useSetup();
-  const asks = bench.grinder !== null;
+  const asks = bench.coffee !== null && bench.grinder !== null;
   const { data } = useQuery({ ...firstGrindQuery(setup, profile), enabled: asks });
   if (!asks || !data) return null;
   return (
     <p className="mt-1 rounded-sm border border-rule bg-sheet px-2 py-1.5" data-part="first-grind">
-      Never pulled here. Begin at grind <b>{plain(data.setting)}</b>
+      {data.pulled ? "Another basket than last time: begin" : "Never pulled here. Begin"} at grind{" "}
+      <b>{plain(data.setting)}</b>
       {data.low < data.high && ` (${plain(data.low)} to ${plain(data.high)})`}, for{" "}
       {data.time_s.toFixed(0)} s as {data.because}.{" "}
       {bench.grind_setting !== data.setting && (
