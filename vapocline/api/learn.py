@@ -8,10 +8,11 @@ from fastapi import APIRouter, Depends, Query, WebSocket
 
 from vapocline.api.dependencies import ERRORS, AtBench, send_news
 from vapocline.core.learn.doses import Doses
+from vapocline.core.learn.fit import VariantOf
 from vapocline.core.learn.next_shot import NextShot
 from vapocline.core.learn.overshoot import Overshoot
 from vapocline.desk.bench.bench import Bench
-from vapocline.desk.learn import forecasts, news, next_shot, preparations, puck, taught
+from vapocline.desk.learn import forecasts, news, next_shot, puck, taught, variants
 from vapocline.desk.learn.taught import Three
 from vapocline.desk.shelf.doses import read_doses
 from vapocline.desk.shelf.machines import read_machine
@@ -45,12 +46,10 @@ def list_together(
     return taught.list_together(context, kind, number)
 
 
-@router.get("/learn/preparations/{preparation_id}", operation_id="readPreparationUsed")
-def read_preparation_used(
-    context: AtBench, preparation_id: int
-) -> list[preparations.PreparationUsed]:
-    """Where a way of preparing was used, and how even its pucks were."""
-    return preparations.read_preparation_used(context, preparation_id)
+@router.get("/learn/used/{of}/{number}", operation_id="readVariantUsed")
+def read_variant_used(context: AtBench, of: VariantOf, number: int) -> list[variants.VariantUsed]:
+    """Where a way of preparing or a basket was used, and what was learnt of it."""
+    return variants.read_variant_used(context, of, number)
 
 
 @router.get("/learn/doses/{grinder_id}", operation_id="readDoses")

@@ -8,12 +8,14 @@ from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.preparation import Preparation
+from vapocline.core.learn.fit import VariantOf
+from vapocline.core.learn.in_units import VariantInUnits
 from vapocline.core.learn.logged import LoggedShot
 from vapocline.core.pull.readiness import Item
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.learn import learning
-from vapocline.desk.learn.preparations import read_preparation_used
 from vapocline.desk.learn.taught import read_taught
+from vapocline.desk.learn.variants import read_variant_used
 from vapocline.desk.pull.readiness import prepare
 from vapocline.desk.pull.request import PullRequest, arranged
 from vapocline.desk.pull.start import begin_pull, pull
@@ -141,5 +143,10 @@ class Prepared(AtLearntBench):
         self.assertEqual((line.name, line.shots), ("Careful", 1))
         self.assertEqual((basket.name, basket.shots), ("Plain", 1))
         self.assertLess(line.pct.low, line.pct.value)
-        [used] = read_preparation_used(self.context, careful.id)
-        self.assertEqual((used.of.shots, used.uneven_pct), (1, line.pct))
+        used_in: list[tuple[VariantOf, int, VariantInUnits]] = [
+            ("preparation", careful.id, line),
+            ("basket", holes.id, basket),
+        ]
+        for of, number_of, told in used_in:
+            [used] = read_variant_used(self.context, of, number_of)
+            self.assertEqual((used.of.shots, used.pct), (1, told.pct))

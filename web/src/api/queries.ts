@@ -189,15 +189,11 @@ export const preparationsQuery = () =>
     queryFn: () => answered(client.GET("/api/preparations")),
   });
 
-export const preparationUsedQuery = (preparation_id: number) =>
+export const variantUsedQuery = (of: "preparation" | "basket", number: number) =>
   queryOptions({
-    queryKey: ["taught", "preparation", preparation_id],
+    queryKey: ["taught", of, number],
     queryFn: () =>
-      answered(
-        client.GET("/api/learn/preparations/{preparation_id}", {
-          params: { path: { preparation_id } },
-        }),
-      ),
+      answered(client.GET("/api/learn/used/{of}/{number}", { params: { path: { of, number } } })),
   });
 
 export type Subject = "machine" | "coffee" | "grinder";

@@ -1828,7 +1828,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/learn/preparations/{preparation_id}": {
+    "/api/learn/used/{of}/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1836,10 +1836,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Read Preparation Used
-         * @description Where a way of preparing was used, and how even its pucks were.
+         * Read Variant Used
+         * @description Where a way of preparing or a basket was used, and what was learnt of it.
          */
-        get: operations["readPreparationUsed"];
+        get: operations["readVariantUsed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7069,18 +7069,6 @@ export interface components {
             note: string;
         };
         /**
-         * PreparationUsed
-         * @description A coffee by a grinder on a machine whose pucks were prepared in this way: its shots that
-         *     count, how uneven they were, % of what is assumed, None where nothing was learnt, and what can
-         *     be said beside the other ways there.
-         */
-        PreparationUsed: {
-            of: components["schemas"]["TogetherLine"];
-            uneven_pct: components["schemas"]["Estimate"] | null;
-            /** Apart */
-            apart: string[];
-        };
-        /**
          * Prepared
          * @description The checklist, the countdown, and the cues of a machine worked by hand; `meant_water` where
          *     the version is meant for other water than is set.
@@ -11153,6 +11141,18 @@ export interface components {
             /** Shots */
             shots: number;
             pct: components["schemas"]["Estimate"];
+        };
+        /**
+         * VariantUsed
+         * @description A coffee by a grinder on a machine with this preparation or basket: its shots that count, how
+         *     uneven its pucks were or how easily they let water through, % of what is assumed, None where
+         *     nothing was learnt, and what can be said beside the others there.
+         */
+        VariantUsed: {
+            of: components["schemas"]["TogetherLine"];
+            pct: components["schemas"]["Estimate"] | null;
+            /** Apart */
+            apart: string[];
         };
         /**
          * VariantsInUnits
@@ -18929,7 +18929,7 @@ export interface operations {
             };
         };
     };
-    readPreparationUsed: {
+    readVariantUsed: {
         parameters: {
             query?: never;
             header?: {
@@ -18937,7 +18937,8 @@ export interface operations {
                 "Vapocline-Bench"?: number | null;
             };
             path: {
-                preparation_id: number;
+                of: "preparation" | "basket";
+                number: number;
             };
             cookie?: never;
         };
@@ -18949,7 +18950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreparationUsed"][];
+                    "application/json": components["schemas"]["VariantUsed"][];
                 };
             };
             /** @description Forbidden */

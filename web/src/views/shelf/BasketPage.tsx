@@ -6,6 +6,7 @@ import { type Json, Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { BedPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
+import { VariantUses } from "./VariantUses";
 
 const NEW_BASKET = {
   name: "",
@@ -60,6 +61,7 @@ export function BasketPage({ id }: { id: number | undefined }) {
           <Text path="note" label="Note" lines={2} />
         </Part>
       </ShelvedForm>
+      {basket && <VariantUses of="basket" id={basket.id} />}
     </div>
   );
 }

@@ -5,8 +5,8 @@ import { ifStill } from "../../bench/shelving";
 import { type Json, Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
 import { PreparationPicture } from "./PreparationPicture";
-import { PreparationUses } from "./PreparationUses";
 import { ShelvedForm } from "./ShelvedForm";
+import { VariantUses } from "./VariantUses";
 
 const NEW_PREPARATION = {
   name: "",
@@ -77,7 +77,7 @@ export function PreparationPage({ id }: { id: number | undefined }) {
           <Text path="note" label="Note" lines={2} />
         </Part>
       </ShelvedForm>
-      {preparation && <PreparationUses id={preparation.id} />}
+      {preparation && <VariantUses of="preparation" id={preparation.id} />}
     </div>
   );
 }

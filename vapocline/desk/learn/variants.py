@@ -1,12 +1,11 @@
-"""What was learnt of one way of preparing a puck, wherever it was used."""
+"""What was learnt of one way of preparing a puck, or of one basket, wherever it was used."""
 
 from __future__ import annotations
-
-from collections.abc import Iterator
 
 from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
+from vapocline.core.learn.fit import VariantOf
 from vapocline.core.learn.in_units import Estimate, variants_in_units
 from vapocline.core.learn.learning import Learning
 from vapocline.desk.bench.known import learning_of, variant_key
@@ -17,6 +16,7 @@ from vapocline.store.database import transaction
 from vapocline.store.knowledge import basis_of, read_in_force, read_pulled_together
 from vapocline.store.learn import Together
 from vapocline.store.tables import (
+    BasketRow,
     CoffeeRow,
     GrinderRow,
     MachineRow,
@@ -27,39 +27,38 @@ from vapocline.store.tables import (
 MOST_USED = 20  # coffees by grinder and machine, the newest
 
 
-class PreparationUsed(Answer):
-    """A coffee by a grinder on a machine whose pucks were prepared in this way: its shots that
-    count, how uneven they were, % of what is assumed, None where nothing was learnt, and what can
-    be said beside the other ways there."""
+class VariantUsed(Answer):
+    """A coffee by a grinder on a machine with this preparation or basket: its shots that count, how
+    uneven its pucks were or how easily they let water through, % of what is assumed, None where
+    nothing was learnt, and what can be said beside the others there."""
 
     of: TogetherLine
-    uneven_pct: Estimate | None
+    pct: Estimate | None
     apart: list[str]
 
 
-def read_preparation_used(context: Context, preparation_id: int) -> list[PreparationUsed]:
-    """Where a preparation was used, the newest first. Raises NotFoundError."""
+def read_variant_used(context: Context, of: VariantOf, number: int) -> list[VariantUsed]:
+    """Where a preparation or a basket was used, the newest first. Raises NotFoundError."""
     with transaction(context.sessions) as session:
-        shelf.read_one(session, PreparationRow, preparation_id)
-        names = names_now(session, "preparation")
-        pulled = read_pulled_together(
-            session, ShotRow.preparation_id == preparation_id, limit=MOST_USED
-        )
+        if of == "preparation":
+            shelf.read_one(session, PreparationRow, number)
+        else:
+            shelf.read_one(session, BasketRow, number)
+        column = ShotRow.preparation_id if of == "preparation" else ShotRow.basket_id
+        pulled = read_pulled_together(session, column == number, limit=MOST_USED)
         lines = [TogetherLine.model_validate(dict(one)) for one in pulled]
-        return list(_used(session, lines, variant_key(preparation_id), names))
+        names = names_now(session, of)
+        return [_used(session, line, of, variant_key(number), names) for line in lines]
 
 
 def _used(
-    session: Session, lines: list[TogetherLine], key: str, names: dict[str, str]
-) -> Iterator[PreparationUsed]:
-    for line in lines:
-        learning = _learning_in_force(session, line)
-        if learning is None:
-            yield PreparationUsed(of=line, uneven_pct=None, apart=[])
-            continue
-        found = variants_in_units(learning, "preparation", names, only=key)
-        uneven = next((one.pct for one in found.each), None)
-        yield PreparationUsed(of=line, uneven_pct=uneven, apart=found.apart)
+    session: Session, line: TogetherLine, of: VariantOf, key: str, names: dict[str, str]
+) -> VariantUsed:
+    learning = _learning_in_force(session, line)
+    if learning is None:
+        return VariantUsed(of=line, pct=None, apart=[])
+    found = variants_in_units(learning, of, names, only=key)
+    return VariantUsed(of=line, pct=next((one.pct for one in found.each), None), apart=found.apart)
 
 
 def _learning_in_force(session: Session, line: TogetherLine) -> Learning | None:

@@ -1,12 +1,23 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { preparationUsedQuery } from "../../api/queries";
+import { variantUsedQuery } from "../../api/queries";
 import { ErrorNote } from "../../ui/Messages";
 import { Panel } from "../../ui/Panel";
 
-/** With which coffees a preparation was used, and how even its pucks were. */
-export function PreparationUses({ id }: { id: number }) {
-  const { data, error, isPending } = useQuery(preparationUsedQuery(id));
+const SAID = {
+  preparation: {
+    none: "No shot was prepared so yet.",
+    pct: "of the unevenness that is assumed",
+  },
+  basket: {
+    none: "No shot was pulled in it yet.",
+    pct: "of the water that is assumed to pass such a coffee in a basket so shaped",
+  },
+} as const;
+
+/** With which coffees a preparation or a basket was used, and what was learnt of it. */
+export function VariantUses({ of: kind, id }: { of: keyof typeof SAID; id: number }) {
+  const { data, error, isPending } = useQuery(variantUsedQuery(kind, id));
   return (
     <Panel name="What came of it">
       {error && <ErrorNote error={error} />}
@@ -15,9 +26,9 @@ export function PreparationUses({ id }: { id: number }) {
           Reading it
         </p>
       )}
-      {data?.length === 0 && <p className="text-quiet">No shot was prepared so yet.</p>}
+      {data?.length === 0 && <p className="text-quiet">{SAID[kind].none}</p>}
       <ul className="grid gap-1.5">
-        {data?.map(({ of, uneven_pct, apart }) => (
+        {data?.map(({ of, pct, apart }) => (
           <li key={`${of.coffee_id} ${of.grinder_id} ${of.machine_id}`}>
             <Link
               className="text-action underline underline-offset-2"
@@ -26,11 +37,10 @@ export function PreparationUses({ id }: { id: number }) {
               {of.coffee} by {of.grinder} on {of.machine}
             </Link>
             , {of.shots === 1 ? "1 shot" : `${of.shots} shots`}
-            {uneven_pct && (
+            {pct && (
               <>
-                : <b className="tabular-nums">{uneven_pct.value.toFixed(0)} %</b> of the unevenness
-                that is assumed, 8 in 10 between {uneven_pct.low.toFixed(0)} and{" "}
-                {uneven_pct.high.toFixed(0)} %
+                : <b className="tabular-nums">{pct.value.toFixed(0)} %</b> {SAID[kind].pct}, 8 in 10
+                between {pct.low.toFixed(0)} and {pct.high.toFixed(0)} %
               </>
             )}
             {apart.map((words) => (
