@@ -223,7 +223,7 @@ PREPARATIONS = (
         name="Stirred and levelled", sprayed=True, clumps="stirred", leveller_mm=9,
         tamp="guided by the rim", tamp_kg=15, note="The way it is shown to everybody new.",
     ),
-    Preparation(name="Tapped level", heap="tapped level", note="When six people wait."),
+    Preparation(name="In a hurry", heap="tapped level", note="When six people wait."),
 )  # fmt: skip
 
 

@@ -36,7 +36,7 @@ def _pulled(of: SamplePull, profile: str, setting: float, *, tasted: bool = Fals
 
 def _tapped(pulls: list[SamplePull]) -> list[SamplePull]:
     """All of a day prepared in the other way."""
-    return [replace(one, preparation="Tapped level") for one in pulls]
+    return [replace(one, preparation="In a hurry") for one in pulls]
 
 
 def _then(of: SamplePull, move: str) -> SamplePull:
