@@ -258,6 +258,8 @@ class TastedPull(NamedTuple):
     bag_id: int | None
     machine_id: int
     grinder_id: int | None
+    basket_id: int | None
+    preparation_id: int | None
     version_id: int
     grind_setting: float | None
     dose_g: float

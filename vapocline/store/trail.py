@@ -37,6 +37,8 @@ class RecipeRow(NamedTuple):
     id: int
     machine_id: int
     grinder_id: int | None
+    basket_id: int | None
+    preparation_id: int | None
     phases: str
     grind_setting: float | None
     dose_g: float
@@ -79,8 +81,9 @@ def read_recipes(session: Session, coffee_id: int, *, limit: int) -> list[Recipe
     )
     rows = session.execute(
         select(
-            ShotRow.id, ShotRow.machine_id, ShotRow.grinder_id, digest, ShotRow.grind_setting,
-            ShotRow.dose_g, ShotRow.water_c, ShotRow.target_yield_g,
+            ShotRow.id, ShotRow.machine_id, ShotRow.grinder_id, ShotRow.basket_id,
+            ShotRow.preparation_id, digest, ShotRow.grind_setting, ShotRow.dose_g, ShotRow.water_c,
+            ShotRow.target_yield_g,
         )
         .where(*_of_coffee(coffee_id))
         .order_by(*_IN_ORDER)

@@ -11,7 +11,9 @@ from hypothesis import strategies as st
 
 from vapocline.core.trail.line import Place, PulledRecipe, places_of
 
-START = PulledRecipe("Millrace", "Ratline", "nine bar", 14.5, 18.0, 93.0, 36.0)
+START = PulledRecipe(
+    "Millrace", "Ratline", "Straight", "Needles", "nine bar", 14.5, 18.0, 93.0, 36.0
+)
 
 
 def along(*changes: dict[str, object]) -> list[Place]:
@@ -39,6 +41,10 @@ class Origins(unittest.TestCase):
         another = {"machine": "Tide Mill", "phases": "soak", "dose_g": 16.0, "yield_g": 48.0}
         places = along({}, {"water_c": 92.0}, another)
         self.assertEqual(places[2].came_from, 1)
+
+    def test_another_basket_or_preparation_is_another_shot(self) -> None:
+        for field in ("basket", "preparation"):
+            self.assertFalse(along({}, {field: "another"})[1].repeats)
 
     def test_less_than_a_hand_can_repeat_is_no_change(self) -> None:
         places = along({}, {"dose_g": 18.1, "water_c": 93.2, "yield_g": 36.9})

@@ -11,11 +11,13 @@ from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.learn.fit import VariantOf
 from vapocline.core.learn.in_units import VariantInUnits
 from vapocline.core.learn.logged import LoggedShot
+from vapocline.core.pull.house_checks import HouseChecks
 from vapocline.core.pull.readiness import Item
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.learn import learning
 from vapocline.desk.learn.taught import read_taught
 from vapocline.desk.learn.variants import read_variant_used
+from vapocline.desk.pull.house_checks import choose_house_checks
 from vapocline.desk.pull.readiness import prepare
 from vapocline.desk.pull.request import PullRequest, arranged
 from vapocline.desk.pull.start import begin_pull, pull
@@ -23,6 +25,7 @@ from vapocline.desk.shelf.baskets import add_basket
 from vapocline.desk.shelf.coffees import add_coffee
 from vapocline.desk.shelf.grinders import change_grinder
 from vapocline.desk.shelf.preparations import add_preparation
+from vapocline.desk.trail.trail import TrailQuery, read_trail
 from vapocline.store import shelf
 from vapocline.store.database import transaction
 from vapocline.store.learn import read_to_learn_from
@@ -150,3 +153,20 @@ class Prepared(AtLearntBench):
         for of, number_of, told in used_in:
             [used] = read_variant_used(self.context, of, number_of)
             self.assertEqual((used.of.shots, used.pct), (1, told.pct))
+
+    def test_another_way_is_a_change_for_the_trail_and_for_the_houses_checks(self) -> None:
+        first, second = (
+            add_preparation(self.context, Preparation(name=name)) for name in ("First", "Second")
+        )
+        change_bench(self.context, BenchChange(preparation_id=first.id))
+        request = self.request(PRESSED)
+        pull(self.context, request)
+        choose_house_checks(self.context, HouseChecks(when={"flush": "after a change"}))
+        self.addCleanup(choose_house_checks, self.context, HouseChecks())
+        asked = {item.check for item in prepare(self.context, request).items}
+        self.assertNotIn("flush", asked)
+        change_bench(self.context, BenchChange(preparation_id=second.id))
+        self.assertIn("flush", {item.check for item in prepare(self.context, request).items})
+        pull(self.context, request)
+        newest = read_trail(self.context, self.together.coffee_id, TrailQuery()).nodes[0]
+        self.assertEqual(newest.changed, ["prepared as Second"])

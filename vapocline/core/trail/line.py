@@ -22,15 +22,20 @@ LEAST_DOSE_G, LEAST_WATER_C = (least for name, least, *_ in OF_SETUP if name != 
 
 
 class PulledRecipe(NamedTuple):
-    """What a shot was pulled with: machine, grinder and phases by a name each."""
+    """What a shot was pulled with: the first by a name each."""
 
     machine: str
     grinder: str
+    basket: str
+    preparation: str
     phases: str
     grind_setting: float
     dose_g: float
     water_c: float
     yield_g: float
+
+
+NAMES = 5  # of its fields; the others are numbers
 
 
 class Place(NamedTuple):
@@ -60,9 +65,9 @@ def places_of(recipes: Sequence[PulledRecipe]) -> list[Place]:
 def _origins(recipes: Sequence[PulledRecipe]) -> tuple[list[int | None], list[bool]]:
     names = [
         np.unique([str(one[field]) for one in recipes], return_inverse=True)[1]
-        for field in range(3)
+        for field in range(NAMES)
     ]
-    numbers = np.array([one[3:] for one in recipes], dtype=float).reshape(-1, 4)
+    numbers = np.array([one[NAMES:] for one in recipes], dtype=float).reshape(-1, 4)
     size = len(recipes)
     differ = np.full((size, WINDOW), UNRELATED + 1)
     for back in range(1, min(WINDOW, size - 1) + 1):
@@ -96,9 +101,9 @@ def _moved(before: Floats, after: Floats) -> Floats:
 
 def differences(one: PulledRecipe, other: PulledRecipe) -> set[int]:
     """The fields in which two recipes differ, by their place."""
-    found = {at for at in range(3) if one[at] != other[at]}
-    numbers = [np.array([recipe[3:]], dtype=float) for recipe in (one, other)]
-    return found | {3 + int(at) for at in np.flatnonzero(_moved(*numbers)[0])}
+    found = {at for at in range(NAMES) if one[at] != other[at]}
+    numbers = [np.array([recipe[NAMES:]], dtype=float) for recipe in (one, other)]
+    return found | {NAMES + int(at) for at in np.flatnonzero(_moved(*numbers)[0])}
 
 
 def recipes_of(pulled: Sequence[PulledRecipe]) -> list[int]:

@@ -34,7 +34,6 @@ from vapocline.store.trail import TrailFilter, read_coffee, read_recipes, read_t
 
 MOST_LATER = 60  # shots of the coffee after the first that are looked through
 SLOPE_SHARE = 0.03  # of a number, to see its effect by the model
-FIELD: dict[GuidedNumber, int] = {"grind_setting": 3, "dose_g": 4, "water_c": 5, "yield_g": 6}
 COLUMN: dict[GuidedNumber, str] = {
     "grind_setting": "grind_setting", "dose_g": "dose_g", "water_c": "water_c",
     "yield_g": "target_yield_g",
@@ -141,7 +140,7 @@ def _shots_of(
 
 def _only(start: PulledRecipe, other: PulledRecipe, number: GuidedNumber) -> bool:
     """Whether nothing but a number differs."""
-    return differences(start, other) <= {FIELD[number]}
+    return differences(start, other) <= {PulledRecipe._fields.index(number)}
 
 
 def _value(row: ShotRow, number: GuidedNumber) -> float | None:

@@ -60,7 +60,10 @@ def moment_of(context: Context, session: Session, bench: Bench) -> PullMoment:
     if last is None:
         return PullMoment(first_today=True, changed=True)
     began = last.started_at.astimezone(context.now().tzinfo).date()
-    before = (last.coffee_id, last.bag_id, last.grinder_id, last.machine_id, last.grind_setting)
+    before = (
+        last.coffee_id, last.bag_id, last.grinder_id, last.machine_id, last.grind_setting,
+        last.basket_id, last.preparation_id,
+    )  # fmt: skip
     coffee, grinder = bench.coffee, bench.grinder
     now = (
         None if coffee is None else coffee.id,
@@ -68,5 +71,7 @@ def moment_of(context: Context, session: Session, bench: Bench) -> PullMoment:
         None if grinder is None else grinder.id,
         bench.machine.id,
         bench.grind_setting,
+        bench.basket.id if bench.basket else None,
+        bench.preparation.id if bench.preparation else None,
     )
     return PullMoment(first_today=began < context.today(), changed=before != now)

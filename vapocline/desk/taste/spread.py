@@ -119,6 +119,8 @@ def _recipe(pull: TastedPull | ShotRow) -> PulledRecipe:
     return PulledRecipe(
         machine=str(pull.machine_id),
         grinder=str(pull.grinder_id),
+        basket=str(pull.basket_id),
+        preparation=str(pull.preparation_id),
         phases=str(pull.version_id),
         grind_setting=math.nan if pull.grind_setting is None else pull.grind_setting,
         dose_g=pull.dose_g,

@@ -78,6 +78,8 @@ def recipe_of_row(row: RecipeRow) -> PulledRecipe:
     return PulledRecipe(
         machine=str(row.machine_id),
         grinder=str(row.grinder_id),
+        basket=str(row.basket_id),
+        preparation=str(row.preparation_id),
         phases=row.phases,
         grind_setting=setting,
         dose_g=row.dose_g,

@@ -14,7 +14,7 @@ from vapocline.core.advise.moves import MOVE
 from vapocline.core.advise.settling import Settled
 from vapocline.core.base.amounts import from_to
 from vapocline.core.base.document import Answer
-from vapocline.core.formats.registry import PLAN
+from vapocline.core.formats.registry import CONDITIONS, PLAN
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
 from vapocline.core.taste.spreads import HouseSpreads
@@ -190,7 +190,14 @@ def changed_between(before: ShotRow, after: ShotRow) -> list[str]:
 
 def _named(before: ShotRow, after: ShotRow) -> list[str]:
     pairs = ((before.machine, after.machine), (before.grinder, after.grinder))
-    return [f"on {now.name}" for was, now in pairs if now is not None and was is not now]
+    found = [f"on {now.name}" for was, now in pairs if now is not None and was is not now]
+    made = CONDITIONS.read(after.conditions)
+    if before.basket_id != after.basket_id:
+        found.append(f"in {made.basket or 'a basket nobody named'}")
+    if before.preparation_id != after.preparation_id:
+        way = made.preparation
+        found.append("prepared in a way nobody named" if way is None else f"prepared as {way.name}")
+    return found
 
 
 def _recipe(before: ShotRow, after: ShotRow) -> list[str]:
