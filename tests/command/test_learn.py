@@ -12,7 +12,7 @@ import numpy as np
 from tests.command.commands import run, run_process
 from tests.core.learn.shots import shots
 from tests.parts import folder
-from vapocline.core.formats.registry import SHOT
+from vapocline.core.formats.registry import LEARNT, SHOT
 from vapocline.core.formats.shot import ShotDocument
 from vapocline.core.learn.logged import LoggedShot
 from vapocline.core.shot.traces import CHANNELS
@@ -68,7 +68,7 @@ class Learn(unittest.TestCase):
             spoilt = json.loads(out.read_text()) | {"shots": -1}
             out.write_text(json.dumps(spoilt))
             refused = run("predict", str(plan), "--knowledge", str(out))
-        self.assertEqual((said["format"], said["version"]), ("vapocline/learnt", 1))
+        self.assertEqual((said["format"], said["version"]), (LEARNT.format, LEARNT.version))
         self.assertEqual((said["shots"], said["used"]), (3, True))
         self.assertEqual(said["counted"], [one.name for one in logged])
         parameters = {one["name"]: one for one in said["parameters"]}

@@ -81,6 +81,8 @@ class BeforeThePump(AtTheMachine):
         page.get_by_role("button", name="Save as v2", exact=True).click()
         expect(page.get_by_role("button", name="Saved", exact=True)).to_be_visible()
         self.assertEqual(read_version(self.app, number, 2).profile.water_c, 90)
+        page.goto(f"/print/{number}/2")
+        expect(page.get_by_role("main")).to_contain_text("at 90 °C; the bench is set to 94 °C")
         page.goto(f"/pull/{number}/2")
         told.get_by_role("button", name="Set 90 °C").click()
         expect(told).to_have_count(0)

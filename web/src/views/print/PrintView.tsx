@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { Navigate, useParams } from "react-router";
-import type { Bench, Forecast } from "../../api/client";
+import type { Bench, Forecast, Profile } from "../../api/client";
 import { benchQuery, versionQuery } from "../../api/queries";
 import { PUMP_ON } from "../../charts/frame";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
@@ -45,7 +45,7 @@ function Sheet({ id, number }: { id: number; number: number }) {
       {now.problems.length > 0 && (
         <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
       )}
-      <Recipe bench={bench.data} forecast={forecast} stop={stopWords(profile.stop)} />
+      <Recipe bench={bench.data} forecast={forecast} profile={version.data.profile} />
       <div className="flex h-[420px] mt-2.5 bg-sheet border border-rule rounded-sm">
         <ForecastChart axis={PUMP_ON} extent={extent} answered={now.answered} />
       </div>
@@ -62,12 +62,10 @@ function Sheet({ id, number }: { id: number; number: number }) {
   );
 }
 
-function Recipe(props: {
-  bench: Bench;
-  forecast: Forecast | undefined;
-  stop: { first: string; others: string };
-}) {
-  const { bench, forecast, stop } = props;
+function Recipe(props: { bench: Bench; forecast: Forecast | undefined; profile: Profile }) {
+  const { bench, forecast, profile } = props;
+  const stop = stopWords(loosened(profile).stop);
+  const meant = profile.water_c;
   const { shown } = useTemperature();
   const time = forecast?.prediction.shot_time_s;
   const setting = bench.grind_setting === null ? "" : ` ${plain(bench.grind_setting)}`;
@@ -75,7 +73,9 @@ function Recipe(props: {
     bench.coffee?.name,
     `${bench.dose_g.toFixed(1)} g${bench.basket ? ` in ${bench.basket.name}` : ""}`,
     bench.grinder && `ground at${setting} on ${bench.grinder.name}`,
-    `${bench.machine.name} at ${shown(bench.water_c)}`,
+    bench.preparation && `prepared as ${bench.preparation.name}: ${bench.preparation.steps}`,
+    `${bench.machine.name} at ${shown(meant ?? bench.water_c)}`,
+    meant != null && meant !== bench.water_c && `the bench is set to ${shown(bench.water_c)}`,
     `stop at ${stop.first} ${stop.others}`,
     time?.value != null &&
       `about ${time.value.toFixed(0)} s (${time.p10?.toFixed(0)} to ${time.p90?.toFixed(0)})`,
