@@ -1,5 +1,5 @@
-"""Whether two ways of preparing a puck, or two baskets, are told apart: where they are alike, at
-most one time in twenty, and where they differ, how often and which."""
+"""How often two preparations, or two baskets, are said to differ: at most one time in twenty where
+they do not, and, where they do, how often and whether the right one is named."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from benchmarks.timing import Row
 from benchmarks.truths import World
 from tests.core.learn.shots import KEYS, shot
 from vapocline.core.learn.fit import VariantOf, fit, free_names
-from vapocline.core.learn.learning import VariantsApart, told_apart
+from vapocline.core.learn.learning import VariantComparison, compare_variants
 from vapocline.core.learn.logged import LoggedShot, counts
 from vapocline.core.learn.observed import observed
 from vapocline.core.plan.styles.catalogue import STYLES
@@ -49,25 +49,25 @@ def _row(name: str, series: Series, of: VariantOf, *, strength: bool, times: flo
     with ProcessPoolExecutor() as pool:
         trial = partial(_trial, series, of, times, strength)
         found = [one for one in pool.map(trial, range(TRIALS)) if one is not None]
-    told = [one for one in found if one.told]
-    right = sum(one.more == "second" for one in told)
+    claims = [comparison for comparison in found if comparison.clear]
+    right = sum(comparison.more == "second" for comparison in claims)
     with_strength = "strengths measured" if strength else "no strength measured"
     return Row(
-        f"{of}, {name}, {with_strength}, {times:g} times: told apart",
-        100 * len(told) / len(found),
+        f"{of}, {name}, {with_strength}, {times:g} times: said to differ",
+        100 * len(claims) / len(found),
         5.0 if times == 1 else None,
         "%",
-        f"of {len(found)} series of {SHOTS}, {right} of {len(told)} the right way round",
+        f"of {len(found)} series of {SHOTS}, {right} of {len(claims)} the right way round",
     )
 
 
 def _trial(
     series: Series, of: VariantOf, times: float, strength: bool, seed: int
-) -> VariantsApart | None:
+) -> VariantComparison | None:
     shots = [one for one in series(seed, of, times, strength) if counts(one) is None]
     ready = [observed(one) for one in shots]
     found = fit(ready, Knowledge(), free_names(ready))
-    return next(iter(told_apart(found, shots, of)), None)
+    return next(iter(compare_variants(found, shots, of)), None)
 
 
 def _which(of: VariantOf, at: int) -> dict[str, str]:

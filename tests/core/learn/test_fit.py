@@ -127,11 +127,13 @@ class Fits(unittest.TestCase):
 class Preparations(unittest.TestCase):
     def test_each_has_its_own_unevenness_and_they_are_told_apart(self) -> None:
         found = of_two_preparations()
-        self.assertEqual(found.variants, {"preparation": ("even", "uneven")})
-        apart, sd = found.apart("preparation", "uneven", "even")
+        self.assertEqual(
+            list(found.own_share), [("preparation", "even"), ("preparation", "uneven")]
+        )
+        apart, sd = found.difference("preparation", "uneven", "even")
         self.assertGreater(apart, 0.3)
         self.assertLess(sd, 0.4)
-        even, uneven = (found.of_variant("preparation", one) for one in ("even", "uneven"))
+        even, uneven = (found.of_variant("preparation", name) for name in ("even", "uneven"))
         self.assertAlmostEqual(uneven[0] - even[0], apart, places=3)
 
     def test_one_that_was_never_used_is_less_sure_than_either(self) -> None:
@@ -157,11 +159,12 @@ class Baskets(unittest.TestCase):
             for at in range(8)
         ]
         found = fitted(logged)
-        self.assertEqual(set(found.variants), {"preparation", "basket"})
-        apart, sd = found.apart("basket", "wide", "plain")
+        self.assertEqual(found.varied, ["preparation", "basket"])
+        apart, sd = found.difference("basket", "wide", "plain")
         self.assertGreater(apart, sd)
-        self.assertLess(abs(found.apart("preparation", "one", "other")[0]), 0.5)
+        self.assertLess(abs(found.difference("preparation", "one", "other")[0]), 0.5)
         wide, plain = (
-            found.without((), {"basket": one}).of("permeability").mean for one in ("wide", "plain")
+            found.without((), {"basket": basket}).of("permeability").mean
+            for basket in ("wide", "plain")
         )
         self.assertAlmostEqual(wide - plain, apart, places=3)

@@ -232,16 +232,16 @@ class LearnsOfPreparations(unittest.TestCase):
     def test_each_is_told_with_its_shots_and_the_two_beside_each_other(self) -> None:
         found = self.found()
         self.assertEqual(
-            [(one.name, one.shots) for one in found.preparations.each],
+            [(variant.name, variant.shots) for variant in found.preparations.variants],
             [("even", 3), ("uneven", 3)],
         )
-        [apart] = found.preparations.apart
+        [apart] = found.preparations.comparisons
         self.assertEqual((apart.more, apart.less), ("uneven", "even"))
 
     def test_a_forecast_takes_the_unevenness_of_the_way_that_is_used(self) -> None:
         even, uneven, other = (
-            self.found().made({"preparation": one}).of("unevenness")
-            for one in ("even", "uneven", "")
+            self.found().made({"preparation": name}).of("unevenness")
+            for name in ("even", "uneven", "")
         )
         self.assertLess(even.mean, other.mean)
         self.assertLess(other.mean, uneven.mean)
@@ -250,12 +250,12 @@ class LearnsOfPreparations(unittest.TestCase):
     def test_a_way_never_used_widens_what_one_way_taught(self) -> None:
         always = learn([replace(one, preparation="always") for one in shots(2)])
         same, other = (
-            always.made({"preparation": one}).of("unevenness") for one in ("always", "another")
+            always.made({"preparation": name}).of("unevenness") for name in ("always", "another")
         )
         self.assertEqual(same.mean, other.mean)
         self.assertLess(same.sd, other.sd)
         self.assertEqual(always.made({"preparation": ""}), always.knowledge)
-        self.assertEqual(always.preparations.apart, ())
+        self.assertEqual(always.preparations.comparisons, ())
 
     def test_shots_of_which_nobody_said_how_are_no_preparation(self) -> None:
-        self.assertEqual(of_five().preparations.each, ())
+        self.assertEqual(of_five().preparations.variants, ())

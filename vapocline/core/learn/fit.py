@@ -40,20 +40,21 @@ VARIANTS: dict[VariantOf, OwnShare] = {
     "basket": OwnShare(PULL, 0.12),
 }
 Made = Mapping[VariantOf, str]  # how a puck was made: which preparation, which basket
+OwnShares = Mapping[tuple[VariantOf, str], int]  # where in `Fit.point` the own share of each is
 
 
 class Fit(NamedTuple):
     """The most likely unknowns of some shots, `start` being what was believed before.
 
     `names` are the shared unknowns that were free. `point` holds them in standard deviations of
-    what was believed before, then each pull's own, then each variant's; `hessian` is that of
-    the loss there, `slopes` and `rests` are each shot's weighted Jacobian and residuals. `runs` of
-    the model it took.
+    what was believed before, then each pull's own, then each preparation's and basket's, whose
+    places are in `own_share`; `hessian` is that of the loss there, `slopes` and `rests` are each
+    shot's weighted Jacobian and residuals. `runs` of the model it took.
     """
 
     start: Knowledge
     names: tuple[str, ...]
-    variants: Mapping[VariantOf, tuple[str, ...]]
+    own_share: OwnShares
     point: Floats
     hessian: Floats
     slopes: tuple[Floats, ...]
@@ -89,32 +90,30 @@ class Fit(NamedTuple):
         found = self.without((), {of: name}).of(VARIANTS[of].unknown)
         return found.mean, found.sd
 
-    def apart(self, of: VariantOf, one: str, other: str) -> tuple[float, float]:
+    def difference(self, of: VariantOf, one: str, other: str) -> tuple[float, float]:
         """How much more of it one variant has than another, by logarithm, and its standard
         deviation."""
-        both = [self._own_of(of, one), self._own_of(of, other)]
+        both = [self.own_share[of, one], self.own_share[of, other]]
         way = VARIANTS[of].spread * np.array([1.0, -1.0])
         variance = float(way @ self.covariance[np.ix_(both, both)] @ way)
         return float(way @ self.point[both]), math.sqrt(variance)
 
-    def _own_of(self, of: VariantOf, name: str) -> int:
-        """Where a variant's own share is in `point`."""
-        before = 0
-        for each, names in reversed(list(self.variants.items())):
-            before += len(names)
-            if each == of:
-                return len(self.point) - before + names.index(name)
-        raise KeyError(of)
+    @property
+    def varied(self) -> list[VariantOf]:
+        """In what the shots differ."""
+        return list(dict.fromkeys(of for of, _name in self.own_share))
 
     def _own_parts(self, made: Made) -> list[_OwnPart]:
         """What the variants of a puck add to what is shared; one that was not fitted may differ as
         far as any."""
-        found = []
-        for of, names in self.variants.items():
-            name, variant = made.get(of), VARIANTS[of]
-            own = self._own_of(of, name) if name in names else None
-            found.append(_OwnPart(self.names.index(variant.unknown), variant.spread, own))
-        return found
+        return [
+            _OwnPart(
+                row=self.names.index(VARIANTS[of].unknown),
+                spread=VARIANTS[of].spread,
+                at=self.own_share.get((of, made[of])) if of in made else None,
+            )
+            for of in self.varied
+        ]
 
     def pulls(self) -> list[tuple[float, float]]:
         """Each pull's own ln-permeability off its coffee's, and its standard deviation."""
@@ -158,12 +157,12 @@ class Fit(NamedTuple):
         scale = np.zeros((shared, point.size))
         scale[:, :shared] = np.diag([one.sd for one in before[:shared]])
         for part in parts:
-            if part.own is not None:
-                scale[part.row, part.own] = part.spread
+            if part.at is not None:
+                scale[part.row, part.at] = part.spread
         whole = np.diag([one.sd**2 for one in before])
         whole[:shared, :shared] = scale @ covariance @ scale.T
         for part in parts:
-            if part.own is None:
+            if part.at is None:
                 whole[part.row, part.row] += part.spread**2
         moved = [*(scale @ point), *[0.0] * (len(order) - shared)]
         means = {one.name: one.mean + float(by) for one, by in zip(before, moved, strict=True)}
@@ -176,7 +175,7 @@ class _OwnPart(NamedTuple):
 
     row: int
     spread: float
-    own: int | None
+    at: int | None
 
 
 class _Problem:
@@ -189,12 +188,10 @@ class _Problem:
         self.sds = np.array([start.of(name).sd for name in names])
         self.rated = PULL_RATE in names
         self.size = len(names) + len(shots) * (2 if self.rated else 1)
-        self.variants: dict[VariantOf, tuple[str, ...]] = {}
         self.own_share: dict[tuple[VariantOf, str], int] = {}
         for of, variant in VARIANTS.items():
             there = sorted({getattr(one, of) for one in shots})
             if variant.unknown in names and len(there) > 1:
-                self.variants[of] = tuple(there)
                 for name in there:
                     self.own_share[of, name] = self.size
                     self.size += 1
@@ -209,8 +206,10 @@ class _Problem:
 
     def shares(self, shot: int) -> Iterator[tuple[OwnShare, int]]:
         """What the shot's variants have an own share of, and where that is."""
-        for of in self.variants:
-            yield VARIANTS[of], self.own_share[of, getattr(self.shots[shot], of)]
+        for of, variant in VARIANTS.items():
+            at = self.own_share.get((of, getattr(self.shots[shot], of)))
+            if at is not None:
+                yield variant, at
 
     def _may_be_outliers(self) -> Mask:
         """Which unknowns may be: a pull's own permeability, so that one that ran unlike the others
@@ -310,7 +309,7 @@ def fit(shots: Sequence[Observed], start: Knowledge, names: Sequence[str]) -> Fi
     return Fit(
         start=start,
         names=problem.names,
-        variants=problem.variants,
+        own_share=problem.own_share,
         point=point,
         hessian=slopes.T @ slopes,
         slopes=tuple(np.split(slopes[:measured], edges)),

@@ -65,10 +65,10 @@ def folds_of(shots: Sequence[LoggedShot]) -> list[tuple[int, ...]]:
 def guesses(fit: Fit, shots: Sequence[LoggedShot]) -> list[Guess]:
     """Every shot as the others predict it, fold by fold. Raises Cancelled."""
     return [
-        one
+        guessed
         for fold in folds_of(shots)
         for at in fold
-        for one in guess(shots[at], fit.without(fold, made_of(shots[at])))
+        for guessed in guess(shots[at], fit.without(fold, made_of(shots[at])))
     ]
 
 

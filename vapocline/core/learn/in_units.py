@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from vapocline.core.base.document import Answer
 from vapocline.core.learn.fit import VariantOf
-from vapocline.core.learn.learning import Learning, Parameter, VariantsApart
+from vapocline.core.learn.learning import Learning, Parameter, VariantComparison
 from vapocline.core.learn.observed import GAUGE_LAG_S
 from vapocline.core.puck.constants import CONSTANTS
 from vapocline.core.puck.parameters import parameters_for
@@ -60,10 +60,11 @@ class VariantInUnits(Answer):
 
 
 class VariantsInUnits(Answer):
-    """What was learnt of each, the least first, and what can be said of every two."""
+    """What was learnt of each preparation or basket, the least first, and every two compared, in
+    words."""
 
-    each: list[VariantInUnits]
-    apart: list[str]
+    variants: list[VariantInUnits]
+    comparisons: list[str]
 
 
 class _Scale(NamedTuple):
@@ -89,29 +90,29 @@ def variants_in_units(
     """What was learnt of preparations, or of baskets, by the names they have now; of `only` one of
     them, beside the others."""
     taught = learning.variants(of)
-    each = [one for one in taught.each if only in (None, one.name)]
+    shown = [variant for variant in taught.variants if only in (None, variant.name)]
     return VariantsInUnits(
-        each=[
+        variants=[
             VariantInUnits(
-                name=names.get(one.name, one.name),
-                shots=one.shots,
-                pct=_range(one.value, one.sd, PERCENT),
+                name=names.get(variant.name, variant.name),
+                shots=variant.shots,
+                pct=_range(variant.value, variant.sd, PERCENT),
             )
-            for one in sorted(each, key=lambda one: one.value)
+            for variant in sorted(shown, key=lambda variant: variant.value)
         ],
-        apart=[
-            _apart_words(one, of, names)
-            for one in taught.apart
-            if only in (None, one.more, one.less)
+        comparisons=[
+            _comparison_words(comparison, of, names)
+            for comparison in taught.comparisons
+            if only in (None, comparison.more, comparison.less)
         ],
     )
 
 
-def _apart_words(one: VariantsApart, of: VariantOf, names: Mapping[str, str]) -> str:
-    more, less = (names.get(way, way) for way in (one.more, one.less))
-    times = _range(one.value, one.sd, _Scale(1.0, True, ""))
+def _comparison_words(found: VariantComparison, of: VariantOf, names: Mapping[str, str]) -> str:
+    more, less = (names.get(way, way) for way in (found.more, found.less))
+    times = _range(found.value, found.sd, _Scale(1.0, True, ""))
     if of == "basket":
-        pct = _range(one.value, one.sd, PERCENT)
+        pct = _range(found.value, found.sd, PERCENT)
         said = f"{more} let water through {pct.value - 100:.0f} % more easily than {less}"
         within = f"8 in 10: {pct.low - 100:.0f} to {pct.high - 100:.0f} %"
         unsure = f"{less} and {more}: these shots do not tell which lets water through more easily."
@@ -119,7 +120,7 @@ def _apart_words(one: VariantsApart, of: VariantOf, names: Mapping[str, str]) ->
         said = f"{less} was more even than {more}, which was {times.value:.1f} times as uneven"
         within = f"8 in 10: {times.low:.1f} to {times.high:.1f}"
         unsure = f"{less} and {more}: these shots do not tell which is more even."
-    return f"{said} ({within})." if one.told else unsure
+    return f"{said} ({within})." if found.clear else unsure
 
 
 def _scale(unknown: Unknown, nominal: dict[str, float]) -> _Scale:

@@ -45,8 +45,8 @@ TIME_FOLLOWS = 0.75  # how far ln-time follows ln-permeability, nearly
 LEAST_MODEL_SPREAD, LEAST_MODEL_SOLIDS = 0.02, 0.008
 # Pucks of one way differ too, of ln-unevenness, from pull to pull; ours.
 PULL_UNEVENNESS = 0.25
-LEAST_OF_EACH = 3  # shots of either, before two are compared
-BY_CHANCE = 0.05  # that any two of a coffee's are told apart
+LEAST_SHOTS_EACH = 3  # before two preparations, or two baskets, are compared
+FALSE_CLAIMS = 0.05  # how often a difference may be claimed where there is none
 
 
 class LeftOut(Answer):
@@ -75,8 +75,8 @@ class Parameter(Answer):
 
 
 class VariantTaught(Answer):
-    """What one preparation or basket does, off what is assumed, by logarithm, and how many shots
-    were of it."""
+    """How far one preparation's unevenness, or one basket's permeability, lies off what is assumed,
+    by logarithm, and from how many shots."""
 
     name: str
     shots: int
@@ -84,22 +84,22 @@ class VariantTaught(Answer):
     sd: float
 
 
-class VariantsApart(Answer):
-    """How much more of it one had than another, by logarithm; `told` where that is more than
-    chance."""
+class VariantComparison(Answer):
+    """How much more uneven one preparation was than another, or how much more easily one basket let
+    water through, by logarithm; `clear` where that is more than chance."""
 
     more: str
     less: str
     value: float
     sd: float
-    told: bool
+    clear: bool
 
 
 class VariantsTaught(Answer):
-    """What was learnt of the preparations, or of the baskets, that shots were made with."""
+    """What was learnt of the preparations, or of the baskets, and every two of them compared."""
 
-    each: tuple[VariantTaught, ...] = ()
-    apart: tuple[VariantsApart, ...] = ()
+    variants: tuple[VariantTaught, ...] = ()
+    comparisons: tuple[VariantComparison, ...] = ()
 
 
 class Learning(Versioned):
@@ -131,7 +131,7 @@ class Learning(Versioned):
         """What predictions take of a puck made in one way."""
         found = self.knowledge
         for of, name in made.items():
-            found = _made(found, of, name, self.variants(of).each, len(self.counted))
+            found = _made(found, of, name, self.variants(of).variants, len(self.counted))
         return found
 
 
@@ -245,7 +245,9 @@ def _variants(
     for name, shots in _counts_of(counted, of).items():
         value, sd = chosen.fit.of_variant(of, name)
         taught.append(VariantTaught(name=name, shots=shots, value=value, sd=sd))
-    return VariantsTaught(each=tuple(taught), apart=told_apart(chosen.fit, counted, of))
+    return VariantsTaught(
+        variants=tuple(taught), comparisons=compare_variants(chosen.fit, counted, of)
+    )
 
 
 def _counts_of(counted: Sequence[LoggedShot], of: VariantOf) -> dict[str, int]:
@@ -254,39 +256,39 @@ def _counts_of(counted: Sequence[LoggedShot], of: VariantOf) -> dict[str, int]:
     return dict(sorted(Counter(named).items()))
 
 
-def told_apart(
+def compare_variants(
     found: Fit, counted: Sequence[LoggedShot], of: VariantOf
-) -> tuple[VariantsApart, ...]:
-    """Every two with enough shots. So many comparisons are told by chance as one would be
-    (Bonferroni)."""
-    if of not in found.variants:
+) -> tuple[VariantComparison, ...]:
+    """Compare every two preparations, or baskets, with enough shots each. All comparisons together
+    claim a difference by chance no more often than one would (Bonferroni)."""
+    if of not in found.varied:
         return ()
     counts = _counts_of(counted, of)
-    pairs = list(combinations([one for one in counts if counts[one] >= LEAST_OF_EACH], 2))
-    return tuple(_pair_apart(found, counts, of, pair, len(pairs)) for pair in pairs)
+    pairs = list(combinations([one for one in counts if counts[one] >= LEAST_SHOTS_EACH], 2))
+    return tuple(_compared(found, counts, of, pair, len(pairs)) for pair in pairs)
 
 
-def _pair_apart(
+def _compared(
     found: Fit, counts: Mapping[str, int], of: VariantOf, pair: tuple[str, str], pairs: int
-) -> VariantsApart:
-    off, sd = found.apart(of, *pair)
+) -> VariantComparison:
+    off, sd = found.difference(of, *pair)
     # A pull's own permeability is fitted; its own unevenness is not.
     pull = PULL_UNEVENNESS if of == "preparation" else 0.0
     sd = math.hypot(sd, pull * math.sqrt(sum(1 / counts[one] for one in pair)))
     more, less = pair if off >= 0 else pair[::-1]
-    told = abs(off) > NormalDist().inv_cdf(1 - BY_CHANCE / 2 / pairs) * sd
-    return VariantsApart(more=more, less=less, value=abs(off), sd=sd, told=told)
+    clear = abs(off) > NormalDist().inv_cdf(1 - FALSE_CLAIMS / 2 / pairs) * sd
+    return VariantComparison(more=more, less=less, value=abs(off), sd=sd, clear=clear)
 
 
 def _made(
-    knowledge: Knowledge, of: VariantOf, name: str, each: Sequence[VariantTaught], counted: int
+    knowledge: Knowledge, of: VariantOf, name: str, taught: Sequence[VariantTaught], counted: int
 ) -> Knowledge:
     """Knowledge of pucks of one variant; wider for one never used where all were of another."""
     unknown, spread = VARIANTS[of]
-    known = next((one for one in each if one.name == name), None)
+    known = next((variant for variant in taught if variant.name == name), None)
     if known is not None:
         return _with(knowledge, unknown, known.value, known.sd)
-    if name and len(each) == 1 and each[0].shots == counted:
+    if name and len(taught) == 1 and taught[0].shots == counted:
         was = knowledge.of(unknown)
         return _with(knowledge, unknown, was.mean, math.hypot(was.sd, spread))
     return knowledge

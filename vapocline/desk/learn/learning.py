@@ -143,14 +143,14 @@ class _Assumed(NamedTuple):
 
 def _inputs(rows: Sequence[ShotRow]) -> str:
     """What the result depends on, short."""
-    said = [
+    said: list[object] = [
         [row.id, row.started_at.isoformat(), row.yield_g, row.tds_pct, row.shot_time_s]
         for row in rows
     ]
     # Of one basket and no named preparation what is learnt is what it was before those were known.
     made = [(row.preparation_id, row.basket_id) for row in rows]
     if len(set(made)) > 1 or any(preparation for preparation, _basket in made):
-        said.append(made)  # type: ignore[arg-type]
+        said.append(made)
     return hashlib.sha256(json.dumps([RULES, said]).encode()).hexdigest()
 
 

@@ -237,7 +237,7 @@ def _unknowns(session: Session, learning: Learning | None) -> list[LearntUnknown
 
 def _variants(session: Session, learning: Learning | None, of: VariantOf) -> VariantsInUnits:
     if learning is None:
-        return VariantsInUnits(each=[], apart=[])
+        return VariantsInUnits(variants=[], comparisons=[])
     return variants_in_units(learning, of, names_now(session, of))
 
 

@@ -34,7 +34,7 @@ class VariantUsed(Answer):
 
     of: TogetherLine
     pct: Estimate | None
-    apart: list[str]
+    comparisons: list[str]
 
 
 def read_variant_used(context: Context, of: VariantOf, number: int) -> list[VariantUsed]:
@@ -56,9 +56,10 @@ def _used(
 ) -> VariantUsed:
     learning = _learning_in_force(session, line)
     if learning is None:
-        return VariantUsed(of=line, pct=None, apart=[])
+        return VariantUsed(of=line, pct=None, comparisons=[])
     found = variants_in_units(learning, of, names, only=key)
-    return VariantUsed(of=line, pct=next((one.pct for one in found.each), None), apart=found.apart)
+    pct = found.variants[0].pct if found.variants else None
+    return VariantUsed(of=line, pct=pct, comparisons=found.comparisons)
 
 
 def _learning_in_force(session: Session, line: TogetherLine) -> Learning | None:

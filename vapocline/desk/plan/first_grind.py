@@ -71,7 +71,8 @@ def first_grind(context: Context, profile: Profile) -> FirstGrind | None:
 
 
 def _in_last_basket(session: Session, bench: Bench) -> Bench | None:
-    """The bench as it was for the last shot of the three, where that lay in another basket."""
+    """The bench with the basket and grind of its coffee's last shot here, where that basket was
+    another."""
     assert bench.coffee
     assert bench.grinder
     last = shots.newest_together(session, bench.coffee.id, bench.grinder.id, bench.machine.id)

@@ -28,7 +28,7 @@ from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.pull.house_checks import kept_lines, moment_of
 from vapocline.desk.pull.request import PullRequest
-from vapocline.desk.pull.retained import retained_in
+from vapocline.desk.pull.retention import retention_of
 from vapocline.desk.shelf.connections import machine_address, scale_address_of
 from vapocline.desk.shelf.doses import read_doses
 from vapocline.devices.adapters import open_machine, open_scale
@@ -83,7 +83,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         house, own = kept_lines(session)
         moment = moment_of(context, session, bench)
         setting = _setting(bench, request)
-        retained = None if request.dry else retained_in(session, bench, setting)
+        retained = None if request.dry else retention_of(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
     standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
     water_ml, portafilter, meant = None, "", None

@@ -17,7 +17,7 @@ from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
-from vapocline.desk.pull.retained import Retained, retained_in
+from vapocline.desk.pull.retention import GrinderRetention, retention_of
 from vapocline.desk.shelf.connections import is_simulated, is_weighed
 from vapocline.desk.shelf.preparations import documented_preparation
 from vapocline.desk.shelf.waters import documented
@@ -85,7 +85,7 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, MachineRow, bench.machine.id)
         unpurged = not request.dry and "purge" not in request.confirmed
-        inside = retained_in(session, bench, setting) if unpurged else None
+        inside = retention_of(session, bench, setting) if unpurged else None
     planned = setup if inside is None else inside.mixed_into(setup)
     plan = plan.model_copy(update={"setup": planned})
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
@@ -110,7 +110,11 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
 
 
 def _tamped(
-    setup: Setup, bench: Bench, dose_g: float, setting: float | None, inside: Retained | None
+    setup: Setup,
+    bench: Bench,
+    dose_g: float,
+    setting: float | None,
+    inside: GrinderRetention | None,
 ) -> Setup:
     """The set-up with the dose as weighed and the grind as set, mixed with what was inside."""
     size = grind_size(bench.grinder, setting)

@@ -11151,18 +11151,19 @@ export interface components {
         VariantUsed: {
             of: components["schemas"]["TogetherLine"];
             pct: components["schemas"]["Estimate"] | null;
-            /** Apart */
-            apart: string[];
+            /** Comparisons */
+            comparisons: string[];
         };
         /**
          * VariantsInUnits
-         * @description What was learnt of each, the least first, and what can be said of every two.
+         * @description What was learnt of each preparation or basket, the least first, and every two compared, in
+         *     words.
          */
         VariantsInUnits: {
-            /** Each */
-            each: components["schemas"]["VariantInUnits"][];
-            /** Apart */
-            apart: string[];
+            /** Variants */
+            variants: components["schemas"]["VariantInUnits"][];
+            /** Comparisons */
+            comparisons: string[];
         };
         /**
          * Version

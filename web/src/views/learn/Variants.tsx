@@ -8,23 +8,23 @@ const SAID = {
     what: "Preparation",
     head: "uneven",
     words: "How unevenly water went through, of what is assumed of any puck.",
-    one: "A second way, three shots or more, is set beside it.",
+    alone: "A second way, three shots or more, is set beside it.",
   },
   baskets: {
     name: "Baskets",
     what: "Basket",
     head: "lets through",
     words: "How easily water went through, of what is assumed of the coffee in a basket so shaped.",
-    one: "",
+    alone: "",
   },
 } as const;
 
 /** What each way of preparing, or each basket, did, side by side. */
 export function Variants({ taught, of }: { taught: Taught; of: keyof typeof SAID }) {
-  const { each, apart } = taught[of];
-  const { name, what, head, words, one } = SAID[of];
+  const { variants, comparisons } = taught[of];
+  const { name, what, head, words, alone } = SAID[of];
   // One basket alone is nothing to tell: its share is the coffee's.
-  if (each.length === 0 || (each.length === 1 && one === "")) return null;
+  if (variants.length === 0 || (variants.length === 1 && alone === "")) return null;
   return (
     <Panel name={name}>
       <DataTable
@@ -32,7 +32,7 @@ export function Variants({ taught, of }: { taught: Taught; of: keyof typeof SAID
         shown
         heads={["shots", head, "8 in 10"]}
         className="w-full [&_tbody_th]:py-1 [&_td]:text-right [&_td]:tabular-nums [&_td]:whitespace-nowrap [&_th]:text-left [&_th]:font-normal [&_thead]:text-small [&_thead]:text-quiet [&_thead_th:not(:first-child)]:text-right [&_td]:pl-2 [&_thead_th:not(:first-child)]:pl-2"
-        lines={each.map(({ name, shots, pct }) => ({
+        lines={variants.map(({ name, shots, pct }) => ({
           id: name,
           name,
           "data-variant": name,
@@ -45,10 +45,10 @@ export function Variants({ taught, of }: { taught: Taught; of: keyof typeof SAID
       />
       <p className="text-quiet">
         {words}
-        {each.length === 1 && ` ${one}`}
+        {variants.length === 1 && ` ${alone}`}
       </p>
-      {apart.map((told) => (
-        <p key={told} data-part="apart">
+      {comparisons.map((told) => (
+        <p key={told} data-part="comparison">
           {told}
         </p>
       ))}

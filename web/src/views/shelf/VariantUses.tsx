@@ -28,7 +28,7 @@ export function VariantUses({ of: kind, id }: { of: keyof typeof SAID; id: numbe
       )}
       {data?.length === 0 && <p className="text-quiet">{SAID[kind].none}</p>}
       <ul className="grid gap-1.5">
-        {data?.map(({ of, pct, apart }) => (
+        {data?.map(({ of, pct, comparisons }) => (
           <li key={`${of.coffee_id} ${of.grinder_id} ${of.machine_id}`}>
             <Link
               className="text-action underline underline-offset-2"
@@ -43,7 +43,7 @@ export function VariantUses({ of: kind, id }: { of: keyof typeof SAID; id: numbe
                 between {pct.low.toFixed(0)} and {pct.high.toFixed(0)} %
               </>
             )}
-            {apart.map((words) => (
+            {comparisons.map((words) => (
               <span key={words} className="block text-quiet">
                 {words}
               </span>

@@ -32,7 +32,7 @@ from vapocline.store.learn import read_to_learn_from
 from vapocline.store.tables import CoffeeRow, GrinderRow, MachineRow
 
 
-class Retaining(AtLearntBench):
+class AfterANewSetting(AtLearntBench):
     """A grinder in which 3 g stay; the bench was last pulled at 5, 300 µm."""
 
     def setUp(self) -> None:
@@ -125,7 +125,7 @@ class Retaining(AtLearntBench):
         return [one.plan.setup.grind_um for one in logged]
 
 
-class Prepared(AtLearntBench):
+class PreparationOfAShot(AtLearntBench):
     def test_a_preparation_is_kept_with_the_shot_and_told_with_what_it_taught(self) -> None:
         careful = add_preparation(self.context, Preparation(name="Careful", clumps="stirred"))
         plain = Basket(name="Plain", diameter_mm=58.5, least_g=16, most_g=20)
@@ -142,7 +142,7 @@ class Prepared(AtLearntBench):
         assert kept
         self.assertEqual(kept.name, "Careful")
         taught = read_taught(self.context, self.together)
-        [line], [basket] = taught.preparations.each, taught.baskets.each
+        [line], [basket] = taught.preparations.variants, taught.baskets.variants
         self.assertEqual((line.name, line.shots), ("Careful", 1))
         self.assertEqual((basket.name, basket.shots), ("Plain", 1))
         self.assertLess(line.pct.low, line.pct.value)

@@ -16,7 +16,7 @@ from vapocline.store import shots
 SAME_SETTING = 0.005
 
 
-class Retained(NamedTuple):
+class GrinderRetention(NamedTuple):
     """So many grams of a dose: in words, and its size, µm, None where it cannot be told."""
 
     retention_g: float
@@ -36,7 +36,7 @@ class Retained(NamedTuple):
         return setup.model_copy(update={"grind_um": mix.grind_um, "mix_spread": mix.spread})
 
 
-def retained_in(session: Session, bench: Bench, setting: float | None) -> Retained | None:
+def retention_of(session: Session, bench: Bench, setting: float | None) -> GrinderRetention | None:
     """What the next dose at a setting meets; None where it is the same or nothing stays inside."""
     grinder = bench.grinder
     if grinder is None or setting is None or not grinder.retention_g:
@@ -55,4 +55,4 @@ def retained_in(session: Session, bench: Bench, setting: float | None) -> Retain
     except Refused:  # its points were changed since
         size = None
     words = f"{grinder.retention_g:g} g{of}{at}"
-    return Retained(grinder.retention_g, words, last.grind_setting, size)
+    return GrinderRetention(grinder.retention_g, words, last.grind_setting, size)
