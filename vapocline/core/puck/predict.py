@@ -62,6 +62,15 @@ def run(
     return state, samples[: int(state.now[columns.SAMPLES])]
 
 
+def gas_at_ml_g(plan: Plan, time_s: float) -> float:
+    """Gas left in the wetted grains at a moment of the shot, mL/g of coffee."""
+    parameters, program = parameters_for(plan.setup), program_of(plan.profile, plan.setup.machine)
+    state = columns.fresh_state(parameters, program.control.size, CELLS)
+    samples = np.zeros((int(time_s) + 2, columns.SAMPLE_COLUMNS))
+    kernel.advance(state, program, record_of(parameters), samples, time_s, STEP_S, 1.0)
+    return float(columns.LANE_WEIGHTS @ state.lanes[:, columns.MEAN_GAS])
+
+
 def sample_interval_s(longest_s: float) -> float:
     """Time between samples: a tenth of a second, wider where a shot may be very long."""
     return 0.1 if longest_s <= 120 else 0.2

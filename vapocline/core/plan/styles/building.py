@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 from vapocline.core.plan.styles.spelling import Spelling
 from vapocline.core.profile.profile import CupExit, FirstDripExit, Phase, PressureAboveExit
@@ -53,15 +53,6 @@ def rest_for_gas_s(setup: Setup) -> float:
     gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
     wanted = CONSTANTS.gas_tau_s * math.log(max(gas, 0.7) / RESTED_ML_G)
     return min(LONGEST_REST_S, max(SHORTEST_REST_S, wanted))
-
-
-def gas_at_press_ml_g(setup: Setup, bar: Sequence[float], every_s: float) -> float:
-    """Gas left in the grains, mL/g, after the pressures they soaked under, so many seconds each:
-    under pressure it leaves more slowly."""
-    gas = gas_left_ml_g(setup.roast, setup.rest_days, decaf=setup.decaf, blend=setup.blend)
-    keeps = CONSTANTS.gas_keeps_bar
-    paces = sum(every_s / (CONSTANTS.gas_tau_s * (1 + one / keeps)) for one in bar)
-    return gas * math.exp(-paces)
 
 
 def bloom(write: Spelling, _yield_g: float) -> tuple[Phase, ...]:

@@ -13,7 +13,6 @@ from vapocline.core.plan.goal import Allowed, Goal, Want, seek
 from vapocline.core.plan.styles.building import (
     RESTED_ML_G,
     SHORTEST_REST_S,
-    gas_at_press_ml_g,
     rest_for_gas_s,
 )
 from vapocline.core.plan.styles.catalogue import STYLES, Aim, AimMove, Style
@@ -22,7 +21,7 @@ from vapocline.core.plan.translate.translation import translate
 from vapocline.core.profile.profile import OffCommand, Phase, Profile, SecondsExit, Stop
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup, on
-from vapocline.core.puck.predict import predict
+from vapocline.core.puck.predict import gas_at_ml_g, predict
 
 PLAIN_LONGEST_S = 150.0  # a plain shot that chokes is given up
 GENEROUS_S, LONGEST_S = 200.0, 240.0  # while solving, so that no guard hides what a number does
@@ -126,10 +125,9 @@ def _soaked(plan: Plan, shot: Prediction) -> list[str]:
     starts_s = shot.phases[press].start_s if press < len(shot.phases) else None
     if starts_s is None:
         return []
-    every_s = shot.series.time_s[1] - shot.series.time_s[0]
-    bar = shot.series.pressure_bar[: int(starts_s / every_s)]
     younger = setup.model_copy(update={"rest_days": setup.rest_days - 1})
-    left, then = (gas_at_press_ml_g(one, bar, every_s) for one in (setup, younger))
+    fresher = plan.model_copy(update={"setup": younger})
+    left, then = (gas_at_ml_g(one, starts_s) for one in (plan, fresher))
     return [
         f"{left:.1f} mL/g of gas are left as it presses, {then - left:.2f} more if it were a day "
         "younger"
