@@ -8,6 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vapocline.core.base.quantities import DoseG, GrindSetting
 from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
+from vapocline.core.coffee.preparation import Preparation
+from vapocline.core.coffee.water import Water
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import Plan, Setup
 from vapocline.core.pull.conditions import Conditions, IntendedRecipe, Source, Sources
@@ -19,8 +21,7 @@ from vapocline.desk.plan.forecast import cached_prediction
 from vapocline.desk.plan.profiles import read_version
 from vapocline.desk.pull.retention import GrinderRetention, retention_of
 from vapocline.desk.shelf.connections import is_simulated, is_weighed
-from vapocline.desk.shelf.preparations import documented_preparation
-from vapocline.desk.shelf.waters import documented
+from vapocline.desk.shelf.shelved import as_document
 from vapocline.devices.messages import Fault
 from vapocline.store import shelf
 from vapocline.store.database import transaction
@@ -95,8 +96,8 @@ def arranged(context: Context, request: PullRequest) -> Arranged:
         wired=row.wired,
         weighed=is_weighed(row),
         basket=None if bench.basket is None else bench.basket.name,
-        water=None if bench.water is None else documented(bench.water),
-        preparation=None if prepared is None else documented_preparation(prepared),
+        water=None if bench.water is None else as_document(Water, bench.water),
+        preparation=None if prepared is None else as_document(Preparation, prepared),
         retained_grounds=None if inside is None else inside.kept(),
         tamped=_tamped(setup, bench, dose_g, setting, inside),
         intended=IntendedRecipe(

@@ -33,11 +33,6 @@ def plain_preparation(row: PreparationRow) -> Preparation:
     )
 
 
-def documented_preparation(preparation: ShelvedPreparation) -> Preparation:
-    """A preparation of the shelf as its document."""
-    return Preparation.model_validate(preparation.model_dump(include=set(Preparation.model_fields)))
-
-
 def list_preparations(context: Context) -> list[ShelvedPreparation]:
     """Every preparation, by name."""
     with transaction(context.sessions) as session:

@@ -24,11 +24,6 @@ def water_of(row: WaterRow) -> ShelvedWater:
     return ShelvedWater(**water.known(), id=row.id, etag=etag_of(water), facts=facts_of(water))
 
 
-def documented(water: ShelvedWater) -> Water:
-    """A water of the shelf as its document."""
-    return Water.model_validate(water.model_dump(include=set(Water.model_fields)))
-
-
 def plain_water(row: WaterRow) -> Water:
     """A stored water as its document."""
     salts = {salt: getattr(row, salt) for salt in Salts.model_fields}

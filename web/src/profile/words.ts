@@ -1,6 +1,6 @@
 import { plain } from "../ui/format";
 import type { Typed } from "../ui/NumberField";
-import { fahrenheit, useUnits } from "../ui/units";
+import { temperatureWords } from "../ui/units";
 import {
   ALONGS,
   CONTROLS,
@@ -66,12 +66,10 @@ export function commandWords(phase: LoosePhase) {
   return [lead, value, tail].filter(Boolean).join(" ");
 }
 
-/** Water of its own, in the unit that is read. */
+/** Water of its own; what was typed and is no number stays as it is. */
 function waterWords({ water_c }: LoosePhase) {
   if (water_c === null || water_c === undefined) return "";
-  const inF = useUnits.getState().temperature === "F";
-  const value = inF && typeof water_c === "number" ? fahrenheit(water_c) : water_c;
-  return `water ${said(value)} ${inF ? "°F" : "°C"}`;
+  return `water ${typeof water_c === "number" ? temperatureWords(water_c) : water_c}`;
 }
 
 function limitWords(phase: LoosePhase) {

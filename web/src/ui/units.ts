@@ -46,5 +46,11 @@ export function useTemperature() {
   };
 }
 
+/** A temperature in the unit that is read, for words made outside of a component. */
+export function temperatureWords(value: number) {
+  const inF = useUnits.getState().temperature === "F";
+  return `${plain(inF ? fahrenheit(value) : value)} ${inF ? "°F" : "°C"}`;
+}
+
 export const fahrenheit = (celsius: number) => Number((celsius * 1.8 + 32).toFixed(1));
 export const celsius = (f: number) => Number(((f - 32) / 1.8).toFixed(2));
