@@ -50,6 +50,19 @@ class AfterAShot(WithOwnCoffee):
         self.assertEqual(coarser.bench.grind_setting, 8)
         self.assertIn("6 to 8 on", coarser.details)
 
+    def test_a_grind_that_no_click_brings_nearer_is_not_said_to_change(self) -> None:
+        set_target(self.context, self.coffee, Target(scores={"bitterness": 2}))
+        grinder = read_bench(self.context).grinder
+        assert grinder
+        clicks = Grinder(name=grinder.name, settings=(0, 10), grind_um=(200, 400), step=5)
+        change_grinder(self.context, grinder.id, clicks)
+        change_bench(self.context, BenchChange(grind_setting=5))
+        number = self.pulled(bitterness=7)
+        refitted = read_refitted(self.context, number, "shorter_drink")
+        assert refitted
+        self.assertEqual(refitted.bench.grind_setting, 5)
+        self.assertIn("the grind stays, as no click of", refitted.details)
+
     def test_what_is_within_what_can_be_told_is_nothing(self) -> None:
         set_target(self.context, self.coffee, Target(scores={"bitterness": 4}))
         found = read_next(self.context, self.pulled(bitterness=5))

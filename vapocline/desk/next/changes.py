@@ -83,6 +83,10 @@ def _details(one: Weighed, plan: Plan, row: ShotRow) -> str:
         said = f"{row.grind_setting:g} to {setting:g} on {row.grinder.name}, {said}"
     if one.candidate.where == "grind":
         return said
+    if setting is None and row.grinder is not None:
+        return (
+            f"{one.candidate.details}; the grind stays, as no click of {row.grinder.name} is nearer"
+        )
     return f"{one.candidate.details}; with it the grind {said}, to keep the time"
 
 
