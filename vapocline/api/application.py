@@ -41,7 +41,7 @@ from vapocline.api import next as next_change
 from vapocline.api.codes import GuessLimiter
 from vapocline.api.dependencies import Turns
 from vapocline.api.guard import Guard, browser_headers
-from vapocline.core.base.amounts import read_in
+from vapocline.core.base.amounts import asked_units, read_in
 from vapocline.core.base.problems import NotFoundError
 from vapocline.desk.context import Context
 from vapocline.desk.pull.live import LiveFeed
@@ -49,7 +49,7 @@ from vapocline.desk.pull.live import LiveFeed
 LEAST_COMPRESSED = 2000  # bytes
 GZIP_LEVEL = 4
 COMPRESSIBLE = (".css", ".js", ".svg")
-UNITS_HEADER = "Vapocline-Temperature"  # C or F
+UNITS_HEADER = "Vapocline-Units"  # some of F, oz, fl oz, with commas between
 LINE_BY_LINE = ("/api/translations",)
 FOR_PHONES = (form, table)
 ROUTERS = (
@@ -108,16 +108,16 @@ def create_app(
 
 
 class InReadersUnits:
-    """Puts words into the unit of temperature that the reader's page asks for."""
+    """Puts words into the units that the reader's page asks for."""
 
     def __init__(self, app: ASGIApp) -> None:
         """Before the routes of an application."""
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Answer in °F where that is asked for; what is unknown is °C."""
-        asked = Headers(scope=scope).get(UNITS_HEADER) if scope["type"] == "http" else None
-        with read_in("F" if asked == "F" else "C"):
+        """Answer in °F, oz and fl oz where that is asked for; what is unknown is passed over."""
+        asked = Headers(scope=scope).get(UNITS_HEADER, "") if scope["type"] == "http" else ""
+        with read_in(asked_units(asked)):
             await self.app(scope, receive, send)
 
 

@@ -10,7 +10,7 @@ import { claimTab } from "./api/tab";
 import { Frame } from "./bench/Frame";
 import { useDrafts } from "./profile/drafts";
 import { NotFound, Trouble } from "./ui/Messages";
-import { useUnits } from "./ui/units";
+import { unitsNamed, useUnits } from "./ui/units";
 import { PlanView } from "./views/plan/PlanView";
 import "./theme.css";
 
@@ -28,9 +28,9 @@ const queryClient = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
-// The server's words come in the unit they are read in.
+// The server's words come in the units they are read in.
 useUnits.subscribe((now, before) => {
-  if (now.temperature !== before.temperature) queryClient.invalidateQueries();
+  if (unitsNamed(now) !== unitsNamed(before)) queryClient.invalidateQueries();
 });
 
 // Plan is where one begins; the other views come when they are first opened, or as soon as the page

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from tests.factories import flow, off, pressure, profile, seconds
-from vapocline.core.base.amounts import read_in
+from vapocline.core.base.amounts import Units, read_in
 from vapocline.core.plan.styles.fit import steady_nine
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Limit, PressureAboveExit, Stop
@@ -44,7 +44,7 @@ class Differences(unittest.TestCase):
         self.assertEqual(
             profile_differences(meant, self.BASE), ["meant no longer for water of 92 °C"]
         )
-        with read_in("F"):
+        with read_in(Units(temperature="F")):
             self.assertEqual(profile_differences(self.BASE, meant), ["meant for water of 197.6 °F"])
 
     def test_added_and_removed_phases_are_named(self) -> None:

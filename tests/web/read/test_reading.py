@@ -84,7 +84,7 @@ class Reading(InBrowser):
         page.keyboard.press("i")
         expect(page.locator("[data-pane=resistance]")).to_have_count(0)
         page.keyboard.press("i")
-        page.get_by_role("button", name="Grams out").click()
+        page.get_by_role("button", name="g in the cup").click()
         expect(
             page.locator("[data-ui=shot-chart] .tick").filter(has_text=" g").last
         ).to_be_visible()

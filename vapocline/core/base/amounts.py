@@ -1,75 +1,137 @@
-"""Temperatures in words, in the unit of who reads them. What is stored and computed is in °C."""
+"""Amounts in words, in the units of who reads them. What is stored and computed is °C, g and mL."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Literal
+from typing import Literal, NamedTuple
 
 TemperatureUnit = Literal["C", "F"]
-FAHRENHEIT_PER_C, FREEZING_F = 1.8, 32.0
+WeightUnit = Literal["g", "oz"]
+VolumeUnit = Literal["mL", "fl oz"]
 
-_reads: ContextVar[TemperatureUnit] = ContextVar("temperature_unit", default="C")
+
+class Units(NamedTuple):
+    """What somebody reads temperatures, weights and volumes in."""
+
+    temperature: TemperatureUnit = "C"
+    weight: WeightUnit = "g"
+    volume: VolumeUnit = "mL"
+
+
+class _Scale(NamedTuple):
+    """How a unit is read in another: times `factor`, plus `zero`, with `finer` more decimals."""
+
+    unit: str
+    factor: float
+    zero: float
+    finer: int
+
+
+OZ_G, FL_OZ_ML = 28.349523, 29.573530  # avoirdupois; United States customary
+SCALES = {
+    ("°C", "F"): _Scale("°F", 1.8, 32.0, 0),
+    ("g", "oz"): _Scale("oz", 1 / OZ_G, 0.0, 2),
+    ("mL", "fl oz"): _Scale("fl oz", 1 / FL_OZ_ML, 0.0, 2),
+}
+
+AS_STORED = Units()
+_reads: ContextVar[Units] = ContextVar("units", default=AS_STORED)
+
+
+def asked_units(words: str) -> Units:
+    """The units named in "F, oz, fl oz", any of them in any order; the others are °C, g and mL."""
+    named = {word.strip() for word in words.split(",")}
+    return Units(
+        temperature="F" if "F" in named else "C",
+        weight="oz" if "oz" in named else "g",
+        volume="fl oz" if "fl oz" in named else "mL",
+    )
 
 
 @contextmanager
-def read_in(unit: TemperatureUnit) -> Iterator[None]:
-    """Whatever is put into words within is for somebody who reads temperatures so."""
-    token = _reads.set(unit)
+def read_in(units: Units) -> Iterator[None]:
+    """Whatever is put into words within is for somebody who reads amounts so."""
+    token = _reads.set(units)
     try:
         yield
     finally:
         _reads.reset(token)
 
 
+def read_unit(unit: str) -> str:
+    """A unit as it is read."""
+    return _scale(unit).unit
+
+
+def amount_number(value: float, unit: str, digits: int | None = None) -> str:
+    """An amount without its unit; with `digits` decimals of `unit`, else at most two."""
+    scale = _scale(unit)
+    return _number(value * scale.factor + scale.zero, digits, scale.finer)
+
+
+def amount(value: float, unit: str, digits: int | None = None) -> str:
+    """An amount with its unit as it is read; `digits` are decimals of `unit`."""
+    return f"{amount_number(value, unit, digits)} {read_unit(unit)}".rstrip()
+
+
+def from_to(before: float, after: float, unit: str) -> str:
+    """Two amounts of a unit, "93 to 92 °C"."""
+    return f"{amount_number(before, unit)} to {amount(after, unit)}"
+
+
+def change(by: float, unit: str, digits: int) -> str:
+    """By how much an amount changed, with its sign and unit."""
+    scale = _scale(unit)
+    return f"{by * scale.factor:+.{digits + scale.finer}f} {scale.unit}".rstrip()
+
+
+def apart(by: float, unit: str, digits: int | None = None) -> str:
+    """A difference of amounts with its unit, unsigned."""
+    scale = _scale(unit)
+    return f"{_number(by * scale.factor, digits, scale.finer)} {scale.unit}".rstrip()
+
+
+def grams(value_g: float, digits: int | None = None) -> str:
+    """A weight with its unit."""
+    return amount(value_g, "g", digits)
+
+
+def millilitres(value_ml: float, digits: int | None = None) -> str:
+    """A volume with its unit."""
+    return amount(value_ml, "mL", digits)
+
+
 def temperature_unit() -> str:
     """°C or °F, as it is read."""
-    return f"°{_reads.get()}"
+    return read_unit("°C")
 
 
 def temperature_number(value_c: float, digits: int | None = None) -> str:
     """A temperature without its unit; with `digits` decimals, else at most two."""
-    value = value_c if _reads.get() == "C" else value_c * FAHRENHEIT_PER_C + FREEZING_F
-    return _number(value, digits)
+    return amount_number(value_c, "°C", digits)
 
 
 def temperature(value_c: float, digits: int | None = None) -> str:
     """A temperature with its unit."""
-    return f"{temperature_number(value_c, digits)} {temperature_unit()}"
+    return amount(value_c, "°C", digits)
 
 
 def temperature_apart(by_c: float, digits: int | None = None) -> str:
     """A difference of temperatures with its unit."""
-    return f"{_number(_apart(by_c, '°C'), digits)} {temperature_unit()}"
+    return apart(by_c, "°C", digits)
 
 
-def amount(value: float, unit: str, digits: int | None = None) -> str:
-    """A number with its unit, which is converted where it is °C."""
-    if unit == "°C":
-        return temperature(value, digits)
-    return f"{_number(value, digits)} {unit}".rstrip()
+def _scale(unit: str) -> _Scale:
+    reads = _reads.get()
+    for wanted in reads:
+        if (unit, wanted) in SCALES:
+            return SCALES[unit, wanted]
+    return _Scale(unit, 1.0, 0.0, 0)
 
 
-def from_to(before: float, after: float, unit: str) -> str:
-    """Two numbers of a unit, "93 to 92 °C"; converted where that is °C."""
-    was = temperature_number(before) if unit == "°C" else _number(before, None)
-    return f"{was} to {amount(after, unit)}"
-
-
-def change(by: float, unit: str, digits: int) -> str:
-    """By how much a number changed, with its sign and unit; converted where that is °C."""
-    return f"{_apart(by, unit):+.{digits}f} {read_unit(unit)}".rstrip()
-
-
-def read_unit(unit: str) -> str:
-    """A unit as it is read."""
-    return temperature_unit() if unit == "°C" else unit
-
-
-def _apart(by: float, unit: str) -> float:
-    return by * FAHRENHEIT_PER_C if unit == "°C" and _reads.get() == "F" else by
-
-
-def _number(value: float, digits: int | None) -> str:
-    return f"{value:.{digits}f}" if digits is not None else f"{round(value, 2):g}"
+def _number(value: float, digits: int | None, finer: int) -> str:
+    if digits is not None:
+        return f"{value:.{digits + finer}f}"
+    return f"{round(value, 3 if finer else 2):g}"

@@ -10,7 +10,7 @@ from typing import Annotated, Any
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
-from vapocline.core.base.amounts import amount, temperature_number
+from vapocline.core.base.amounts import amount, amount_number, read_unit
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Range:
     unit: str
 
     def __str__(self) -> str:
-        low = temperature_number(self.low) if self.unit == "°C" else f"{self.low:g}"
+        low = amount_number(self.low, self.unit)
         return f"a number from {low} to {amount(self.high, self.unit)}"
 
 
@@ -133,8 +133,8 @@ class Within:
 def _refusal(bounds: Range, got: float | None = None) -> PydanticCustomError:
     """What is taken, and what was got where the reader typed it in another unit than we get."""
     context = {"accepted": str(bounds)}
-    if got is not None and math.isfinite(got) and bounds.unit == "°C":
-        context["got"] = f"{float(temperature_number(got, 1)):g}"
+    if got is not None and math.isfinite(got) and read_unit(bounds.unit) != bounds.unit:
+        context["got"] = f"{float(amount_number(got, bounds.unit, 1)):g}"
     return PydanticCustomError("range", "takes {accepted}", context)
 
 

@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, StringConstraints, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Document, Name
 from vapocline.core.base.problems import problems_in
 from vapocline.core.base.quantities import (
@@ -159,7 +160,7 @@ class Answers(Document):
 
 def _yield_within(answers: Answers) -> None:
     if not 5 <= answers.yield_g <= 400:
-        got = f"{answers.yield_g:g} g of drink"
+        got = f"{grams(answers.yield_g)} of drink"
         raise _refused("drink.ratio", got, "a ratio that makes 5 to 400 g of this dose")
 
 

@@ -7,6 +7,7 @@ from typing import Literal, Self
 from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Document, Name, Note
 from vapocline.core.base.quantities import BasketDiameterMm, BasketVolumeMl, DoseG
 
@@ -34,7 +35,7 @@ class Basket(Document):
             ctx = {
                 "field": "least_g",
                 "got": f"{self.least_g:g}",
-                "accepted": f"at most {self.most_g:g} g, the most it holds",
+                "accepted": f"at most {grams(self.most_g)}, the most it holds",
             }
             raise PydanticCustomError("doses", "doses", ctx)
         return self

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.base.quantities import RANGES
 
@@ -43,7 +44,7 @@ def revised(
     known = {"dose_g": now.dose_g, "ratio": now.ratio, "yield_g": now.yield_g}
     known |= {name: value for name, value in given.items() if value is not None}
     if len(named) == 3 and abs(known["dose_g"] * known["ratio"] - known["yield_g"]) > 0.05:
-        got = f"{known['dose_g']:g} g × {known['ratio']:g} and {known['yield_g']:g} g"
+        got = f"{grams(known['dose_g'])} × {known['ratio']:g} and {grams(known['yield_g'])}"
         takes = "any two of dose, ratio and yield, or three that agree"
         raise Refused([Problem("yield_g", got, takes)])
     if named:

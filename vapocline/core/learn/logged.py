@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.puck.plan import Plan
 from vapocline.core.read.findings import Finding, RecordBroken
 from vapocline.core.shot.traces import Traces
@@ -79,5 +80,5 @@ def counts(shot: LoggedShot) -> str | None:
     if shot.yield_g is None:
         return "its yield is unknown"
     if shot.yield_g < LEAST_YIELD_G:
-        return f"less than {LEAST_YIELD_G:g} g came out"
+        return f"less than {grams(LEAST_YIELD_G)} came out"
     return None

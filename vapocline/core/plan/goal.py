@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from vapocline.core.base.amounts import read_unit, temperature_number
+from vapocline.core.base.amounts import amount_number, read_unit
 from vapocline.core.base.document import (
     Answer,
     Document,
@@ -301,7 +301,9 @@ def _found(
 def _told(value: float, number: Adjustable) -> str:
     """A value as finely as anyone could set it: a fiftieth of its step."""
     digits = max(0, min(3, math.ceil(-math.log10(number.step / 50))))
-    return f"{round(value, digits):g}" if number.unit != "°C" else temperature_number(value)
+    if read_unit(number.unit) != number.unit:
+        return amount_number(value, number.unit)
+    return f"{round(value, digits):g}"
 
 
 def _from_to(low: float, high: float, number: Adjustable) -> str:

@@ -10,6 +10,7 @@ from typing import Annotated, Any, NamedTuple
 
 from pydantic import Field
 
+from vapocline.core.base.amounts import change
 from vapocline.core.base.document import Answer, Document
 from vapocline.core.base.quantities import RANGES
 from vapocline.core.base.rounding import to_step
@@ -225,7 +226,7 @@ def _effects(sliders: Sliders, before: Prediction, after: Prediction) -> list[st
     )
     for name, was, now, unit, least in changes:
         if was is not None and now is not None and abs(now - was) >= least:
-            said.append(f"{name} {now - was:+.1f} {unit}")
+            said.append(f"{name} {change(now - was, unit, 1)}")
     alone = sum(value != 0 for value in (sliders.bolder, sliders.longer, sliders.rounder)) == 1
     for slider, value in (("bolder", sliders.bolder), ("rounder", sliders.rounder)):
         if value and alone:  # another slider moves the same figures

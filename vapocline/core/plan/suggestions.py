@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from vapocline.core.base.amounts import grams, millilitres
 from vapocline.core.base.document import Answer, Document
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.base.quantities import PressureBar
@@ -308,8 +309,8 @@ def _pre_infusion_length(plan: Plan, index: int) -> SuggestedProfile:
     head = plan.setup.machine.head_free_ml
     sooner = _leaves_sooner(plan, index, seconds)
     words = (
-        f"{seconds:g} s: {water:.0f} mL, of which {head:g} fill the head, wet the puck right "
-        f"through and put {THROUGH_G:g} g in the cup"
+        f"{seconds:g} s: {millilitres(water, 0)}, of which {millilitres(head)} fill the head, wet "
+        f"the puck right through and put {grams(THROUGH_G)} in the cup"
         f"{sooner}"
     )
     return words, True, _replaced(plan.profile, index, fitted)

@@ -6,27 +6,28 @@ from collections.abc import Iterator
 from difflib import SequenceMatcher
 from itertools import zip_longest
 
-from vapocline.core.base.amounts import from_to, temperature
+from vapocline.core.base.amounts import amount, from_to, temperature
 from vapocline.core.profile.profile import Exit, OffCommand, Phase, Profile, SpringCommand
 
 UNITS = {"pressure": "bar", "flow": "mL/s", "valve": "turns", "force": "kg"}
 ALONG_UNITS = {"time": "s", "water": "mL", "cup": "g"}
 EXIT_WORDS = {
-    "seconds": "{:g} s",
-    "pressure_above": "{:g} bar",
-    "pressure_below": "pressure down to {:g} bar",
-    "flow_above": "{:g} mL/s",
-    "flow_below": "flow down to {:g} mL/s",
-    "water_ml": "{:g} mL pumped",
-    "cup_g": "{:g} g in the cup",
-    "first_drip": "the first drip",
-    "hand": "a hand signal",
+    "seconds": ("{}", "s"),
+    "pressure_above": ("{}", "bar"),
+    "pressure_below": ("pressure down to {}", "bar"),
+    "flow_above": ("{}", "mL/s"),
+    "flow_below": ("flow down to {}", "mL/s"),
+    "water_ml": ("{} pumped", "mL"),
+    "cup_g": ("{} in the cup", "g"),
+    "first_drip": ("the first drip", ""),
+    "hand": ("a hand signal", ""),
 }
 
 
 def exit_words(rule: Exit) -> str:
     """One exit in words: "4 bar", "the first drip"."""
-    return EXIT_WORDS[rule.when].format(getattr(rule, "value", 0.0))
+    words, unit = EXIT_WORDS[rule.when]
+    return words.format(amount(getattr(rule, "value", 0.0), unit))
 
 
 def profile_differences(old: Profile, new: Profile) -> list[str]:
@@ -71,8 +72,8 @@ def _phase(old: Phase, new: Phase) -> Iterator[str]:
     yield from _command(name, old, new)
     if old.along != new.along or old.over != new.over:
         was, now = (
-            f"{old.over:g} {ALONG_UNITS[old.along]}",
-            f"{new.over:g} {ALONG_UNITS[new.along]}",
+            amount(old.over, ALONG_UNITS[old.along]),
+            amount(new.over, ALONG_UNITS[new.along]),
         )
         yield f"{name} moves over {now}, was {was}"
     if old.shape != new.shape and new.over > 0:
@@ -119,12 +120,12 @@ def _command(name: str, old: Phase, new: Phase) -> Iterator[str]:
 def _limit(name: str, what: str, unit: str, was: float | None, now: float | None) -> Iterator[str]:
     if was == now:
         return
-    if was is None:
-        yield f"{name} {what} {now:g} {unit} added"
-    elif now is None:
+    if now is None:
         yield f"{name} {what} removed"
+    elif was is None:
+        yield f"{name} {what} {amount(now, unit)} added"
     else:
-        yield f"{name} {what} {was:g} to {now:g} {unit}"
+        yield f"{name} {what} {from_to(was, now, unit)}"
 
 
 def _exits(name: str, old: Phase, new: Phase) -> Iterator[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.problems import Refused
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
@@ -65,7 +66,7 @@ def _phase_notices(phase: Phase, path: str, stop: Stop, machine: Machine) -> Ite
             yield Notice(field, f"{rule.value:g} mL/s is never reached: at most {reach:g} flows")
         if isinstance(rule, CupExit) and stop.cup_g is not None and rule.value >= stop.cup_g:
             yield Notice(
-                field, f"the shot stops at {stop.cup_g:g} g, before this can end the phase"
+                field, f"the shot stops at {grams(stop.cup_g)}, before this can end the phase"
             )
         if isinstance(rule, SecondsExit) and rule.value >= stop.time_s:
             yield Notice(field, f"the shot ends after {stop.time_s:g} s, before this guard")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from vapocline.core.base.amounts import grams, millilitres
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
 from vapocline.core.machine.commands import bar_per_unit
@@ -144,7 +145,7 @@ def _until(phase: Phase) -> str:
 def _stop_words(profile: Profile) -> str:
     stop = profile.stop
     if stop.cup_g is not None:
-        return f"at {stop.cup_g:g} g in the cup"
+        return f"at {grams(stop.cup_g)} in the cup"
     if stop.water_ml is not None:
-        return f"at {stop.water_ml:g} mL pumped"
+        return f"at {millilitres(stop.water_ml)} pumped"
     return f"at {stop.time_s:g} s"

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import StringConstraints
 
-from vapocline.core.base.amounts import temperature, temperature_apart
+from vapocline.core.base.amounts import change, grams, millilitres, temperature, temperature_apart
 from vapocline.core.base.document import Answer
 from vapocline.core.pull.portafilter import warmth_of
 
@@ -156,13 +156,14 @@ def _water(standing: Standing, intended: Intended, confirmed: Checks) -> Item:
     needs = (intended.water_ml or 0.0) + SPARE_ML
     of = f" of {intended.water}" if intended.water else ""
     if not standing.wired:
-        return _asked("water", f"The tank holds {needs:.0f} mL or more{of}", confirmed)
+        return _asked("water", f"The tank holds {millilitres(needs, 0)} or more{of}", confirmed)
     if standing.water_left_ml is None:
         return _item("water", "ready", "The machine does not report its tank level")
+    left = millilitres(standing.water_left_ml, 0)
     if standing.water_left_ml < needs:
-        words = f"The tank holds {standing.water_left_ml:.0f} mL; this takes {needs:.0f} mL"
+        words = f"The tank holds {left}; this takes {millilitres(needs, 0)}"
         return _item("water", "missing", words)
-    return _item("water", "ready", f"The tank holds {standing.water_left_ml:.0f} mL{of}")
+    return _item("water", "ready", f"The tank holds {left}{of}")
 
 
 def _portafilter(intended: Intended, confirmed: Checks) -> Item:
@@ -176,21 +177,20 @@ def _dose(intended: Intended, confirmed: Checks) -> Item:
     """As weighed. One that is only confirmed was not weighed, and is never taken for it."""
     wanted, tolerance = intended.dose_g, intended.dose_tolerance_g
     if intended.weighed_g is None and intended.levelled:
-        words = f"The basket full and levelled, taken for {wanted:.1f} g"
+        words = f"The basket full and levelled, taken for {grams(wanted, 1)}"
         return _asked("dose", words, confirmed)
     if intended.weighed_g is None and "dose" in confirmed:
-        return _item("dose", "ready", f"Not weighed: taken for {wanted:.1f} g")
+        return _item("dose", "ready", f"Not weighed: taken for {grams(wanted, 1)}")
     if intended.weighed_g is None:
-        return _item("dose", "ask", f"Weigh {wanted:.1f} g, within {tolerance:g} g")
-    off = intended.weighed_g - wanted
+        return _item("dose", "ask", f"Weigh {grams(wanted, 1)}, within {grams(tolerance)}")
+    off, weighed = intended.weighed_g - wanted, grams(intended.weighed_g, 1)
     if abs(off) > tolerance + 1e-9:
-        words = f"{intended.weighed_g:.1f} g is {off:+.1f} g off; {tolerance:g} g is the tolerance"
+        words = f"{weighed} is {change(off, 'g', 1)} off; {grams(tolerance)} is the tolerance"
         if intended.doses_within_g is not None:
-            words += (
-                f". Doses from this grinder are within {intended.doses_within_g:.1f} g: grind again"
-            )
+            within = grams(intended.doses_within_g, 1)
+            words += f". Doses from this grinder are within {within}: grind again"
         return _item("dose", "missing", words)
-    return _item("dose", "ready", f"{intended.weighed_g:.1f} g, within {tolerance:g} g")
+    return _item("dose", "ready", f"{weighed}, within {grams(tolerance)}")
 
 
 def _purge(intended: Intended, confirmed: Checks) -> list[Item]:
@@ -220,7 +220,7 @@ def _bag(intended: Intended, confirmed: Checks) -> Item:
     if intended.coffee is None:
         return _asked("bag", "The right coffee: none is chosen", confirmed)
     if intended.bag_short_g is not None:
-        words = f"{intended.coffee}: the bag lacks {intended.bag_short_g:.0f} g for this dose"
+        words = f"{intended.coffee}: the bag lacks {grams(intended.bag_short_g, 0)} for this dose"
         return _item("bag", "ready" if "bag" in confirmed else "missing", words)
     bag = f", {intended.bag}" if intended.bag else ""
     stale = f"; {intended.stale}" if intended.stale else ""

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 import scipy  # its parts are imported where they are first used
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import OrderError
@@ -136,7 +137,7 @@ def _no_way_back(
     words = f"{like}: {_time(as_it_is)}, planned {wanted.shot_time_s:.0f} s. No nudge fixes that"
     at = round(wanted.shot_time_s / (2 * TICK_S))
     if 0 < at < as_it_is.cup_g.size and late > 0:
-        words += f"; stopped on time the cup holds {as_it_is.cup_g[at]:.0f} g"
+        words += f"; stopped on time the cup holds {grams(as_it_is.cup_g[at], 0)}"
     return _said(words, None, None, runs_as_um, (as_it_is, as_it_is))
 
 

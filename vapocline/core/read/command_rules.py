@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from vapocline.core.base.amounts import millilitres
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.profile.profile import Phase
 from vapocline.core.puck.binding import LIMITS
@@ -146,7 +147,7 @@ def _by_relief(missed: NotReached, bar: float, drained: float) -> NotReached:
             "reached": round(bar, 2),
             "words": f"{missed.asked:.1f} bar were asked for and {bar:.1f} came, held flat for "
             f"{missed.to_s - missed.from_s:.0f} s: the relief valve opened, and about "
-            f"{drained:.0f} mL of the water did not go through the puck.",
+            f"{millilitres(drained, 0)} of the water did not go through the puck.",
             "how": "The pressure stands flat under its command, while more is pumped than cup and "
             "puck hold.",
             "schools": "Set the valve higher, if the machine allows it, say some; plan below it, "

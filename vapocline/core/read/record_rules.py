@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from vapocline.core.base.amounts import change, grams
 from vapocline.core.read.findings import Evidence, RecordBroken
 from vapocline.core.read.record import Gap, Record
 
@@ -27,7 +28,7 @@ def broken(record: Record) -> list[RecordBroken]:
                 words=words,
                 evidence=[
                     Evidence(what="weight jumped" if jumped else "nothing new for",
-                             was=f"{gap.size:+.1f} g" if jumped else f"{gap.size:.1f} s")
+                             was=change(gap.size, "g", 1) if jumped else f"{gap.size:.1f} s")
                 ],
             )
         )  # fmt: skip
@@ -40,12 +41,12 @@ def _in_words(gap: Gap) -> tuple[str, str]:
         case "knock":
             return "The cup was knocked", (
                 f"The cup was knocked at {gap.from_s:.0f} s: its weight jumped by "
-                f"{gap.size:+.1f} g. The jump is left out."
+                f"{change(gap.size, 'g', 1)}. The jump is left out."
             )
         case "tare":
             return "The scale was tared", (
-                f"The scale was tared at {gap.from_s:.0f} s, with {-gap.size:.1f} g in the cup. "
-                "They are added again."
+                f"The scale was tared at {gap.from_s:.0f} s, with {grams(-gap.size, 1)} in "
+                "the cup. They are added again."
             )
         case "still":
             return "The scale stood still", (
@@ -62,7 +63,7 @@ def _in_words(gap: Gap) -> tuple[str, str]:
 def _drifting(record: Record) -> RecordBroken:
     return RecordBroken(
         from_s=0.0, to_s=round(record.stop_s, 1), sure="likely", title="The scale drifts",
-        words=f"The weight changes by {record.drift_g_s:+.2f} g a second before a drop can fall. "
-        "The drift is taken out, as if it went on alike.",
+        words=f"The weight changes by {change(record.drift_g_s, 'g', 2)} a second before a drop "
+        "can fall. The drift is taken out, as if it went on alike.",
         evidence=[Evidence(what="drift", was=f"{record.drift_g_s:+.2f} g/s")],
     )  # fmt: skip

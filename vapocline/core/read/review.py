@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from vapocline.core.base.amounts import temperature
+from vapocline.core.base.amounts import grams, temperature
 from vapocline.core.base.document import Answer
 from vapocline.core.profile.differences import EXIT_WORDS
 from vapocline.core.puck.answer import PhaseRun
@@ -51,8 +51,8 @@ def recipe_done(
     lines = [
         PlannedActual(
             what="Dose",
-            planned=f"{asked_dose_g:.1f} g",
-            done=f"{dose_g:.1f} g",
+            planned=grams(asked_dose_g, 1),
+            done=grams(dose_g, 1),
             flagged=abs(dose_g - asked_dose_g) > tolerance_g + 1e-9,
         )
     ]

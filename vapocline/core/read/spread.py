@@ -8,6 +8,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.amounts import apart
 from vapocline.core.base.document import Answer
 from vapocline.core.shot.result import TIME_FIGURES, Clock
 
@@ -87,9 +88,11 @@ def verdict(rows: Sequence[Spread], wanted: int) -> str:
     pulls = max((len(row.values) for row in rows), default=0)
     if pulls < 2:
         return f"{pulls} of {wanted} pulled: the spread is known from the second on."
-    wide = [row for row in rows if row.within is False]
+    wide = [(row, row.span) for row in rows if row.span is not None and row.within is False]
     head = f"{pulls} of {wanted} pulled: "
     if not wide:
         return head + "all within the tolerance."
-    wide_ones = ", ".join(f"{row.name.lower()} spreads {row.span:g} {row.unit}" for row in wide)
+    wide_ones = ", ".join(
+        f"{row.name.lower()} spreads {apart(span, row.unit)}" for row, span in wide
+    )
     return head + f"{wide_ones}, more than the tolerance."

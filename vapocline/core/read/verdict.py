@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.profile.profile import PressureCommand, Profile
 from vapocline.core.read.commands import says_commands
 from vapocline.core.read.findings import (
@@ -106,7 +107,7 @@ def _clause(one: Finding) -> str:  # noqa: PLR0911 - one a kind
         case Choked():
             return f"The puck choked for {one.seconds:.0f} s under {one.pressure_bar:.0f} bar"
         case OverSoaked():
-            return f"{one.cup_g:.0f} g had dripped before the press began"
+            return f"{grams(one.cup_g, 0)} had dripped before the press began"
         case RecordBroken():
             return "The record is broken, so less can be told"
         case _:
@@ -122,7 +123,7 @@ def _kind_of_shot(pulled: Pulled) -> str:
     record = pulled.record
     profile = None if pulled.plan is None else pulled.plan.profile
     kind = "A shot" if profile is None else _by_profile(profile, by_hand=pulled.by_hand)
-    cup = f"{pulled.whole_g:.1f} g" if "cup" in record.known else ""
+    cup = grams(pulled.whole_g, 1) if "cup" in record.known else ""
     peak = ""
     if profile is None and "pressure" in record.known:
         peak = f" at up to {float(np.nanmax(record.pressure_bar)):.1f} bar"

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from vapocline.core.base.amounts import grams, millilitres
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.read.findings import (
     Change,
@@ -133,10 +134,13 @@ def water_count(pulled: Pulled) -> WaterCount | None:
         size_s=abs(more) / FILLS_ML_S,
         retained_ml=round(own, 1), usual_ml=round(usual, 1),
         title="More water stayed behind" if more > 0 else "Less water stayed behind",
-        words=f"{own:.0f} mL of the water pumped before the first drip stayed behind; head and "
-        f"puck {'usually' if pulled.usual_held_more_ml else 'should'} hold {usual:.0f}.",
+        words=f"{millilitres(own, 0)} of the water pumped before the first drip stayed behind; "
+        f"head and puck {'usually' if pulled.usual_held_more_ml else 'should'} hold "
+        f"{millilitres(usual, 0)}.",
         evidence=[
-            Evidence(what="held at the first drip", was=f"{own:.1f} mL", usual=f"{usual:.1f} mL")
+            Evidence(
+                what="held at the first drip", was=millilitres(own, 1), usual=millilitres(usual, 1)
+            )
         ],
         schools="Measure the space above the puck again (Shelf): it varies with basket and dose.",
     )  # fmt: skip
@@ -207,10 +211,12 @@ def late_meeting(pulled: Pulled) -> LateMeeting | None:
         weight="finding" if plain else "note",
         size_s=(own - usual) / flow, gap_ml=round(own, 1), usual_ml=round(usual, 1),
         title="Water in met cup out late",
-        words=f"After the first drip the puck took {own:.0f} mL more before it let through what "
-        f"came in; {usual:.0f} are usual. Parts of it were still dry.",
+        words=f"After the first drip the puck took {millilitres(own, 0)} more before it let "
+        f"through what came in; {millilitres(usual, 0)} are usual. Parts of it were still dry.",
         evidence=[
-            Evidence(what="drunk after the drip", was=f"{own:.1f} mL", usual=f"{usual:.1f} mL")
+            Evidence(
+                what="drunk after the drip", was=millilitres(own, 1), usual=millilitres(usual, 1)
+            )
         ],
         schools="Fill longer or more slowly before the press, say most; prepare more evenly, say "
         "some.",
@@ -313,8 +319,9 @@ def over_soaked(pulled: Pulled) -> OverSoaked | None:
         from_s=round(min(drip, press), 1), to_s=round(press, 1), sure="sure",
         size_s=(weight - usual) / late, cup_g=round(weight, 1), usual_g=round(usual, 1),
         title="It soaked too long",
-        words=f"{weight:.1f} g were in the cup before the press began; {usual:.1f} were forecast.",
-        evidence=[Evidence(what="cup at the press", was=f"{weight:.1f} g", usual=f"{usual:.1f} g")],
+        words=f"{grams(weight, 1)} were in the cup before the press began; "
+        f"{grams(usual, 1)} were forecast.",
+        evidence=[Evidence(what="cup at the press", was=grams(weight, 1), usual=grams(usual, 1))],
         schools="End the soak at the first drip, say most. Some let it drip on purpose: it tastes "
         "softer.",
         change=_shorter_soak(pulled, press, drip),
@@ -397,9 +404,9 @@ def stop_seen(pulled: Pulled, lag_s: float) -> StopSeen | None:
     delay = None
     if pulled.stopped_by == "hand" and pulled.target_g and pace > LEAST_FLOW:
         delay = round((at_stop - pulled.target_g) / float(pace), 1)
-    dripping = "" if dripped is None else f", {max(0.0, dripped):.1f} g dripped after it"
+    dripping = "" if dripped is None else f", {grams(max(0.0, dripped), 1)} dripped after it"
     return StopSeen(
         from_s=round(record.stop_s, 1), to_s=round(record.stop_s, 1), weight="note", sure="sure",
         cup_g=round(at_stop, 1), after_drip_g=dripped, delay_s=delay,
-        title="Stop", words=f"{at_stop:.1f} g were in the cup at the stop{dripping}.",
+        title="Stop", words=f"{grams(at_stop, 1)} were in the cup at the stop{dripping}.",
     )  # fmt: skip

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from statistics import fmean
 from typing import TypeAlias, get_args
 
-from vapocline.core.base.amounts import amount, change
+from vapocline.core.base.amounts import amount, change, grams
 from vapocline.core.profile.differences import profile_differences
 from vapocline.core.profile.profile import Profile
 from vapocline.core.shot.result import Result
@@ -247,8 +247,9 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
         yield from _text("bag", a.bag, b.bag)
         yield from _number("rest", "days", a.rest_days, b.rest_days, 0, least=2)
     if a.wanted_dose_g == b.wanted_dose_g and abs(a.dose_g - b.dose_g) >= LEAST_DOSE_G:
-        said = f"dose off: {a.dose_g:.1f} g, then {b.dose_g:.1f} g where {a.wanted_dose_g:.1f} g "
-        yield Difference("dose", f"{a.dose_g:.1f} g", f"{b.dose_g:.1f} g", f"{said}was wanted")
+        was, now = grams(a.dose_g, 1), grams(b.dose_g, 1)
+        said = f"dose off: {was}, then {now} where {grams(a.wanted_dose_g, 1)} was wanted"
+        yield Difference("dose", was, now, said)
     else:
         yield from _number("dose", "g", a.dose_g, b.dose_g, 1, least=LEAST_DOSE_G)
     yield from _number("yield goal", "g", a.yield_g, b.yield_g, 1, least=0.1)

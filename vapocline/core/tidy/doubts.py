@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from vapocline.core.base.amounts import change, grams
 from vapocline.core.base.arrays import Floats, Mask
 from vapocline.core.base.document import Answer
 from vapocline.core.shot.scale import drift_g_s, is_tare
@@ -174,11 +175,11 @@ def _scale(traces: Traces, cup: Column) -> Iterator[ImportDoubt]:
         return
     first, last = float(np.median(cup_g[:3])), float(np.median(cup_g[-3:]))
     if first - last > FALLS_G and cup.unit in TURNED:
-        words = f"The cup loses {first - last:.0f} g. Is the scale's sign turned?"
+        words = f"The cup loses {grams(first - last, 0)}. Is the scale's sign turned?"
         yield ImportDoubt(words=words, column=cup.column, unit=TURNED[cup.unit], offset=0.0)
         return
     if abs(first) > FAR_G:
-        words = f"The cup begins at {first:.1f} g. Was that its own weight, to be taken off?"
+        words = f"The cup begins at {grams(first, 1)}. Was that its own weight, to be taken off?"
         yield ImportDoubt(words=words, column=cup.column, offset=round(cup.offset - first, 2))
     yield from _tared(time_s, cup_g)
     yield from _drifts(traces, time_s, cup_g)
@@ -190,8 +191,8 @@ def _tared(time_s: Floats, cup_g: Floats) -> Iterator[ImportDoubt]:
         if is_tare(time_s, cup_g, time_s[at - 1], time_s[at] + TARED_WITHIN_S):
             yield ImportDoubt(
                 words=(
-                    f"The scale goes from {cup_g[at - 1]:.1f} g to nothing at {time_s[at]:.1f} s: "
-                    "it was tared in mid shot. What was in the cup by then is missing after it."
+                    f"The scale goes from {grams(cup_g[at - 1], 1)} to nothing at {time_s[at]:.1f} "
+                    "s: it was tared in mid shot. What was in the cup by then is missing after it."
                 )
             )
             return
@@ -207,7 +208,7 @@ def _drifts(traces: Traces, time_s: Floats, cup_g: Floats) -> Iterator[ImportDou
     if slope:
         yield ImportDoubt(
             words=(
-                f"The weight changes by {slope:+.2f} g a second before a drop can fall: the scale "
-                "drifts. First drip and drink cannot be told from it."
+                f"The weight changes by {change(slope, 'g', 2)} a second before a drop can fall: "
+                "the scale drifts. First drip and drink cannot be told from it."
             )
         )

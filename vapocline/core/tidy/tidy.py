@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.base.quantities import RANGES
@@ -316,5 +317,5 @@ class _Phases:
         cup = float(np.interp(at, curve.time_s, curve.cup_g))
         nearest = ROUND_G * round(cup / ROUND_G)
         if nearest >= ROUND_G and abs(cup - nearest) <= CUP_NEAR_G and self._takes("cup_g"):
-            return {"when": "cup_g", "value": nearest}, f"at {nearest:g} g in the cup"
+            return {"when": "cup_g", "value": nearest}, f"at {grams(nearest)} in the cup"
         return None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from vapocline.core.base.amounts import from_to, grams
 from vapocline.core.coffee.basket import UNWEIGHED_SPREAD
 from vapocline.core.coffee.coffee import known_process
 from vapocline.core.coffee.grinder import UNKNOWN_SIZE_SPREAD, setting_on
@@ -30,8 +31,10 @@ def plan_for(bench: Bench, profile: Profile, members: int = 1) -> tuple[Plan, li
         assumed.append("a grind of 300 µm, as no grinder is chosen")
     coffee, basket = bench.coffee, bench.basket
     if basket is not None and not basket.least_g <= bench.dose_g <= basket.most_g:
-        made_for = f"{basket.least_g:g} to {basket.most_g:g} g"
-        assumed.append(f"that {basket.name} takes {bench.dose_g:g} g, though made for {made_for}")
+        made_for = from_to(basket.least_g, basket.most_g, "g")
+        assumed.append(
+            f"that {basket.name} takes {grams(bench.dose_g)}, though made for {made_for}"
+        )
     roast, rest = roast_and_rest(coffee)
     setup = Setup(
         dose_g=bench.dose_g,

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import DeviceError
 from vapocline.core.base.quantities import WarmUpMin
@@ -208,7 +209,7 @@ def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intend
     which_bag = None
     if bag is not None:
         roasted = f"roasted {bag.roasted_on:%-d %B}" if bag.roasted_on else "no roast date"
-        which_bag = roasted if left is None else f"{roasted}, {left:.0f} g left"
+        which_bag = roasted if left is None else f"{roasted}, {grams(left, 0)} left"
     return Intended(
         machine=bench.machine.name,
         water_c=bench.water_c,

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from sqlalchemy.orm import Session
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.grinder import mixed_with
 from vapocline.core.puck.plan import Setup
@@ -54,5 +55,5 @@ def retention_of(session: Session, bench: Bench, setting: float | None) -> Grind
         size = grind_size(grinder, last.grind_setting)
     except Refused:  # its points were changed since
         size = None
-    words = f"{grinder.retention_g:g} g{of}{at}"
+    words = f"{grams(grinder.retention_g)}{of}{at}"
     return GrinderRetention(grinder.retention_g, words, last.grind_setting, size)

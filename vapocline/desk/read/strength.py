@@ -6,6 +6,7 @@ from contextlib import closing
 
 from pydantic import BaseModel, ConfigDict
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.problems import ConflictError, DeviceError
 from vapocline.core.base.quantities import RANGES, CupG, TdsPct
 from vapocline.core.shot.result import result_of
@@ -67,7 +68,7 @@ def weigh(context: Context, shot_id: int, drink: WeighedYield) -> ShotLine:
     with transaction(context.sessions) as session:
         row = finished(shots.read_shot(session, shot_id))
         if (weighed := scale_weight_g(row)) is not None:
-            raise ConflictError(f"The scale weighed this shot: {weighed:.1f} g.")
+            raise ConflictError(f"The scale weighed this shot: {grams(weighed, 1)}.")
         row.yield_g = drink.yield_g
         ask_to_learn(session, row)
         session.flush()

@@ -9,6 +9,7 @@ from typing import Literal, cast
 
 from sqlalchemy.orm import Session
 
+from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import CONDITIONS
 from vapocline.core.puck.freshness import freshness_of
@@ -262,7 +263,7 @@ def warnings_of(
     small = [pour for pour in pours.values() if pour is not None and pour < SMALLEST_CUP_G]
     if small:
         warned.append(
-            f"Each cup gets only {min(small):.1f} g: pull more shots, or choose fewer rounds."
+            f"Each cup gets only {grams(min(small), 1)}: pull more shots, or choose fewer rounds."
         )
     return warned
 

@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 import { chosenBench } from "./benchChoice";
-import { temperatureRead } from "./readIn";
+import { wordsReadIn } from "./readIn";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -135,8 +135,8 @@ client.use({
   onRequest({ request }) {
     const bench = chosenBench();
     if (bench !== undefined) request.headers.set("Vapocline-Bench", String(bench));
-    // Words come in the unit they are read in.
-    request.headers.set("Vapocline-Temperature", temperatureRead());
+    // Words come in the units they are read in.
+    request.headers.set("Vapocline-Units", wordsReadIn());
     return request;
   },
 });

@@ -1,8 +1,8 @@
-/** The unit that words of the server come in, as the reader chose it. */
-let temperature: "C" | "F" = "C";
+/** The units that words of the server come in, as the reader chose them. */
+let units = "";
 
-export function readTemperaturesIn(unit: "C" | "F") {
-  temperature = unit;
+export function readWordsIn(named: string) {
+  units = named;
 }
 
-export const temperatureRead = () => temperature;
+export const wordsReadIn = () => units;

@@ -18,7 +18,16 @@ import { plain } from "../ui/format";
 import { Key } from "../ui/Key";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
-import { celsius, fahrenheit, type TemperatureUnit, useTemperature, useUnits } from "../ui/units";
+import {
+  amountNumber,
+  grams,
+  millilitres,
+  readUnit,
+  type TemperatureUnit,
+  temperature,
+  useFieldScale,
+  useUnits,
+} from "../ui/units";
 import { Word } from "../ui/Word";
 import { controlWords } from "./kinds";
 import { NewCoffee, NewGrinder } from "./NewOnShelf";
@@ -45,7 +54,7 @@ function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
       data-part="puck"
     >
       <span>
-        <b className="text-warn">The very puck of shot {puck.shot_id}</b>: {plain(puck.dose_g)} g on{" "}
+        <b className="text-warn">The very puck of shot {puck.shot_id}</b>: {grams(puck.dose_g)} on{" "}
         {puck.machine}. Forecasts are for it; a pull takes a fresh one.
       </span>
       <Button onClick={() => back.mutate()} disabled={back.isPending}>
@@ -58,9 +67,8 @@ function SpentPuck({ puck }: { puck: NonNullable<Bench["puck"]> }) {
 
 function Sentence({ bench }: { bench: Bench }) {
   const { drink } = useUnits();
-  const { shown } = useTemperature();
   const drinkWords =
-    drink === "mL" ? `${bench.glass_ml.toFixed(0)} mL in the glass` : `${plain(bench.yield_g)} g`;
+    drink === "glass" ? `${millilitres(bench.glass_ml, 0)} in the glass` : grams(bench.yield_g);
   return (
     <p className="text-lead leading-6 whitespace-nowrap overflow-x-auto overflow-y-hidden min-w-0 py-1 px-0 tabular-nums [scrollbar-width:thin] [&_i]:my-0 [&_i]:mx-2 [&_i]:not-italic [&_i]:text-quiet max-phone:whitespace-normal max-phone:text-[14px]">
       <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
@@ -68,12 +76,7 @@ function Sentence({ bench }: { bench: Bench }) {
       </Word>
       {bench.coffee && <span>, {bench.coffee.freshness?.words ?? "roast date unknown"}</span>}
       <i>·</i>
-      <RecipeWord
-        bench={bench}
-        field="dose_g"
-        label="Dose"
-        words={`${bench.dose_g.toFixed(1)} g`}
-      />{" "}
+      <RecipeWord bench={bench} field="dose_g" label="Dose" words={grams(bench.dose_g, 1)} />{" "}
       <Arrow /> <RecipeWord bench={bench} field="yield_g" label="Yield" words={drinkWords} />
       <span className="whitespace-nowrap">
         {" "}
@@ -113,7 +116,7 @@ function Sentence({ bench }: { bench: Bench }) {
         {(close) => <MachineChoice bench={bench} close={close} />}
       </Word>{" "}
       at{" "}
-      <Word words={shown(bench.water_c)} label="Water">
+      <Word words={temperature(bench.water_c)} label="Water">
         {(close) => <WaterChange bench={bench} close={close} />}
       </Word>
     </p>
@@ -136,27 +139,26 @@ const DEGREES: readonly { value: TemperatureUnit; words: string }[] = [
 
 /** The brewing water's temperature, in the unit this browser's user reads. */
 function WaterChange({ bench, close }: { bench: Bench; close: () => void }) {
-  const { temperature, setTemperature } = useUnits();
-  const inF = temperature === "F";
+  const units = useUnits();
   return (
     <div className="space-y-2">
       <NumberChange
-        key={temperature}
         name="water_c"
         label="Water"
-        unit={inF ? "°F" : "°C"}
-        value={inF ? fahrenheit(bench.water_c) : bench.water_c}
-        step={inF ? 1 : 0.5}
-        stored={inF ? celsius : undefined}
+        unit="°C"
+        value={bench.water_c}
+        step={0.5}
         close={close}
       />
       {bench.boiler_c !== null && (
-        <p>
-          That is {plain(inF ? fahrenheit(bench.boiler_c) : bench.boiler_c)} {inF ? "°F" : "°C"} at
-          the boiler, as calibrated.
-        </p>
+        <p>That is {temperature(bench.boiler_c)} at the boiler, as calibrated.</p>
       )}
-      <Segments label="Degrees" value={temperature} options={DEGREES} onChange={setTemperature} />
+      <Segments
+        label="Degrees"
+        value={units.temperature}
+        options={DEGREES}
+        onChange={(chosen) => units.set({ temperature: chosen })}
+      />
       <PortafilterChange bench={bench} />
     </div>
   );
@@ -208,19 +210,17 @@ function NumberChange(props: {
   label: string;
   unit: string;
   step: number;
-  /** What is stored for a number typed, where that is in another unit. */
-  stored?: ((typed: number) => number) | undefined;
   close: () => void;
 }) {
-  const { name, label, unit, step, stored, close } = props;
+  const { name, label, unit, step, close } = props;
+  const scale = useFieldScale(unit, step);
   const [value, setValue] = useState<Typed>(props.value);
   const change = useChangeBench();
   const set = (next: Typed) => {
     setValue(next);
     // The server says what is wrong with text that is no number, so it goes there as it is.
     if (next === null) return;
-    const value = stored && typeof next === "number" ? stored(next) : next;
-    change.mutate({ [name]: value } as BenchChange);
+    change.mutate({ [name]: next } as BenchChange);
   };
   return (
     <form
@@ -237,14 +237,15 @@ function NumberChange(props: {
           value={value}
           onChange={set}
           step={step}
+          unit={unit}
           width={76}
           error={failureWords(change.error)}
           autoFocus
         />
-        <span className="leading-7 text-quiet">{unit}</span>
+        <span className="leading-7 text-quiet">{readUnit(unit)}</span>
       </div>
       <p className="text-[13px] text-quiet">
-        <Key>Up</Key> <Key>Down</Key> by {step}, with <Key>Shift</Key> by {step * 10}
+        <Key>Up</Key> <Key>Down</Key> by {scale.step}, with <Key>Shift</Key> by {scale.step * 10}
       </p>
     </form>
   );
@@ -312,7 +313,7 @@ function CoffeeChoice({ bench, close }: { bench: Bench; close: () => void }) {
         hint: [
           one.roast,
           one.freshness?.words ?? "",
-          one.bags[0]?.remaining_g == null ? "" : `${one.bags[0].remaining_g.toFixed(0)} g left`,
+          one.bags[0]?.remaining_g == null ? "" : `${grams(one.bags[0].remaining_g, 0)} left`,
         ]
           .filter(Boolean)
           .join(", "),
@@ -355,7 +356,7 @@ function BasketChoice({ bench, close }: { bench: Bench; close: () => void }) {
       items={baskets.data?.map((one) => ({
         id: one.id,
         name: one.name,
-        hint: `${one.least_g} to ${one.most_g} g`,
+        hint: `${amountNumber(one.least_g, "g")} to ${grams(one.most_g)}`,
       }))}
       current={bench.basket?.id}
       choose={choose}

@@ -8,6 +8,7 @@ import { benchQuery } from "../api/queries";
 import { useLearningNews } from "../api/useLearningNews";
 import { buttonStyle } from "../ui/Button";
 import { Key } from "../ui/Key";
+import { unitsNamed, useUnits } from "../ui/units";
 import { type Action, useActionLists, useActions } from "./actions";
 import { BeginLine } from "./BeginLine";
 import { BenchLine } from "./BenchLine";
@@ -24,6 +25,7 @@ import { toggleTheme } from "./theme";
 export function Frame() {
   useOverlayOfView();
   useLearningNews();
+  const units = unitsNamed(useUnits()); // a view is drawn anew in other units
   const begins = useLocation().pathname.startsWith("/begin");
   return (
     <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
@@ -50,7 +52,7 @@ export function Frame() {
         className="flex flex-col min-w-0 min-h-0 overflow-y-auto focus:outline-none print:block print:h-auto print:overflow-visible"
       >
         <Connection />
-        <Outlet />
+        <Outlet key={units} />
       </div>
       <FrameActions />
       <Keys />

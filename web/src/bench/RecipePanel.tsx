@@ -8,7 +8,16 @@ import { plannedHere } from "../profile/lastPlanned";
 import { Choice } from "../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
-import { type DrinkUnit, useUnits } from "../ui/units";
+import {
+  amountNumber,
+  type DrinkMeasure,
+  grams,
+  millilitres,
+  readUnit,
+  useUnits,
+  type VolumeUnit,
+  type WeightUnit,
+} from "../ui/units";
 
 export type RecipeField = "dose_g" | "ratio" | "yield_g";
 
@@ -21,18 +30,26 @@ const MEASURED = [
   { value: "weighed", words: "weighed" },
   { value: "levelled", words: "levelled" },
 ] as const;
-const DRINK_UNITS: readonly { value: DrinkUnit; words: string }[] = [
-  { value: "g", words: "g, weighed" },
-  { value: "mL", words: "mL in a glass" },
+const DRINK_MEASURES: readonly { value: DrinkMeasure; words: string }[] = [
+  { value: "weight", words: "weighed" },
+  { value: "glass", words: "in a marked glass" },
+];
+const WEIGHTS: readonly { value: WeightUnit; words: string }[] = [
+  { value: "g", words: "g" },
+  { value: "oz", words: "oz" },
+];
+const VOLUMES: readonly { value: VolumeUnit; words: string }[] = [
+  { value: "mL", words: "mL" },
+  { value: "fl oz", words: "fl oz" },
 ];
 
 /** Dose, ratio and yield, any two of which give the third; and what the glass would say. */
 export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField }) {
   const change = useChangeBench();
   const [typed, setTyped] = useState<Record<string, Typed>>({});
-  const { drink, setDrink } = useUnits();
+  const units = useUnits();
   const perGram = 1 + bench.crema_ml_per_g;
-  const glass = drink === "mL";
+  const glass = units.drink === "glass";
   const shown = {
     dose_g: bench.dose_g,
     ratio: Number(bench.ratio.toFixed(2)),
@@ -52,11 +69,12 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
     });
   }
 
-  const numberField = (name: Name, label: string, step: number) => (
+  const numberField = (name: Name, label: string, step: number, unit = "") => (
     <NumberField
       label={label}
       value={name in typed ? (typed[name] ?? null) : shown[name]}
       step={step}
+      unit={unit}
       width={70}
       onChange={(value) => set(name, value)}
       error={name in typed ? failureWords(change.error) : undefined}
@@ -65,8 +83,8 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
   );
   return (
     <div className="grid gap-2">
-      <Line name="Dose" unit="g">
-        {numberField("dose_g", "Dose", 0.1)}
+      <Line name="Dose" unit={readUnit("g")}>
+        {numberField("dose_g", "Dose", 0.1, "g")}
       </Line>
       <Line name="Dose is" unit="">
         <Segments
@@ -79,8 +97,8 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
       <Line name="Ratio, 1 to" unit="">
         {numberField("ratio", "Ratio", 0.1)}
       </Line>
-      <Line name="Yield" unit={glass ? "mL" : "g"}>
-        {numberField("yield_g", "Yield", glass ? 1 : 0.5)}
+      <Line name="Yield" unit={readUnit(glass ? "mL" : "g")}>
+        {numberField("yield_g", "Yield", glass ? 1 : 0.5, glass ? "mL" : "g")}
       </Line>
       <Line name="What follows" unit="">
         <Choice
@@ -90,14 +108,33 @@ export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField
           onChange={(follows) => change.mutate({ follows })}
         />
       </Line>
-      <Line name="Dose within" unit="g either way">
-        {numberField("dose_tolerance_g", "Dose tolerance", 0.1)}
+      <Line name="Dose within" unit={`${readUnit("g")} either way`}>
+        {numberField("dose_tolerance_g", "Dose tolerance", 0.1, "g")}
       </Line>
-      <Segments label="Drink in" value={drink} options={DRINK_UNITS} onChange={setDrink} />
+      <Segments
+        label="The drink"
+        value={units.drink}
+        options={DRINK_MEASURES}
+        onChange={(drink) => units.set({ drink })}
+      />
+      <span className="flex flex-wrap gap-2">
+        <Segments
+          label="Weights in"
+          value={units.weight}
+          options={WEIGHTS}
+          onChange={(weight) => units.set({ weight })}
+        />
+        <Segments
+          label="Volumes in"
+          value={units.volume}
+          options={VOLUMES}
+          onChange={(volume) => units.set({ volume })}
+        />
+      </span>
       <p>
-        {bench.yield_g.toFixed(1)} g would stand at <b>{bench.glass_ml.toFixed(0)} mL</b> in a
-        marked glass: this coffee's crema adds {bench.crema_ml_per_g.toFixed(2)} mL a gram, and
-        fresher coffee more. Weigh it: the mark moves with the foam.
+        {grams(bench.yield_g, 1)} would stand at <b>{millilitres(bench.glass_ml, 0)}</b> in a marked
+        glass: this coffee's crema adds {bench.crema_ml_per_g.toFixed(2)} mL a gram, and fresher
+        coffee more. Weigh it: the mark moves with the foam.
       </p>
       <Tolerance bench={bench} />
       {change.error && Object.keys(typed).length === 0 && (
@@ -125,10 +162,10 @@ function Tolerance({ bench }: { bench: Bench }) {
   if (!within) return null;
   return (
     <p className="text-quiet" role="status">
-      {within.profile_name}: {(bench.dose_g - bench.dose_tolerance_g).toFixed(1)} to{" "}
-      {(bench.dose_g + bench.dose_tolerance_g).toFixed(1)} g takes {within.shortest_s.toFixed(1)} to{" "}
+      {within.profile_name}: {amountNumber(bench.dose_g - bench.dose_tolerance_g, "g", 1)} to{" "}
+      {grams(bench.dose_g + bench.dose_tolerance_g, 1)} takes {within.shortest_s.toFixed(1)} to{" "}
       {within.longest_s.toFixed(1)} s
-      {within.stop_at_g != null && `; stop at ${within.stop_at_g.toFixed(1)} g for the yield`}.
+      {within.stop_at_g != null && `; stop at ${grams(within.stop_at_g, 1)} for the yield`}.
     </p>
   );
 }

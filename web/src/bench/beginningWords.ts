@@ -1,4 +1,5 @@
 import { plain } from "../ui/format";
+import { grams } from "../ui/units";
 import type { LooseAnswer, Part } from "./beginning";
 
 const TITLES: Record<Part, string> = {
@@ -41,7 +42,7 @@ export function partWords(part: Part, said: LooseAnswer | null | undefined): str
     case "coffee":
       return `${said.roast}${said.roasted_on ? "" : ", roast date open"}`;
     case "basket":
-      return `${typed(said.dose_g)} g${said.weighed === false ? ", levelled" : ""}, ${typed(said.diameter_mm)} mm`;
+      return `${typeof said.dose_g === "number" ? grams(said.dose_g) : typed(said.dose_g)}${said.weighed === false ? ", levelled" : ""}, ${typed(said.diameter_mm)} mm`;
     case "drink":
       return `1 : ${typed(said.ratio)}${said.milk ? ", in milk" : ""}`;
   }

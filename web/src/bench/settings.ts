@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { ALONG_AXIS, CLOCKS, useAlongAxis, useClock } from "../profile/clock";
+import { alongAxes, CLOCKS, useAlongAxis, useClock } from "../profile/clock";
 import { useDialReading } from "../profile/dial";
 import { useUnits } from "../ui/units";
 import { toggleTheme } from "./theme";
@@ -23,7 +23,7 @@ interface Setting {
 
 /** What this browser's user has set, each as one step to the next value. */
 export function useSettings(): Setting[] {
-  const { temperature, drink, setTemperature, setDrink } = useUnits();
+  const { temperature, weight, volume, drink, set } = useUnits();
   const { clock, setClock } = useClock();
   const { along, setAlong } = useAlongAxis();
   const { singleKeys, setSingleKeys } = useKeySettings();
@@ -43,22 +43,34 @@ export function useSettings(): Setting[] {
     {
       id: "temperature",
       words: `Temperature in ${temperature === "C" ? "°F" : "°C"}`,
-      run: () => setTemperature(temperature === "C" ? "F" : "C"),
+      run: () => set({ temperature: temperature === "C" ? "F" : "C" }),
+    },
+    {
+      id: "weight",
+      words: weight === "g" ? "Weights in ounces" : "Weights in grams",
+      run: () => set({ weight: weight === "g" ? "oz" : "g" }),
+    },
+    {
+      id: "volume",
+      words: volume === "mL" ? "Volumes in fluid ounces" : "Volumes in millilitres",
+      run: () => set({ volume: volume === "mL" ? "fl oz" : "mL" }),
     },
     {
       id: "drink",
-      words: drink === "g" ? "Yield in mL, in a marked glass" : "Yield in grams",
-      run: () => setDrink(drink === "g" ? "mL" : "g"),
+      words: drink === "weight" ? "Yield as a marked glass reads it" : "Yield as weighed",
+      run: () => set({ drink: drink === "weight" ? "glass" : "weight" }),
     },
     ...CLOCKS.filter((one) => one.value !== clock).map((one) => ({
       id: `clock-${one.value}`,
       words: `Clock from ${one.words}`,
       run: () => setClock(one.value),
     })),
-    ...ALONG_AXIS.filter((one) => one.value !== along).map((one) => ({
-      id: `axis-${one.value}`,
-      words: `Chart axis: ${one.words}`,
-      run: () => setAlong(one.value),
-    })),
+    ...alongAxes()
+      .filter((one) => one.value !== along)
+      .map((one) => ({
+        id: `axis-${one.value}`,
+        words: `Chart axis: ${one.words}`,
+        run: () => setAlong(one.value),
+      })),
   ];
 }

@@ -1,4 +1,5 @@
 import { memo, type ReactNode, useMemo } from "react";
+import { amountNumber, amountSize, readUnit } from "../ui/units";
 import { useSize } from "../ui/useSize";
 import { type Axis, axisStep, type Chart, chartOf, type Extent, niceTicks, PUMP_ON } from "./frame";
 import { useMarkId } from "./ids";
@@ -97,6 +98,7 @@ const Axes = memo(function Axes({ chart }: { chart: Chart }) {
   const { left, right, bar, flow, grams } = chart;
   const bars = niceTicks(bar, 5);
   const flows = niceTicks(flow, 4);
+  const inGrams = readUnit("g") === "g";
   return (
     <g>
       {bars.map((value) => (
@@ -114,8 +116,8 @@ const Axes = memo(function Axes({ chart }: { chart: Chart }) {
             {Number(value.toFixed(2))}
           </text>
           <text className="tick" x={right + 8} y={flow(value) + 4}>
-            {Number(((grams.domain()[1] ?? 0) * (i / 4)).toFixed(1))}
-            {i === 4 && " g"}
+            {Number(amountNumber((grams.domain()[1] ?? 0) * (i / 4), "g", inGrams ? 1 : 0))}
+            {i === 4 && ` ${readUnit("g")}`}
           </text>
         </g>
       ))}
@@ -138,7 +140,8 @@ function PaneTitle({ x, y, words, unit }: { x: number; y: number; words: string;
 /** The axis: spans filled and open in turn, like the edge of a sea chart. */
 function Along({ chart }: { chart: Chart }) {
   const { along, axis, base, left, right } = chart;
-  const step = axisStep(chart);
+  const unit = { seconds: "s", water: "mL", cup: "g" }[axis.by];
+  const step = axisStep(chart, amountSize(unit));
   const zero = axis.by === "seconds" ? axis.zero_s : 0;
   const end = along.domain()[1] ?? 0;
   const half = step / 2;
@@ -151,7 +154,6 @@ function Along({ chart }: { chart: Chart }) {
     { length: Math.floor((end - zero) / step) - lowest + 1 },
     (_, i) => (i + lowest) * step,
   );
-  const unit = { seconds: "s", water: "mL", cup: "g" }[axis.by];
   return (
     <g>
       {spans.map(([from, to]) => (
@@ -174,11 +176,11 @@ function Along({ chart }: { chart: Chart }) {
             y={base + 19}
             textAnchor="middle"
           >
-            {value === 0 ? 0 : value}
+            {Number(amountNumber(value, unit, 1))}
           </text>
         ))}
       <text className="tick" x={right} y={base + 19} textAnchor="end">
-        {Number((end - zero).toFixed(0))} {unit}
+        {Number(amountNumber(end - zero, unit, 0))} {readUnit(unit)}
       </text>
     </g>
   );

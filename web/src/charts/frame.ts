@@ -127,9 +127,10 @@ export function niceTicks(scale: ScaleLinear<number, number>, steps: number) {
   return Array.from({ length: steps + 1 }, (_, i) => (top / steps) * i);
 }
 
-/** Between the marks of the axis, in its unit, by how much room there is. */
-export function axisStep(chart: Chart) {
+/** Between the marks of the axis, by how much room there is; `unit` is how much one of what is read holds. */
+export function axisStep(chart: Chart, unit: number) {
   const roomy = (chart.right - chart.left) / 64;
   const length = chart.along.domain()[1] ?? 1;
-  return [1, 2, 5, 10, 15, 20, 30, 60, 120].find((step) => length / step <= roomy) ?? 300;
+  const steps = unit === 1 ? [1, 2, 5, 10, 15, 20, 30, 60, 120] : [0.1, 0.2, 0.5, 1, 2, 5];
+  return unit * (steps.find((step) => length / (step * unit) <= roomy) ?? (unit === 1 ? 300 : 10));
 }

@@ -20,10 +20,11 @@ import {
 } from "../charts/marks";
 import { between, betweenPath, largest, largestLasting, tracePath, valueAt } from "../charts/paths";
 import { ShotChart } from "../charts/ShotChart";
+import { grams } from "../ui/units";
 import { predictionOnDial } from "./dial";
 import type { LooseProfile } from "./loose";
 import type { Answered } from "./useForecast";
-import { endedWords, exitWords, stopWords } from "./words";
+import { endedWords, exitWords, stopWords, told } from "./words";
 
 const EMPTY: Extent = { seconds: 30, bar: 10, flow: 4, grams: 40 };
 
@@ -148,7 +149,7 @@ function reasonWords(prediction: Prediction, profile: LooseProfile) {
     case "cup_g":
       return `at ${stopWords(profile.stop).first}`;
     case "water_ml":
-      return `at ${profile.stop.water_ml} mL pumped`;
+      return `at ${told(profile.stop.water_ml, "mL")} pumped`;
     case "time_s":
       return "longest time is up";
     default:
@@ -297,7 +298,7 @@ function otherLabels(
   const behind = prediction.stays_behind_ml.value;
   const meet = prediction.meet_s.value ?? prediction.shot_time_s.value;
   if (behind !== null && meet !== null && behind > 1) {
-    const words = `${behind.toFixed(0)} g retained`;
+    const words = `${grams(behind, 0)} retained`;
     const spots = [0.3, 0.4, 0.2, 0.5, 0.1].flatMap((share): Spot[] => {
       const water = valueAt(series.time_s, series.water_in_ml_s, share * meet) ?? 0;
       const x = chart.x(share * meet);

@@ -2,6 +2,7 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import type { Clock, Prediction } from "../api/client";
 import type { Axis } from "../charts/frame";
+import { readUnit } from "../ui/units";
 
 /** From when a shot's time is counted: three habits, each with its own figure. */
 export const CLOCKS = [
@@ -23,11 +24,11 @@ export function clockZero(prediction: Prediction | undefined, clock: Clock) {
   return (clock === "drip" ? prediction.first_drip_s : prediction.full_pressure_s).value ?? 0;
 }
 
-export const ALONG_AXIS = [
+export type AlongAxis = "seconds" | "water";
+export const alongAxes = (): readonly { value: AlongAxis; words: string }[] => [
   { value: "seconds", words: "Seconds" },
-  { value: "water", words: "mL pumped" },
-] as const;
-export type AlongAxis = (typeof ALONG_AXIS)[number]["value"];
+  { value: "water", words: `${readUnit("mL")} pumped` },
+];
 
 /** What the charts of a plan count along, kept for the next visit. */
 export const useAlongAxis = create<{ along: AlongAxis; setAlong: (along: AlongAxis) => void }>()(

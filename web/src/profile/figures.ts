@@ -1,4 +1,5 @@
 import type { Prediction, Want } from "../api/client";
+import { amount } from "../ui/units";
 
 type FigureName = Want["figure"];
 
@@ -42,7 +43,7 @@ export function wantWords(want: Want) {
   const { relation, value } = wantParts(want);
   const unit = WANTABLE.find((one) => one.value === want.figure)?.unit ?? "";
   const lead = { at: "goal", at_least: "at least", at_most: "at most" }[relation];
-  return `${lead} ${Number(value.toFixed(2))} ${unit}`;
+  return `${lead} ${amount(Number(value.toFixed(2)), unit)}`;
 }
 
 /** Whether a prediction does what is wanted, within what nobody could tell. */

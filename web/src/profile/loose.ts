@@ -68,10 +68,10 @@ export const CONTROLS: readonly { value: Control; words: string; unit: string; s
   { value: "off", words: "pump off", unit: "", step: 0 },
 ];
 
-export const ALONGS: readonly { value: Along; words: string; step: number }[] = [
-  { value: "time", words: "s", step: 0.5 },
-  { value: "water", words: "mL pumped", step: 1 },
-  { value: "cup", words: "g in the cup", step: 1 },
+export const ALONGS: readonly { value: Along; words: string; unit: string; step: number }[] = [
+  { value: "time", words: "", unit: "s", step: 0.5 },
+  { value: "water", words: "pumped", unit: "mL", step: 1 },
+  { value: "cup", words: "in the cup", unit: "g", step: 1 },
 ];
 
 export const SHAPES: readonly { value: Shape; words: string }[] = [

@@ -1,6 +1,6 @@
 import { plain } from "../ui/format";
 import type { Typed } from "../ui/NumberField";
-import { temperatureWords } from "../ui/units";
+import { amount, readUnit, temperature } from "../ui/units";
 import {
   ALONGS,
   CONTROLS,
@@ -15,15 +15,25 @@ function said(value: Typed | undefined) {
   return typeof value === "number" ? plain(value) : value;
 }
 
+/** What was typed of an amount, with its unit as it is read. */
+export function told(value: Typed | undefined, unit: string) {
+  return typeof value === "number" ? amount(value, unit) : `${said(value)} ${readUnit(unit)}`;
+}
+
+/** What a move goes along, after its number: "s", "mL pumped". */
+export function alongWords({ unit, words }: { unit: string; words: string }) {
+  return `${readUnit(unit)} ${words}`.trimEnd();
+}
+
 /** An exit in a few words: "4 bar", "20 s", "the first drip". */
 export function exitWords(exit: LooseExit) {
   const rule = EXITS.find((one) => one.value === exit.when);
   if (!rule?.unit) return rule?.words ?? exit.when;
-  const amount = `${said(exit.value)} ${rule.unit}`;
-  if (exit.when === "pressure_below" || exit.when === "flow_below") return `down to ${amount}`;
-  if (exit.when === "cup_g") return `${amount} in the cup`;
-  if (exit.when === "water_ml") return `${amount} pumped`;
-  return amount;
+  const words = told(exit.value, rule.unit);
+  if (exit.when === "pressure_below" || exit.when === "flow_below") return `down to ${words}`;
+  if (exit.when === "cup_g") return `${words} in the cup`;
+  if (exit.when === "water_ml") return `${words} pumped`;
+  return words;
 }
 
 /** When a phase ends: "until 4 bar, or 20 s"; a phase with one time only is "for 3 s". */
@@ -46,11 +56,14 @@ export function commandParts(phase: LoosePhase) {
   }
   const level = from === to || phase.over === 0;
   const limit = [limitWords(phase), water].filter(Boolean).join(", ");
-  const along = ALONGS.find((one) => one.value === phase.along)?.words ?? "";
+  const along = ALONGS.find((one) => one.value === phase.along);
   // "for 3 s" says it already where the move ends with the phase.
   const [exit, ...others] = phase.exits;
   const whole = phase.along === "time" && exit?.when === "seconds" && exit.value === phase.over;
-  const move = level || (whole && others.length === 0) ? "" : ` over ${said(phase.over)} ${along}`;
+  const move =
+    level || (whole && others.length === 0)
+      ? ""
+      : ` over ${told(phase.over, along?.unit ?? "")} ${along?.words ?? ""}`.trimEnd();
   return {
     lead: control === "pressure" ? "" : control,
     from: level && from !== to ? null : said(from),
@@ -69,7 +82,7 @@ export function commandWords(phase: LoosePhase) {
 /** Water of its own; what was typed and is no number stays as it is. */
 function waterWords({ water_c }: LoosePhase) {
   if (water_c === null || water_c === undefined) return "";
-  return `water ${typeof water_c === "number" ? temperatureWords(water_c) : water_c}`;
+  return `water ${typeof water_c === "number" ? temperature(water_c) : water_c}`;
 }
 
 function limitWords(phase: LoosePhase) {
@@ -82,8 +95,8 @@ function limitWords(phase: LoosePhase) {
 /** What ends the shot: its first goal, and what else would. */
 export function stopWords(stop: LooseProfile["stop"]) {
   const all = [
-    stop.cup_g === null || stop.cup_g === undefined ? null : `${said(stop.cup_g)} g`,
-    stop.water_ml === null || stop.water_ml === undefined ? null : `${said(stop.water_ml)} mL`,
+    stop.cup_g === null || stop.cup_g === undefined ? null : told(stop.cup_g, "g"),
+    stop.water_ml === null || stop.water_ml === undefined ? null : told(stop.water_ml, "mL"),
     `${said(stop.time_s)} s`,
   ].filter((part) => part !== null);
   return {

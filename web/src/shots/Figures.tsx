@@ -2,9 +2,8 @@ import type { Shot, ShotLine } from "../api/client";
 import { useTimeFigure } from "../profile/ClockChoice";
 import { DataTable } from "../ui/DataTable";
 import { FigureName } from "../ui/FigureName";
-import { fixed } from "../ui/format";
 import { styles } from "../ui/styles";
-import { useTemperature } from "../ui/units";
+import { amountNumber, grams, readUnit, temperature } from "../ui/units";
 
 interface Line {
   name: string;
@@ -88,7 +87,9 @@ export function Figures({ shot }: { shot: Shot }) {
         cells: [
           <Measured key="measured" {...line} />,
           <span key="forecast" className="text-quiet tabular-nums">
-            {fixed(line.forecast, line.digits)}
+            {line.forecast === null
+              ? "unknown"
+              : amountNumber(line.forecast, line.unit, line.digits)}
           </span>,
         ],
       }))}
@@ -102,26 +103,23 @@ function Measured(props: { measured: number | null; digits: number; unit: string
   return (
     <>
       <b className={styles.fig} data-part="fig">
-        {measured.toFixed(digits)}
+        {amountNumber(measured, unit, digits)}
       </b>
-      <span className="inline-block w-7 pl-1 text-left text-[13px] text-quiet">{unit}</span>
+      <span className="inline-block min-w-7 pl-1 text-left text-[13px] text-quiet">
+        {readUnit(unit)}
+      </span>
     </>
   );
 }
 
-/** The recipe of a shot in one line, with the water as it is read here. */
-export function useRecipeWords() {
-  const { shown } = useTemperature();
-  return (shot: ShotLine) => recipeWords(shot, shown);
-}
-
-function recipeWords(shot: ShotLine, shown: (celsius: number) => string) {
+/** The recipe of a shot in one line. */
+export function recipeWords(shot: ShotLine) {
   const parts = [
     shot.coffee ?? "coffee unknown",
-    `${shot.dose_g.toFixed(1)} g in`,
+    `${grams(shot.dose_g, 1)} in`,
     shot.grind_setting === null ? null : `grind ${shot.grind_setting} on ${shot.grinder}`,
     shot.machine,
-    shown(shot.water_c),
+    temperature(shot.water_c),
   ];
   return parts.filter((part) => part !== null).join(" · ");
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { inMilkQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { NumberField, type Typed } from "../ui/NumberField";
+import { readUnit } from "../ui/units";
 
 const USUAL_G = 120;
 
@@ -23,11 +24,12 @@ export function InMilk(props: { tds_pct: number | null; yield_g: number | null; 
           label="Milk"
           value={milk}
           step={10}
+          unit="g"
           onChange={setMilk}
           error={failureWords(found.error)}
         />
         <span className="leading-7">
-          g of milk:{" "}
+          {readUnit("g")} of milk:{" "}
           {!known ? (
             <span className="text-quiet">unknown</span>
           ) : found.data && !found.isError ? (

@@ -18,7 +18,7 @@ import { between, largest, largestLasting, scaleFor, tracePath } from "../charts
 import { ShotChart } from "../charts/ShotChart";
 import { curvesOnDial, type Dial, predictionOnDial } from "../profile/dial";
 import { AS_DIAL } from "../profile/ForecastChart";
-import { endedWords } from "../profile/words";
+import { endedWords, told } from "../profile/words";
 import type { ShotEvent } from "./events";
 import { markWords } from "./log";
 
@@ -80,7 +80,9 @@ export function MeasuredChart(props: Props) {
     (phase) => own ?? profile.phases[phase]?.command.control ?? null,
   );
   const reason =
-    props.stopReason === "cup_g" ? `at ${profile.stop.cup_g} g` : endedWords(props.stopReason);
+    props.stopReason === "cup_g"
+      ? `at ${told(profile.stop.cup_g, "g")}`
+      : endedWords(props.stopReason);
   const stop = stop_s === null ? undefined : { t: stop_s, words: reason };
   const marks = marksOf(events, firstDrip_s);
   const series = { ...traces, control };

@@ -5,6 +5,7 @@ import { shotsQuery } from "../api/queries";
 import { failureWords } from "../api/refusals";
 import { Button } from "../ui/Button";
 import { NumberField, type Typed } from "../ui/NumberField";
+import { readUnit } from "../ui/units";
 
 /** A measured strength, from which the extraction follows; left out it stays unknown. */
 export function Strength({ shot }: { shot: Shot }) {
@@ -129,6 +130,7 @@ function Measured({ words, label, unit, start, note, id }: MeasuredProps) {
       <NumberField
         label={label}
         value={typed ? typed.value : start}
+        unit={unit}
         placeholder="none"
         onChange={(next) => {
           setTyped({ value: next });
@@ -136,7 +138,7 @@ function Measured({ words, label, unit, start, note, id }: MeasuredProps) {
         }}
         error={failureWords(measure.error)}
       />
-      <span className="leading-7">{unit}</span>
+      <span className="leading-7">{readUnit(unit)}</span>
     </div>
   );
 }

@@ -21,6 +21,7 @@ import { Button } from "./Button";
 import { Choice } from "./Choice";
 import { FieldError, NumberField, type Typed } from "./NumberField";
 import { cn, styles } from "./styles";
+import { readUnit } from "./units";
 
 export type Json = Record<string, unknown>;
 
@@ -215,8 +216,8 @@ export function Num(props: NumberProps & { unit: string }) {
     <span>
       <span className="block text-small leading-4.5 text-quiet">{label}</span>
       <span className="flex items-start gap-1.5">
-        <Cell label={label} step={step} width={width} {...rest} />
-        <span className="leading-7 text-quiet">{unit}</span>
+        <Cell label={label} step={step} width={width} unit={unit} {...rest} />
+        <span className="leading-7 text-quiet">{readUnit(unit)}</span>
       </span>
     </span>
   );
@@ -228,6 +229,8 @@ interface NumberProps {
   step?: number;
   width?: number;
   placeholder?: string;
+  /** What it is stored in, where it is read in another unit. */
+  unit?: string;
 }
 
 /** A number of the document alone, as in a table that names it. */

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useId, useState } from "react";
 import { plain } from "./format";
 import { styles } from "./styles";
+import { useFieldScale } from "./units";
 
 /** What a field holds: a number, or what was typed while it is none; null for an empty one. */
 export type Typed = number | string | null;
@@ -31,20 +32,27 @@ interface Props {
   autoFocus?: boolean;
   /** It may be below zero. */
   signed?: boolean;
+  /** What the value and its step are in: shown and typed in the unit that is read for it. */
+  unit?: string | undefined;
 }
 
 /** A number to type, or to nudge with the arrows; Shift makes the step ten times as large, Alt a tenth. */
 export function NumberField({
   label,
-  value,
-  onChange,
+  value: stored,
+  onChange: store,
   error,
   note,
-  step = 0.1,
+  step: storedStep = 0.1,
   width = 54,
   signed = false,
+  unit,
   ...rest
 }: Props) {
+  const scale = useFieldScale(unit, storedStep);
+  const value = typeof stored === "number" ? scale.shown(stored) : stored;
+  const step = scale.step;
+  const onChange = (typed: Typed) => store(typeof typed === "number" ? scale.stored(typed) : typed);
   const [text, setText] = useState(shown(value));
   const errorId = useId();
   if (parsed(text) !== value && text !== shown(value)) setText(shown(value)); // changed elsewhere

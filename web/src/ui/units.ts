@@ -1,56 +1,131 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { readTemperaturesIn } from "../api/readIn";
-import { plain } from "./format";
+import { readWordsIn } from "../api/readIn";
 
 export type TemperatureUnit = "C" | "F";
-export type DrinkUnit = "g" | "mL";
+export type WeightUnit = "g" | "oz";
+export type VolumeUnit = "mL" | "fl oz";
+/** Whether the drink is told by its weight, or by what a marked glass would read. */
+export type DrinkMeasure = "weight" | "glass";
 
-/** How this browser's user reads temperatures and the drink; what is stored is °C and grams. */
-export const useUnits = create<{
+export interface Units {
   temperature: TemperatureUnit;
-  drink: DrinkUnit;
-  setTemperature: (unit: TemperatureUnit) => void;
-  setDrink: (unit: DrinkUnit) => void;
-}>()(
+  weight: WeightUnit;
+  volume: VolumeUnit;
+}
+
+/** How this browser's user reads amounts; what is stored is °C, g and mL. */
+export const useUnits = create<
+  Units & {
+    drink: DrinkMeasure;
+    set: (units: Partial<Units & { drink: DrinkMeasure }>) => void;
+  }
+>()(
   persist(
     (set) => ({
       temperature: "C",
-      drink: "g",
-      setTemperature: (temperature) => set({ temperature }),
-      setDrink: (drink) => set({ drink }),
+      weight: "g",
+      volume: "mL",
+      drink: "weight",
+      set: (units) => set(units),
     }),
-    { name: "vapocline.units" },
+    {
+      name: "vapocline.units",
+      version: 1,
+      // Before there were ounces the drink was told in "g" or "mL".
+      migrate: (old) => {
+        const { drink, ...rest } = old as { drink?: string };
+        return { ...rest, drink: drink === "mL" ? "glass" : "weight" } as never;
+      },
+    },
   ),
 );
 
-readTemperaturesIn(useUnits.getState().temperature);
-useUnits.subscribe(({ temperature }) => readTemperaturesIn(temperature));
+/** The units as the server and a key take them. */
+export const unitsNamed = ({ temperature, weight, volume }: Units) =>
+  `${temperature}, ${weight}, ${volume}`;
 
-/** A temperature as this browser's user reads it, with its unit; `digits` as many as it takes. */
-export function useTemperature() {
-  const inF = useUnits((units) => units.temperature) === "F";
-  const number = (celsius: number, digits?: number) => {
-    const value = inF ? fahrenheit(celsius) : celsius;
-    return digits === undefined ? plain(value) : value.toFixed(digits);
-  };
-  const unit = inF ? "°F" : "°C";
+readWordsIn(unitsNamed(useUnits.getState()));
+useUnits.subscribe((now) => readWordsIn(unitsNamed(now)));
+
+/** How a unit is read: times `factor`, plus `zero`, with `finer` more decimals. */
+interface Scale {
+  unit: string;
+  factor: number;
+  zero: number;
+  finer: number;
+}
+
+const READ: Record<string, Scale> = {
+  F: { unit: "°F", factor: 1.8, zero: 32, finer: 0 },
+  oz: { unit: "oz", factor: 1 / 28.349523, zero: 0, finer: 2 },
+  "fl oz": { unit: "fl oz", factor: 1 / 29.57353, zero: 0, finer: 2 },
+};
+const CHOSEN = { "°C": "temperature", g: "weight", mL: "volume" } as const;
+
+function scaleOf(unit: string, units: Units): Scale {
+  const by = CHOSEN[unit as keyof typeof CHOSEN];
+  return (by && READ[units[by]]) ?? { unit, factor: 1, zero: 0, finer: 0 };
+}
+
+/**
+ * An amount without its unit; `digits` decimals of `unit`, or as many as it takes. Views are drawn
+ * anew when a unit is chosen, so that words need no hook.
+ */
+export function amountNumber(value: number, unit: string, digits?: number) {
+  const { factor, zero, finer } = scaleOf(unit, useUnits.getState());
+  const read = value * factor + zero;
+  if (digits !== undefined) return read.toFixed(digits + finer);
+  return String(Number(read.toFixed(unit === "°C" && factor !== 1 ? 1 : 3)));
+}
+
+/** A unit as it is read. */
+export const readUnit = (unit: string) => scaleOf(unit, useUnits.getState()).unit;
+
+/** An amount with its unit as it is read. */
+export const amount = (value: number, unit: string, digits?: number) =>
+  `${amountNumber(value, unit, digits)} ${readUnit(unit)}`.trimEnd();
+
+/** How much of `unit` one of what is read for it holds: 28.35 g where ounces are read. */
+export const amountSize = (unit: string) => 1 / scaleOf(unit, useUnits.getState()).factor;
+
+/** A difference of amounts, without its unit. */
+export function apartNumber(by: number, unit: string, digits: number) {
+  const { factor, finer } = scaleOf(unit, useUnits.getState());
+  return (by * factor).toFixed(digits + finer);
+}
+
+export const grams = (value: number, digits?: number) => amount(value, "g", digits);
+export const millilitres = (value: number, digits?: number) => amount(value, "mL", digits);
+export const temperature = (value: number, digits?: number) => amount(value, "°C", digits);
+
+/** From what is stored in `unit` to what is read, and back, unrounded. */
+export function readScale(unit: string) {
+  const { factor, zero } = scaleOf(unit, useUnits.getState());
   return {
-    inF,
-    unit,
-    number,
-    shown: (celsius: number, digits?: number) => `${number(celsius, digits)} ${unit}`,
-    /** A number in whatever unit, converted where that is °C. */
-    amount: (value: number, of: string) =>
-      of === "°C" ? `${number(value)} ${unit}` : `${plain(value)} ${of}`.trimEnd(),
+    shown: (value: number) => value * factor + zero,
+    stored: (value: number) => (value - zero) / factor,
   };
 }
 
-/** A temperature in the unit that is read, for words made outside of a component. */
-export function temperatureWords(value: number) {
-  const inF = useUnits.getState().temperature === "F";
-  return `${plain(inF ? fahrenheit(value) : value)} ${inF ? "°F" : "°C"}`;
+/** How a field shows and takes what is stored in `unit`, with a step that suits what is read. */
+export function useFieldScale(unit: string | undefined, step: number) {
+  const units = useUnits();
+  const scale = unit === undefined ? undefined : scaleOf(unit, units);
+  if (scale === undefined || scale.factor === 1)
+    return { shown: (value: number) => value, stored: (value: number) => value, step };
+  const { factor, zero, finer } = scale;
+  return {
+    shown: (value: number) => Number((value * factor + zero).toFixed(finer ? 3 : 1)),
+    stored: (value: number) => Number(((value - zero) / factor).toFixed(finer ? 3 : 2)),
+    step: roundStep(step * factor),
+  };
 }
 
-export const fahrenheit = (celsius: number) => Number((celsius * 1.8 + 32).toFixed(1));
-export const celsius = (f: number) => Number(((f - 32) / 1.8).toFixed(2));
+/** The nearest of 1, 2 and 5 with its power of ten. */
+function roundStep(step: number) {
+  const power = 10 ** Math.floor(Math.log10(step));
+  const lead = step / power;
+  const nearest = lead < Math.SQRT2 ? 1 : lead < Math.sqrt(10) ? 2 : lead < Math.sqrt(50) ? 5 : 10;
+  return Number((nearest * power).toPrecision(1));
+}

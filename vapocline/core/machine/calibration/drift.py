@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from vapocline.core.base.amounts import apart
+from vapocline.core.base.amounts import change as changed_by
 from vapocline.core.base.document import Answer
 from vapocline.core.machine.calibration.fit import CalibrationFit
 
@@ -37,7 +39,10 @@ def drift(before: CalibrationFit, after: CalibrationFit) -> Drift:
     changed, drifted = float(change[worst]), bool(abs(change[worst]) > limit)
     where = "" if before.x_name == "which time" else f" at {at[worst]:.2g} {_unit(after.x_name)}"
     said = "It has drifted" if drifted else "No significant drift"
-    words = f"{said}: {changed:+.2f} {after.unit}{where}, where up to {limit:.2f} is noise"
+    words = (
+        f"{said}: {changed_by(changed, after.unit, 2)}{where}, "
+        f"where up to {apart(limit, after.unit, 2)} is noise"
+    )
     return Drift(
         changed=round(changed, 4),
         at=round(float(at[worst]), 3),

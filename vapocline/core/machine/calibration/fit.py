@@ -8,7 +8,15 @@ from typing import assert_never
 
 import numpy as np
 
-from vapocline.core.base.amounts import temperature, temperature_apart, temperature_unit
+from vapocline.core.base.amounts import (
+    amount,
+    apart,
+    grams,
+    millilitres,
+    temperature,
+    temperature_apart,
+    temperature_unit,
+)
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.coffee.grinder import grind_um_at, refuse_bad_points
@@ -73,13 +81,13 @@ def fitted(measured: Calibration) -> CalibrationFit:  # noqa: PLR0911 - one a ki
         case GroupTemperature():
             return _group(measured)
         case Fill():
-            said = "The head takes {:.1f} mL before water comes out"
-            return _mean(list(measured.rows), WORTH_ML, "head_free_ml", "mL", said)
+            said = "The head takes {} before water comes out"
+            return _mean(list(measured.rows), WORTH_ML, "head_free_ml", ("mL", 1), said)
         case AfterDrip():
             return _after_drip(measured)
         case ScaleLag():
-            said = "The scale shows a weight {:.2f} s late"
-            return _mean(list(measured.rows), WORTH_S, "scale_lag_s", "s", said)
+            said = "The scale shows a weight {} late"
+            return _mean(list(measured.rows), WORTH_S, "scale_lag_s", ("s", 2), said)
         case Crema():
             return _crema(measured)
         case Grind():
@@ -232,20 +240,20 @@ def _after_drip(measured: AfterDrip) -> CalibrationFit:
                 [Problem(f"rows.{index}.settled_g", got, "a cup that gains by its drips")]
             )
     drips = [row.settled_g - row.at_stop_g for row in measured.rows]
-    said = "{:.1f} g drip after the stop: stop that much before the weight you want"
-    return _mean(drips, WORTH_G, "after_drip_g", "g", said)
+    said = "{} drip after the stop: stop that much before the weight you want"
+    return _mean(drips, WORTH_G, "after_drip_g", ("g", 1), said)
 
 
 def _crema(measured: Crema) -> CalibrationFit:
     for index, row in enumerate(measured.rows):
         if row.glass_ml < row.yield_g:
-            got = f"{row.glass_ml:g} mL for {row.yield_g:g} g"
+            got = f"{millilitres(row.glass_ml)} for {grams(row.yield_g)}"
             raise Refused(
                 [Problem(f"rows.{index}.glass_ml", got, "no less than the drink's grams")]
             )
     foam = [row.glass_ml / row.yield_g - 1 for row in measured.rows]
-    said = "A gram of this coffee carries {:.2f} mL of crema: a marked glass reads that much over"
-    return _mean(foam, WORTH_ML_G, "crema_ml_per_g", "mL/g", said)
+    said = "This coffee carries {} of crema: a marked glass reads that much over"
+    return _mean(foam, WORTH_ML_G, "crema_ml_per_g", ("mL/g", 2), said)
 
 
 def _grind(measured: Grind) -> CalibrationFit:
@@ -308,17 +316,21 @@ def _dry_run(measured: DryRun) -> CalibrationFit:
     )
 
 
-def _mean(values: list[float], worth: float, name: str, unit: str, said: str) -> CalibrationFit:
+def _mean(
+    values: list[float], worth: float, name: str, of: tuple[str, int], said: str
+) -> CalibrationFit:
+    """The mean of single measurements, told in `of`: a unit and decimals."""
     if len(values) < 2:
         raise Refused(
             [Problem("rows", str(len(values)), "at least 2, to tell how far they differ")]
         )
     found: Mean = mean(values, worth)
+    unit, digits = of
     words = [
-        said.format(found.value),
-        f"Single ones differ by {found.spread:.2f} {unit}; the mean is known to "
-        f"{found.error:.2f} {unit}",
-        *_slips(found.outliers, [f"{values[i]:.2f} {unit}" for i in found.outliers]),
+        said.format(amount(found.value, unit, digits)),
+        f"Single ones differ by {apart(found.spread, unit, 2)}; the mean is known to "
+        f"{apart(found.error, unit, 2)}",
+        *_slips(found.outliers, [amount(values[i], unit, 2) for i in found.outliers]),
     ]
     count = list(range(1, len(values) + 1))
     return _drawn(

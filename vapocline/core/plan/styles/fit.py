@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+from vapocline.core.base.amounts import from_to, grams
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import HandLever, Machine, ProgramLimits, ValveAhead
 from vapocline.core.machine.steps import to_machine_steps
@@ -89,7 +90,7 @@ def fit(
     low, high = style.ratios
     if not low <= yield_g / setup.dose_g <= high:
         own = round(setup.dose_g * style.ratio, 1)
-        words.append(f"yield {yield_g:g} to {own:g} g, as it is meant for {style.drink}")
+        words.append(f"yield {from_to(yield_g, own, 'g')}, as it is meant for {style.drink}")
         yield_g = own
     plan = unsolved(style, setup, yield_g)
     want = _grind_want(plan, style)
@@ -173,7 +174,7 @@ def _lost(style: Style, shot: Prediction, yield_g: float) -> list[str]:
     if abs(peak - style.peak_bar) > PEAK_MEANT_BAR:
         said.append(f"peaks at {peak:.1f} bar, where the style means about {style.peak_bar:g}")
     if cup < yield_g - REACHED_G:
-        said.append(f"reaches {cup:.0f} g of {yield_g:g}: the machine holds no more water")
+        said.append(f"reaches {grams(cup, 0)} of {grams(yield_g)}: the machine holds no more water")
     return said
 
 
@@ -287,7 +288,7 @@ def _ended(plan: Plan, yield_g: float) -> tuple[Plan, list[str]]:
             "phases": (*profile.phases[:-1], _guarded(profile.phases[-1], guard)),
         }
     )
-    words = [f"stop at {stop_at:g} g, as the last drips bring it to {yield_g:g}"]
+    words = [f"stop at {grams(stop_at)}, as the last drips bring it to {grams(yield_g)}"]
     return plan.model_copy(update={"profile": profile}), words
 
 

@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from vapocline.core.base.amounts import change
 from vapocline.core.base.document import Answer
 from vapocline.core.base.rounding import to_step
 from vapocline.core.machine.check import machine_problems
@@ -358,6 +359,7 @@ def _lost(seen: FixContext, profile: Profile, found: ShotDifference) -> list[str
     ]
     if any(one.field == "phases" for one in problems):
         said.append(f"{len(profile.phases)} stages in place of {len(source.phases)}")
+    cup = f"{change(found.yield_change_g, 'g', 1)} in the cup"
     for value, name, template in (
         (found.pressure_rms_bar, "pressure_rms_bar", "pressure {:.1f} bar off on average"),
         (found.flow_rms_ml_s, "flow_rms_ml_s", "flow {:.2f} mL/s off on average"),
@@ -367,7 +369,7 @@ def _lost(seen: FixContext, profile: Profile, found: ShotDifference) -> list[str
             "extraction_yield_change_points",
             "{:+.1f} points of extraction",
         ),
-        (found.yield_change_g, "yield_change_g", "{:+.1f} g in the cup"),
+        (found.yield_change_g, "yield_change_g", cup),
     ):
         if abs(value) >= TELLS[name]:
             said.append(template.format(value))

@@ -3,6 +3,7 @@ import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
 import { Segments } from "../../ui/Segments";
 import { styles } from "../../ui/styles";
+import { grams, readUnit } from "../../ui/units";
 import type { Answering } from "./answering";
 import { CupDrawing, HAND_DRAWINGS, RoastDrawing } from "./drawings";
 import { AnswerName, AnswerNumber, AnswerText } from "./fields";
@@ -133,8 +134,8 @@ function OfKind({ of, hand }: { of: Answering; hand: Hand }) {
           <span>to</span>
           <AnswerNumber of={of} field="end_bar" label="Pressure at the end" usual={4} />
           <span>bar, over</span>
-          <AnswerNumber of={of} field="stroke_ml" label="Stroke" usual={60} step={1} />
-          <span>mL</span>
+          <AnswerNumber of={of} field="stroke_ml" label="Stroke" usual={60} step={1} unit="mL" />
+          <span>{readUnit("mL")}</span>
         </>
       );
     case "hand-lever":
@@ -149,8 +150,8 @@ function OfKind({ of, hand }: { of: Answering; hand: Hand }) {
             step={0.05}
           />
           <span>bar, over</span>
-          <AnswerNumber of={of} field="stroke_ml" label="Stroke" usual={60} step={1} />
-          <span>mL</span>
+          <AnswerNumber of={of} field="stroke_ml" label="Stroke" usual={60} step={1} unit="mL" />
+          <span>{readUnit("mL")}</span>
         </>
       );
     case "stages":
@@ -284,8 +285,8 @@ export function CoffeeEditor({ of, rested }: { of: Answering; rested: number | n
           onChange={(blend) => of.set({ blend: blend === "yes" })}
         />
         <span>a bag of</span>
-        <AnswerNumber of={of} field="bag_g" label="Bag" step={10} />
-        <span>g</span>
+        <AnswerNumber of={of} field="bag_g" label="Bag" step={10} unit="g" />
+        <span>{readUnit("g")}</span>
       </Line>
     </>
   );
@@ -320,8 +321,8 @@ export function BasketEditor({ of }: { of: Answering }) {
       </Line>
       <Line>
         <span>with</span>
-        <AnswerNumber of={of} field="dose_g" label="Dose" usual={18} />
-        <span>g of coffee, or the dose the basket is made for,</span>
+        <AnswerNumber of={of} field="dose_g" label="Dose" usual={18} unit="g" />
+        <span>{readUnit("g")} of coffee, or the dose the basket is made for,</span>
         <Segments
           label="The dose is"
           value={of.answer.weighed === false ? "levelled" : "weighed"}
@@ -362,7 +363,7 @@ export function DrinkEditor({ of, yield_g }: { of: Answering; yield_g: number | 
         <span>or 1 :</span>
         <AnswerNumber of={of} field="ratio" label="Ratio" usual={2} />
         {yield_g !== undefined && (
-          <span className="text-quiet">{yield_g.toFixed(0)} g in the cup</span>
+          <span className="text-quiet">{grams(yield_g, 0)} in the cup</span>
         )}
       </Line>
       <Line>

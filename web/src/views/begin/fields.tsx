@@ -1,5 +1,6 @@
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { amountNumber } from "../../ui/units";
 import type { Answering } from "./answering";
 
 /** A number of the open part; left empty, it is what such parts usually have. */
@@ -10,6 +11,8 @@ export function AnswerNumber(props: {
   step?: number;
   width?: number;
   usual?: number;
+  /** What it is stored in, where that is read in another unit. */
+  unit?: string;
 }) {
   const { of, field, label, usual, ...rest } = props;
   return (
@@ -18,7 +21,7 @@ export function AnswerNumber(props: {
       value={(of.answer[field] as Typed | undefined) ?? null}
       onChange={(value) => of.set({ [field]: value })}
       error={of.error(field)}
-      {...(usual === undefined ? {} : { placeholder: String(usual) })}
+      {...(usual === undefined ? {} : { placeholder: amountNumber(usual, props.unit ?? "") })}
       {...rest}
     />
   );

@@ -1,6 +1,7 @@
 import type { NextChange } from "../../api/client";
 import { OddsBar } from "../../ui/OddsBar";
 import { cn } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { BeforeAfter } from "./BeforeAfter";
 
 export const LINES = [
@@ -68,7 +69,7 @@ export function ChangeRow(props: {
               ? "1 cup"
               : `${change.cups_to_see} cups`}
           {change.purge_g > 0 && (
-            <span className="block text-quiet">purge {change.purge_g.toFixed(0)} g</span>
+            <span className="block text-quiet">purge {grams(change.purge_g, 0)}</span>
           )}
         </span>
       </button>

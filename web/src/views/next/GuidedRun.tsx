@@ -12,7 +12,7 @@ import { DataTable } from "../../ui/DataTable";
 import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
-import { useTemperature } from "../../ui/units";
+import { amount } from "../../ui/units";
 import { Word } from "../../ui/Word";
 
 type Wanted = Run["wanted"];
@@ -126,9 +126,7 @@ function options<T extends string>(of: Record<T, { words: string }>) {
 function UnderWay({ run }: { run: Run }) {
   const { wanted, tries, step, shot } = run;
   const [number, figure] = [NUMBERS[wanted.number], FIGURES[wanted.figure]];
-  const { shown } = useTemperature();
-  const told = (of: Wanted["number"], value: number) =>
-    of === "water_c" ? shown(value) : `${plain(value)} ${NUMBERS[of].unit}`;
+  const told = (of: Wanted["number"], value: number) => amount(value, NUMBERS[of].unit);
   const navigate = useNavigate();
   const queryClient = useQueryClient();
   const onBench = useRecipeOnBench();

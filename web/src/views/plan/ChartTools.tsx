@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { History } from "../../api/client";
-import { ALONG_AXIS, useAlongAxis } from "../../profile/clock";
+import { alongAxes, useAlongAxis } from "../../profile/clock";
 import { Choice } from "../../ui/Choice";
 import { Segments } from "../../ui/Segments";
 import { usePreview } from "./preview";
@@ -44,7 +44,7 @@ export const ChartTools = memo(function ChartTools(props: {
           className="max-[760px]:hidden!"
         />
       )}
-      <Segments label="Axis" value={along} options={ALONG_AXIS} onChange={setAlong} />
+      <Segments label="Axis" value={along} options={alongAxes()} onChange={setAlong} />
     </div>
   );
 });

@@ -5,6 +5,7 @@ import { CLOCKS, shotTime } from "../../profile/clock";
 import { wantParts } from "../../profile/figures";
 import { FigureName } from "../../ui/FigureName";
 import { styles } from "../../ui/styles";
+import { amountNumber, grams, readUnit } from "../../ui/units";
 import { GoalWord } from "./GoalWord";
 
 type Figure = Prediction["extraction_yield_pct"];
@@ -39,7 +40,7 @@ export function rowsOf(forecast: Forecast, bench: Bench | undefined, clock: Cloc
       digits: 1,
       unit: "g",
       goal: cup,
-      goalWords: `goal ${cup} g`,
+      goalWords: cup === null ? "" : `goal ${grams(cup)}`,
     },
     {
       name: "Ratio",
@@ -97,10 +98,10 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
         ) : (
           <>
             <b className={styles.fig} data-part="fig">
-              {value.toFixed(digits)}
+              {amountNumber(value, unit, digits)}
             </b>
-            <span className="inline-block w-[29px] pl-1 text-left text-[13px] text-quiet">
-              {unit}
+            <span className="inline-block min-w-[29px] pl-1 text-left text-[13px] text-quiet">
+              {readUnit(unit)}
             </span>
           </>
         )}

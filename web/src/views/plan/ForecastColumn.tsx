@@ -15,6 +15,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
 import { styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { BeginWith } from "./BeginWith";
 import { FigureRow, rowsOf } from "./FigureRow";
 import { FitsMachine, useCheck } from "./FitsMachine";
@@ -188,13 +189,13 @@ function StopOffer({ forecast, planned }: { forecast: Forecast; planned: Planned
   return (
     <span className="col-span-3 flex items-center justify-between gap-2">
       <span className="text-warn">
-        {Math.abs(offer.over_g).toFixed(1)} g {offer.over_g > 0 ? "over" : "under"}
+        {grams(Math.abs(offer.over_g), 1)} {offer.over_g > 0 ? "over" : "under"}
       </span>
       <Button
         className="min-h-6! py-0! text-action"
         onClick={() => edit("", { ...profile, stop: { ...profile.stop, cup_g: offer.stop_at_g } })}
       >
-        Stop at {offer.stop_at_g.toFixed(1)} g
+        Stop at {grams(offer.stop_at_g, 1)}
       </Button>
     </span>
   );

@@ -14,7 +14,7 @@ import { Choice } from "../../ui/Choice";
 import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
-import { useTemperature } from "../../ui/units";
+import { amount, readUnit } from "../../ui/units";
 import { Offered } from "./Offered";
 
 interface Wanted {
@@ -151,9 +151,10 @@ function WantRow(props: {
         label={`Wanted ${figure?.words ?? ""}`}
         value={want.value}
         step={figure?.step ?? 0.1}
+        unit={figure?.unit}
         onChange={(value) => set({ ...want, value })}
       />
-      <span className="leading-7">{figure?.unit}</span>
+      <span className="leading-7">{readUnit(figure?.unit ?? "")}</span>
       {remove && (
         <Button className="px-1.5!" aria-label="Remove this want" onClick={remove}>
           <X size={14} aria-hidden="true" />
@@ -170,7 +171,6 @@ function MoveChoice(props: {
   set: (what: string) => void;
 }) {
   const { what, known, taken, set } = props;
-  const { amount } = useTemperature();
   const options = known.map((one) => ({
     value: one.what,
     words: `${one.name}, now ${amount(one.value, one.unit)}`,
@@ -220,5 +220,5 @@ function Reached(props: { sought: Sought; planned: Planned; leave: () => void })
 
 function reachedWords(figure: string, value: number | null | undefined) {
   const known = WANTABLE.find((one) => one.value === figure);
-  return `${known?.words ?? figure} ${value == null ? "never" : plain(value)} ${known?.unit ?? ""}`;
+  return `${known?.words ?? figure} ${value == null ? "never" : amount(value, known?.unit ?? "")}`;
 }

@@ -8,6 +8,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { readUnit } from "../../ui/units";
 import { useDrawer } from "./drawers";
 
 /** What is wanted of one figure, opening in place; kept on the bench for every profile. */
@@ -71,10 +72,11 @@ function GoalForm(props: {
           label={`Goal for ${name}`}
           value={value}
           step={unit?.step ?? 0.1}
+          unit={unit?.unit}
           onChange={setValue}
           autoFocus
         />
-        <span className="leading-7 text-quiet">{unit?.unit}</span>
+        <span className="leading-7 text-quiet">{readUnit(unit?.unit ?? "")}</span>
       </div>
       {change.error && <FieldError>{failureWords(change.error) ?? ""}</FieldError>}
       <div className="flex flex-wrap gap-2">

@@ -21,12 +21,13 @@ import {
 } from "../../profile/loose";
 import { wordsAgainst } from "../../profile/useForecast";
 import { type Planned, withPhase } from "../../profile/usePlanned";
+import { alongWords } from "../../profile/words";
 import { Button, buttonStyle } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { Key } from "../../ui/Key";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
-import { TemperatureField } from "../../ui/TemperatureField";
+import { readUnit } from "../../ui/units";
 
 interface Props {
   planned: Planned;
@@ -260,6 +261,7 @@ function MoveFields(
         <NumberField
           label="Length"
           value={phase.over}
+          unit={along?.unit}
           step={along?.step ?? 0.5}
           error={against("over")}
           note={noted("over")}
@@ -270,7 +272,7 @@ function MoveFields(
         label="Along"
         value={phase.along}
         options={greyed<LoosePhase["along"], (typeof ALONGS)[number]>(
-          ALONGS,
+          ALONGS.map((one) => ({ ...one, words: alongWords(one) })),
           machine?.program.along,
           `${machine?.name} moves along ${machine?.program.along.join(", ")}`,
         )}
@@ -315,13 +317,16 @@ function WaterField({ phase, set, against, machine }: Part) {
   if (machine?.water_follows_s == null && phase.water_c == null) return null;
   return (
     <Labelled before="with water of">
-      <TemperatureField
+      <NumberField
         label="Water of the phase"
         value={phase.water_c ?? null}
+        unit="°C"
+        step={0.5}
         placeholder="shot's"
         error={against("water_c")}
         onChange={(water_c) => set("water_c", { ...phase, water_c })}
       />
+      <span className="leading-7">{readUnit("°C")}</span>
     </Labelled>
   );
 }
@@ -407,11 +412,12 @@ function ExitField(props: {
             label={`Exit: ${rule.words}`}
             value={exit.value ?? null}
             step={rule.step}
+            unit={rule.unit}
             error={error}
             note={note}
             onChange={(value) => set({ ...exit, value })}
           />
-          <span className="leading-7">{rule.unit}</span>
+          <span className="leading-7">{readUnit(rule.unit)}</span>
         </>
       )}
       {!rule?.unit && error && <FieldError>{error}</FieldError>}

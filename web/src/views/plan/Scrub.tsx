@@ -5,7 +5,7 @@ import type { Chart } from "../../charts/frame";
 import { interpolated } from "../../charts/interpolate";
 import { clockZero, useClock } from "../../profile/clock";
 import { finenessOf, stepOf } from "../../profile/edits";
-import { useTemperature } from "../../ui/units";
+import { grams, millilitres, temperature } from "../../ui/units";
 
 interface Props {
   chart: Chart;
@@ -21,8 +21,7 @@ export function Scrub({ chart, prediction, select }: Props) {
   const [t, setT] = useState<number | null>(null);
   const end = prediction.series.time_s.at(-1) ?? 0;
   const clock = useClock((state) => state.clock);
-  const { shown } = useTemperature();
-  const rows = t === null ? [] : rowsAt(prediction, t, clockZero(prediction, clock), shown);
+  const rows = t === null ? [] : rowsAt(prediction, t, clockZero(prediction, clock));
   const at = (px: number) => Math.min(end, Math.max(0, chart.timeAt(px)));
 
   function press(event: KeyboardEvent) {
@@ -124,12 +123,7 @@ function Readout(props: { chart: Chart; prediction: Prediction; t: number; rows:
 
 type Row = [name: string, value: string];
 
-function rowsAt(
-  prediction: Prediction,
-  t: number,
-  zero: number,
-  shown: (celsius: number, digits: number) => string,
-): Row[] {
+function rowsAt(prediction: Prediction, t: number, zero: number): Row[] {
   const { series } = prediction;
   const { time_s } = series;
   const read = (values: number[]) => interpolated(time_s, values, t);
@@ -143,10 +137,10 @@ function rowsAt(
     ["pressure", `${read(series.pressure_bar).toFixed(1)} bar`],
     ["water in", `${read(series.water_in_ml_s).toFixed(1)} mL/s`],
     ["cup out", `${read(series.cup_out_ml_s).toFixed(1)} mL/s`],
-    ["pumped", `${read(series.water_ml).toFixed(0)} mL`],
-    ["in the cup", `${read(series.cup_g).toFixed(1)} g`],
+    ["pumped", millilitres(read(series.water_ml), 0)],
+    ["in the cup", grams(read(series.cup_g), 1)],
     ["strength", `${read(series.tds_pct).toFixed(1)} %`],
-    ["puck", shown(read(series.puck_c), 0)],
+    ["puck", temperature(read(series.puck_c), 0)],
   );
   return rows;
 }

@@ -6,7 +6,7 @@ import type { Planned } from "../../profile/usePlanned";
 import { Button } from "../../ui/Button";
 import { FieldError, NumberField } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
-import { TemperatureField } from "../../ui/TemperatureField";
+import { readUnit } from "../../ui/units";
 
 interface Props {
   planned: Planned;
@@ -28,7 +28,8 @@ export function StopEditor({ planned, select, problems }: Props) {
         <span className="leading-7">whatever the phase, at</span>
         <Goal
           label="Stop weight"
-          unit="g in the cup,"
+          unit="g"
+          then="in the cup,"
           value={stop.cup_g ?? null}
           set={set("cup_g")}
           step={0.5}
@@ -36,7 +37,8 @@ export function StopEditor({ planned, select, problems }: Props) {
         />
         <Goal
           label="Stop water"
-          unit="mL pumped, or after"
+          unit="mL"
+          then="pumped, or after"
           value={stop.water_ml ?? null}
           set={set("water_ml")}
           step={1}
@@ -48,18 +50,20 @@ export function StopEditor({ planned, select, problems }: Props) {
           value={stop.time_s}
           set={set("time_s")}
           step={1}
-          required
+          open=""
           error={wordsAgainst(problems, "stop.time_s")}
         />
       </div>
       <div className={styles.row}>
         <span className="leading-7">For water of</span>
-        <TemperatureField
+        <Goal
           label="Water it is meant for"
+          unit="°C"
           value={profile.water_c ?? null}
-          placeholder="any"
+          set={(water_c) => edit("water_c", { ...profile, water_c })}
+          step={0.5}
+          open="any"
           error={wordsAgainst(problems, "water_c")}
-          onChange={(water_c) => edit("water_c", { ...profile, water_c })}
         />
       </div>
       <p className="text-quiet">
@@ -84,10 +88,12 @@ export function StopEditor({ planned, select, problems }: Props) {
 function Goal(props: {
   label: string;
   unit: string;
+  then?: string;
   value: number | string | null;
   set: (value: number | string | null) => void;
   step: number;
-  required?: boolean;
+  /** What stands in an empty field. */
+  open?: string;
   error: string | undefined;
 }) {
   return (
@@ -96,11 +102,12 @@ function Goal(props: {
         label={props.label}
         value={props.value}
         step={props.step}
-        placeholder={props.required ? "" : "none"}
+        unit={props.unit}
+        placeholder={props.open ?? "none"}
         error={props.error}
         onChange={props.set}
       />
-      <span className="leading-7">{props.unit}</span>
+      <span className="leading-7">{`${readUnit(props.unit)} ${props.then ?? ""}`.trimEnd()}</span>
     </span>
   );
 }

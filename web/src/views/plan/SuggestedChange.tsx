@@ -8,8 +8,8 @@ import { type LooseProfile, replaced } from "../../profile/loose";
 import type { Planned } from "../../profile/usePlanned";
 import { unitOf } from "../../profile/words";
 import { Button } from "../../ui/Button";
-import { plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { amount, readUnit } from "../../ui/units";
 
 interface Wanted {
   /** What the number is called, what it is now, and its unit. */
@@ -75,18 +75,22 @@ function Offered(props: {
             {number === "grind_um" ? wanted.name : `${name}: ${wanted.name}`}{" "}
             {wanted.now !== null && (
               <span className="text-quiet">
-                {typeof wanted.now === "number" ? plain(wanted.now) : wanted.now} {wanted.unit} now
+                {typeof wanted.now === "number"
+                  ? amount(wanted.now, wanted.unit)
+                  : `${wanted.now} ${readUnit(wanted.unit)}`}{" "}
+                now
               </span>
             )}
           </span>
           <NumberField
             label={`Suggested ${wanted.name}`}
             value={value}
+            unit={wanted.unit}
             onChange={setValue}
             autoFocus
             error={typeof value === "number" ? undefined : "a number"}
           />
-          <span>{wanted.unit}</span>
+          <span>{readUnit(wanted.unit)}</span>
           <Button type="submit" disabled={typeof value !== "number"}>
             Apply
           </Button>

@@ -5,7 +5,7 @@ import { benchQuery, machinesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
 import { PUMP_ON } from "../../charts/frame";
 import { bareForecast } from "../../profile/bareForecast";
-import { apartWords, DIFFERENCE_HEADS, differenceCells } from "../../profile/differences";
+import { apartWords, differenceCells, differenceHeads } from "../../profile/differences";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { asProfile, loosened } from "../../profile/loose";
 import type { ForecastNow } from "../../profile/useForecast";
@@ -175,7 +175,7 @@ function Table({ found }: { found: Translation }) {
       <DataTable
         what="Against the plan"
         shown
-        heads={DIFFERENCE_HEADS}
+        heads={differenceHeads()}
         className={DIFFERENCES}
         lines={rows.map(({ name, one }) => ({ name, cells: differenceCells(one) }))}
       />

@@ -10,7 +10,7 @@ import { largest } from "../../charts/paths";
 import type { ForecastNow } from "../../profile/useForecast";
 
 import { cn, styles } from "../../ui/styles";
-import { useTemperature } from "../../ui/units";
+import { amount } from "../../ui/units";
 
 const LIST =
   "what-if grid auto-cols-[minmax(86px,1fr)] grid-flow-col gap-2.5 overflow-x-auto text-[13px] leading-4 [&_b]:inline-block [&_svg]:w-full";
@@ -23,7 +23,6 @@ export function WhatIfPanel({ now }: { now: ForecastNow }) {
     ...whatIfQuery(setup, profile),
     enabled: Boolean(setup && profile) && !now.refused,
   });
-  const { amount } = useTemperature();
   const here = now.answered?.forecast.prediction;
   if (variants.error)
     return (

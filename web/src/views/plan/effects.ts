@@ -1,4 +1,5 @@
 import type { Prediction } from "../../api/client";
+import { amount, amountNumber } from "../../ui/units";
 
 const TOLD = [
   { figure: "shot_time_s", name: "shot", unit: "s", least: 0.1 },
@@ -20,6 +21,6 @@ export function effectsOf(before: Prediction, after: Prediction) {
   return TOLD.flatMap(({ figure, name, unit, least }) => {
     const [was, now] = [before[figure].value, after[figure].value];
     if (was === null || now === null || Math.abs(now - was) < least) return [];
-    return [`${name} ${was.toFixed(1)} to ${now.toFixed(1)} ${unit}`];
+    return [`${name} ${amountNumber(was, unit, 1)} to ${amount(now, unit, 1)}`];
   });
 }

@@ -18,6 +18,7 @@ import {
 } from "../../profile/edits";
 import { CONTROLS, type LoosePhase, type LooseProfile } from "../../profile/loose";
 import { exitWords } from "../../profile/words";
+import { grams } from "../../ui/units";
 
 /** Something on the curve that can be taken by the hand or by keys. */
 export interface Handle {
@@ -260,7 +261,7 @@ function stopHandle({ chart, profile, prediction }: Context): Handle | undefined
     label: "Stop",
     value: Number(at.toFixed(1)),
     most: 300,
-    text: `after ${at.toFixed(1)} s, ${(prediction.cup_at_stop_g.value ?? 0).toFixed(1)} g in the cup`,
+    text: `after ${at.toFixed(1)} s, ${grams(prediction.cup_at_stop_g.value ?? 0, 1)} in the cup`,
     moved: (base, _dy, dt, fineness) => withStop(base, prediction, dt, fineness),
     nudged: (base, up, along, fineness) =>
       withStop(base, prediction, (along || up) * stepOf(KEY_S, fineness), fineness),

@@ -12,7 +12,7 @@ import { stopWords } from "../../profile/words";
 import { Button, ButtonLink } from "../../ui/Button";
 import { plain } from "../../ui/format";
 import { ErrorNote, Loading, PageError } from "../../ui/Messages";
-import { useTemperature } from "../../ui/units";
+import { grams, temperature } from "../../ui/units";
 import { VersionTitle } from "../../ui/VersionTitle";
 
 /** A saved version on one sheet of paper: the recipe, the curves, the phases, what to take care of. */
@@ -66,16 +66,15 @@ function Recipe(props: { bench: Bench; forecast: Forecast | undefined; profile: 
   const { bench, forecast, profile } = props;
   const stop = stopWords(loosened(profile).stop);
   const meant = profile.water_c;
-  const { shown } = useTemperature();
   const time = forecast?.prediction.shot_time_s;
   const setting = bench.grind_setting === null ? "" : ` ${plain(bench.grind_setting)}`;
   const parts = [
     bench.coffee?.name,
-    `${bench.dose_g.toFixed(1)} g${bench.basket ? ` in ${bench.basket.name}` : ""}`,
+    `${grams(bench.dose_g, 1)}${bench.basket ? ` in ${bench.basket.name}` : ""}`,
     bench.grinder && `ground at${setting} on ${bench.grinder.name}`,
     bench.preparation && `prepared as ${bench.preparation.name}: ${bench.preparation.steps}`,
-    `${bench.machine.name} at ${shown(meant ?? bench.water_c)}`,
-    meant != null && meant !== bench.water_c && `the bench is set to ${shown(bench.water_c)}`,
+    `${bench.machine.name} at ${temperature(meant ?? bench.water_c)}`,
+    meant != null && meant !== bench.water_c && `the bench is set to ${temperature(bench.water_c)}`,
     `stop at ${stop.first} ${stop.others}`,
     time?.value != null &&
       `about ${time.value.toFixed(0)} s (${time.p10?.toFixed(0)} to ${time.p90?.toFixed(0)})`,

@@ -13,6 +13,7 @@ import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { amountNumber } from "../../ui/units";
 import { ChecksDialog } from "./ChecksDialog";
 
 type Item = Prepared["items"][number];
@@ -133,7 +134,8 @@ function Line({ item, bench }: { item: Item; bench: Bench }) {
         <NumberField
           label="Dose weighed"
           value={preparing.weighed_g}
-          placeholder={bench.dose_g.toFixed(1)}
+          unit="g"
+          placeholder={amountNumber(bench.dose_g, "g", 1)}
           width={52}
           onChange={(weighed_g: Typed) => preparing.set({ weighed_g })}
         />

@@ -3,6 +3,7 @@ import type { Cue, Shot } from "../../api/client";
 import { dialMore, onDial, useDialReading } from "../../profile/dial";
 import { loosened } from "../../profile/loose";
 import { commandWords, endedWords, exitsWords } from "../../profile/words";
+import { grams } from "../../ui/units";
 import { gateMet, gateWords, type Now, nextStop, secondsTo, stopAt } from "./now";
 import { sound } from "./tones";
 
@@ -55,10 +56,10 @@ export function CueBar({ shot, now, running }: { shot: Shot; now: Now; running: 
   const phase = phases[now.phase];
   const next = phases[now.phase + 1];
   const goal = stopAt(shot);
-  const last = goal === null ? "the end" : `stop at ${goal.toFixed(1)} g`;
+  const last = goal === null ? "the end" : `stop at ${grams(goal, 1)}`;
   const early = nextCue && !next && goal !== null; // the last drips still come
   const nextUntil = early
-    ? `at ${goal.toFixed(1)} g, ${shot.profile.stop.cup_g} g with the drips`
+    ? `at ${grams(goal, 1)}, ${grams(shot.profile.stop.cup_g ?? goal)} with the drips`
     : nextCue?.until;
   const state = now.taken ? "by hand" : now.held ? "held" : undefined;
   return (

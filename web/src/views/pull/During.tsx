@@ -14,6 +14,7 @@ import { plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { ErrorNote } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
+import { amountNumber, grams, readUnit } from "../../ui/units";
 import { HandPad } from "./HandPad";
 import { type Now, offsetOf, steeredBy, stopAt } from "./now";
 import { setTones, tonesOn } from "./tones";
@@ -72,8 +73,8 @@ function Reading({ name, value, unit }: { name: string; value: number | null; un
     <p data-reading={name}>
       <span className="text-quiet">{name}</span>
       <span className="whitespace-nowrap">
-        <b className={styles.reading}>{value === null ? "none" : value.toFixed(1)}</b>{" "}
-        <small className="text-quiet">{unit}</small>
+        <b className={styles.reading}>{value === null ? "none" : amountNumber(value, unit, 1)}</b>{" "}
+        <small className="text-quiet">{readUnit(unit)}</small>
       </span>
     </p>
   );
@@ -86,7 +87,7 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
   const weight = now.cup_g;
   const share = Math.min(1, Math.max(0, (weight ?? 0) / goal));
   const drips = shot.after_drip_g;
-  const at = `${plain(Number(goal.toFixed(1)))} g`;
+  const at = grams(Number(goal.toFixed(1)));
   return (
     <div data-to-go="">
       {weight !== null && (
@@ -98,11 +99,11 @@ function ToGo({ shot, now }: { shot: Shot; now: Now }) {
         {weight === null
           ? `not weighed here: stop at ${at} ${shot.wired ? "by eye" : "by your scale"}`
           : weight < goal
-            ? `${(goal - weight).toFixed(1)} g to the stop at ${at}`
+            ? `${grams(goal - weight, 1)} to the stop at ${at}`
             : `past the stop at ${at}`}
         {drips !== null && (
           <span className="text-quiet">
-            , then {drips.toFixed(1)} g drip to {(goal + drips).toFixed(1)} g
+            , then {grams(drips, 1)} drip to {grams(goal + drips, 1)}
           </span>
         )}
       </p>

@@ -36,6 +36,7 @@ import { Button, ButtonLink } from "../../ui/Button";
 import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { Checklist } from "./Checklist";
 import { CutOff } from "./CutOff";
@@ -269,7 +270,7 @@ function Expect(props: { profile: Profile; forecast: Forecast | undefined; byHan
       {byHand ? "Stop it at" : "It stops at"} <b>{stop.first}</b> {stop.others}
       {time != null && cup != null && (
         <>
-          ; expect about <b>{time.toFixed(0)} s</b> and {cup.toFixed(1)} g with the last drips
+          ; expect about <b>{time.toFixed(0)} s</b> and {grams(cup, 1)} with the last drips
         </>
       )}
       .

@@ -6,7 +6,7 @@ import { shotQuery, shotsQuery } from "../../api/queries";
 import { useLive } from "../../api/useLive";
 import { useDialReading } from "../../profile/dial";
 import { firstEvent } from "../../shots/events";
-import { useRecipeWords } from "../../shots/Figures";
+import { recipeWords } from "../../shots/Figures";
 import { MeasuredChart } from "../../shots/MeasuredChart";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
@@ -38,7 +38,6 @@ function Whole({ shot }: { shot: Shot }) {
   const ran = useRef(running);
   const dial = useDialReading((state) => state.on);
   const armed = stillArmed(shot, { pressure_bar: shot.traces.pressure_bar.at(-1) ?? null });
-  const recipeWords = useRecipeWords();
   // Whoever just pulled is told what the stop has left to do; whoever comes back later is not.
   if (!running && !shot.dry)
     return (

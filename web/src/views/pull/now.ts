@@ -2,6 +2,7 @@ import { bisectLeft, mean } from "d3-array";
 import type { Profile, Shot } from "../../api/client";
 import type { Live, LiveTraces } from "../../api/useLive";
 import { type EventOf, eventsOf, firstEvent, lastEvent, type ShotEvent } from "../../shots/events";
+import { amountNumber, grams, millilitres } from "../../ui/units";
 
 type Exit = Profile["phases"][number]["exits"][number];
 
@@ -142,11 +143,11 @@ export function nextStop(shot: Shot, now: Now): { words: string; left_s: number 
   const goal = stopAt(shot);
   const ways = [
     {
-      words: `${goal?.toFixed(0)} g`,
+      words: goal === null ? "" : grams(goal, 0),
       left_s: goal === null ? undefined : reaching(now.cup_g, goal, now.pace.cup_g),
     },
     {
-      words: `${stop.water_ml} mL`,
+      words: stop.water_ml == null ? "" : millilitres(stop.water_ml),
       left_s:
         stop.water_ml == null
           ? undefined
@@ -197,12 +198,12 @@ export function gateWords(gate: Exit, now: Now): string {
       return fallen(now.water_ml_s, value, "mL/s", "by eye");
     case "water_ml":
       return now.water_ml_s === null
-        ? `${value} mL, by eye`
-        : `${now.inPhase_ml.toFixed(0)} of ${value} mL`;
+        ? `${millilitres(value)}, by eye`
+        : `${amountNumber(now.inPhase_ml, "mL", 0)} of ${millilitres(value)}`;
     case "cup_g":
       return now.cup_g === null
-        ? `${value} g, not weighed`
-        : `${now.cup_g.toFixed(1)} of ${value} g`;
+        ? `${grams(value)}, not weighed`
+        : `${amountNumber(now.cup_g, "g", 1)} of ${grams(value)}`;
     case "first_drip":
       return now.dripped ? "it has dripped" : "no drip yet";
     case "hand":

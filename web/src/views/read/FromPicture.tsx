@@ -4,6 +4,7 @@ import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { amount, readUnit } from "../../ui/units";
 import { CHANNEL_WORDS } from "./FromSheet";
 
 type Channel = Exclude<SheetColumn["channel"], "time_s" | "commanded">;
@@ -224,6 +225,7 @@ function Values(props: { label: string; unit: string; axis: Axis; set: (axis: Ax
       <NumberField
         label={`${label}, first point`}
         value={axis.values[0]}
+        unit={unit}
         onChange={change(0)}
         signed
       />
@@ -231,10 +233,11 @@ function Values(props: { label: string; unit: string; axis: Axis; set: (axis: Ax
       <NumberField
         label={`${label}, second point`}
         value={axis.values[1]}
+        unit={unit}
         onChange={change(1)}
         signed
       />
-      {unit}
+      {readUnit(unit)}
     </span>
   );
 }
@@ -251,7 +254,7 @@ function nextStep(time: Axis, line: Line): Step {
       return {
         axis: "value",
         place,
-        words: `Click where ${line.axis.values[place] ?? "?"} ${UNITS[line.channel]} stands.`,
+        words: `Click where ${pointWords(line.axis.values[place], UNITS[line.channel])} stands.`,
       };
   return {
     axis: "line",
@@ -293,3 +296,6 @@ function pictureOf(time: Axis, lines: Line[]): BroughtPicture | undefined {
   });
   return axis && traced.length > 0 ? { time: axis, lines: traced } : undefined;
 }
+
+const pointWords = (value: Typed | undefined, unit: string) =>
+  typeof value === "number" ? amount(value, unit) : `? ${readUnit(unit)}`;

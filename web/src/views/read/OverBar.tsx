@@ -8,14 +8,15 @@ import { shotsQuery } from "../../api/queries";
 import { moment } from "../../ui/format";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 
 export const MOST_OVER = 6;
 
-export const ALIGNMENTS: readonly { value: Alignment; words: string }[] = [
+export const alignments = (): readonly { value: Alignment; words: string }[] => [
   { value: "pump_on", words: "Pump on" },
   { value: "first_drip", words: "First drip" },
   { value: "full_pressure", words: "Full pressure" },
-  { value: "weight", words: "10 g" },
+  { value: "weight", words: grams(10) },
 ];
 
 /** Under the chart: what lies over the shot, and on which moment all are aligned. */
@@ -83,7 +84,7 @@ export function OverBar(props: {
         <Segments
           label="Aligned on"
           value={props.alignment}
-          options={ALIGNMENTS}
+          options={alignments()}
           onChange={props.setAlignment}
         />
       </div>

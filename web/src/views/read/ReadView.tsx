@@ -6,9 +6,9 @@ import type { Alignment, Clock, Shot, ShotReading } from "../../api/client";
 import { overlaysQuery, readingQuery, reviewQuery, shotQuery, shotsQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import type { Axis } from "../../charts/frame";
-import { useClock } from "../../profile/clock";
+import { alongAxes, useClock } from "../../profile/clock";
 import { useDialReading } from "../../profile/dial";
-import { useRecipeWords } from "../../shots/Figures";
+import { recipeWords } from "../../shots/Figures";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { moment } from "../../ui/format";
@@ -16,9 +16,10 @@ import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
+import { readUnit } from "../../ui/units";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { sorted } from "./findingPlaces";
-import { ALIGNMENTS, OverBar } from "./OverBar";
+import { alignments, OverBar } from "./OverBar";
 import { ReadChart } from "./ReadChart";
 import { ReadColumn } from "./ReadColumn";
 import { ReviewPanels } from "./ReviewPanels";
@@ -58,12 +59,11 @@ function Chosen({ id }: { id: number }) {
   return <Whole shot={shot.data} />;
 }
 
-const ALONG = [
-  { value: "seconds", words: "Seconds" },
-  { value: "water", words: "mL pumped" },
-  { value: "cup", words: "Grams out" },
-] as const;
-type Along = (typeof ALONG)[number]["value"];
+type Along = "seconds" | "water" | "cup";
+const alongs = (): readonly { value: Along; words: string }[] => [
+  ...alongAxes(),
+  { value: "cup", words: `${readUnit("g")} in the cup` },
+];
 
 /** How curves are read, kept for the next shot; what lies over them with the shot. */
 const useReadingSettings = create<{
@@ -152,7 +152,6 @@ function ArmedNote() {
 
 /** Title, recipe, other shots, and what else can be done with this one. */
 function Head({ shot, review }: { shot: Shot; review: { can_tidy: boolean } | undefined }) {
-  const recipeWords = useRecipeWords();
   return (
     <div className={cn(styles.planHead, "pt-2 pb-1")}>
       <div className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1">
@@ -227,7 +226,12 @@ function Tools(props: {
           {on ? "as at the puck" : "as the dial reads"}
         </button>
       )}
-      <Segments label="Axis" value={along} options={ALONG} onChange={(to) => set({ along: to })} />
+      <Segments
+        label="Axis"
+        value={along}
+        options={alongs()}
+        onChange={(to) => set({ along: to })}
+      />
     </div>
   );
 }
@@ -253,8 +257,8 @@ function useReadActions(props: {
   const { count, open, choose, setAdding } = props;
   const { alignment, third, set } = useReadingSettings();
   const step = (by: number) => choose(((open ?? (by > 0 ? -1 : 0)) + by + count) % count);
-  const next =
-    ALIGNMENTS[(ALIGNMENTS.findIndex((one) => one.value === alignment) + 1) % ALIGNMENTS.length];
+  const every = alignments();
+  const next = every[(every.findIndex((one) => one.value === alignment) + 1) % every.length];
   const here = "Here" as const;
   useActions("read", [
     {

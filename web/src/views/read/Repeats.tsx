@@ -1,6 +1,6 @@
 import type { ShotReading } from "../../api/client";
 import { DataTable } from "../../ui/DataTable";
-import { fixed } from "../../ui/format";
+import { amountNumber, apartNumber, readUnit } from "../../ui/units";
 import { Fold } from "./Findings";
 
 /** How the shot lay in its forecast, and among its repeats. */
@@ -25,16 +25,16 @@ export function Repeats({ read }: { read: ShotReading }) {
             className="mb-2 w-full [&_tbody_th]:py-0.5 [&_td]:text-right [&_td]:tabular-nums [&_th]:text-left [&_th]:font-normal [&_thead]:text-[13px] [&_thead]:text-quiet [&_thead_th:not(:first-child)]:text-right"
             lines={rows.map((row) => ({
               id: row.figure,
-              name: `${row.name}, ${row.unit}`,
+              name: `${row.name}, ${readUnit(row.unit)}`,
               "data-repeat": row.figure,
               cells: [
-                <b key="this">{fixed(row.this, 1)}</b>,
-                fixed(row.mean, 1),
+                <b key="this">{told(row.this, row.unit)}</b>,
+                told(row.mean, row.unit),
                 <span
                   key="spread"
                   title={row.error === null ? undefined : `reading it alone: ${row.error}`}
                 >
-                  {fixed(row.deviation, 2, "")}
+                  {row.deviation !== null && apartNumber(row.deviation, row.unit, 2)}
                 </span>,
               ],
             }))}
@@ -44,3 +44,6 @@ export function Repeats({ read }: { read: ShotReading }) {
     </section>
   );
 }
+
+const told = (value: number | null, unit: string) =>
+  value === null ? "unknown" : amountNumber(value, unit, 1);

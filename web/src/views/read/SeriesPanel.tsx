@@ -11,6 +11,7 @@ import { DataTable } from "../../ui/DataTable";
 import { fixed } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { styles } from "../../ui/styles";
+import { amountNumber, apartNumber, readUnit } from "../../ui/units";
 
 /** Repeats of one plan: every value, the spread, and whether it keeps the tolerance. */
 export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: number }) {
@@ -56,19 +57,22 @@ export function SeriesPanel({ series, shotId }: { series: PullSeries; shotId: nu
           lines={series.rows.map((row) => ({
             name:
               row.figure === "shot_time_s"
-                ? `${row.name} from ${clockWords(clock)}, ${row.unit}`
-                : `${row.name}, ${row.unit}`,
+                ? `${row.name} from ${clockWords(clock)}, ${readUnit(row.unit)}`
+                : `${row.name}, ${readUnit(row.unit)}`,
             "data-spread": row.figure,
             "data-within": String(row.within),
             cells: [
-              ...row.values.map((value) => fixed(value, 1, "unknown")),
-              fixed(row.mean, 1, ""),
-              fixed(row.deviation, 2, ""),
+              ...row.values.map((value) =>
+                value === null ? "unknown" : amountNumber(value, row.unit, 1),
+              ),
+              row.mean === null ? "" : amountNumber(row.mean, row.unit, 1),
+              row.deviation === null ? "" : apartNumber(row.deviation, row.unit, 2),
               <Span key="span" {...row} />,
               <NumberField
                 key="tolerance"
                 label={`${row.name}, tolerance`}
                 value={tolerance[row.figure] ?? null}
+                unit={row.unit}
                 width={48}
                 onChange={(value) => {
                   const next = { ...tolerance, [row.figure]: value };

@@ -4,6 +4,7 @@ import { basketsQuery } from "../../api/queries";
 import { ifStill } from "../../bench/shelving";
 import { type Json, Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { styles } from "../../ui/styles";
+import { amountNumber, grams, millilitres } from "../../ui/units";
 import { BedPicture } from "./Pictures";
 import { ShelvedForm } from "./ShelvedForm";
 import { VariantUses } from "./VariantUses";
@@ -67,8 +68,9 @@ export function BasketPage({ id }: { id: number | undefined }) {
 }
 
 function basketSentence(said: Json) {
-  const volume = said.volume_ml == null ? "" : ` It holds ${said.volume_ml} mL to the brim.`;
-  return `${said.diameter_mm} mm, ${said.shape}, made for ${said.least_g} to ${said.most_g} g.${volume} ${String(said.note ?? "")}`;
+  const volume =
+    said.volume_ml == null ? "" : ` It holds ${millilitres(Number(said.volume_ml))} to the brim.`;
+  return `${said.diameter_mm} mm, ${said.shape}, made for ${amountNumber(Number(said.least_g), "g")} to ${grams(Number(said.most_g))}.${volume} ${String(said.note ?? "")}`;
 }
 
 function documentOf(basket: Basket) {

@@ -11,9 +11,8 @@ import { moment } from "../../ui/format";
 import { FieldError, NumberField } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
-import { useTemperature } from "../../ui/units";
+import { readUnit } from "../../ui/units";
 import {
-  CELSIUS,
   emptyPicks,
   emptyRows,
   type Journey,
@@ -90,8 +89,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
   const [rows, setRows] = useState<Rows>(() => emptyRows(journey));
   const [picks, setPicks] = useState<Picks>(() => emptyPicks(journey));
   const queryClient = useQueryClient();
-  const { inF, unit } = useTemperature();
-  const measured = measuredOf(journey, rows, picks, inF);
+  const measured = measuredOf(journey, rows, picks);
   const rested = useResting(JSON.stringify(measured));
   const path = { params: { path: { subject, subject_id: id } } };
   const empty = measured.rows.length === 0;
@@ -154,7 +152,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
               {journey.columns.map((one) => (
                 <th key={one.field} scope="col">
                   {one.label}
-                  {one.unit && `, ${one.unit === CELSIUS ? unit : one.unit}`}
+                  {one.unit && `, ${readUnit(one.unit)}`}
                 </th>
               ))}
               {journey.picks?.map((one) => (
@@ -176,6 +174,7 @@ function Measuring({ subject, id, journey, done }: Of & { journey: Journey; done
                       value={cells[i] ?? null}
                       onChange={(value) => set(row, i, value)}
                       step={one.step}
+                      unit={one.unit}
                       width={84}
                     />
                   </td>

@@ -10,6 +10,7 @@ import { type Json, Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
+import { grams, readUnit } from "../../ui/units";
 import { Calibrations } from "./Calibrations";
 import { CoffeePicture } from "./CoffeePicture";
 import { ShelvedForm } from "./ShelvedForm";
@@ -82,7 +83,8 @@ function coffeeSentence(said: Json) {
 }
 
 function bagSentence(said: Json) {
-  const size = said.bag_g == null ? "A bag of unknown size" : `A bag of ${said.bag_g} g`;
+  const size =
+    said.bag_g == null ? "A bag of unknown size" : `A bag of ${grams(Number(said.bag_g))}`;
   const price = said.bag_price == null ? "" : ` for ${said.bag_price}`;
   const roasted = said.roasted_on ? `roasted on ${said.roasted_on}` : "roast date unknown";
   return `${size}${price}, ${roasted}.`;
@@ -108,7 +110,7 @@ function Left({ coffee }: { coffee: Coffee }) {
       {bag && `, ${bag.shots} ${bag.shots === 1 ? "shot" : "shots"} from it`}
       {bag?.remaining_g != null && (
         <>
-          , <b>{bag.remaining_g.toFixed(0)} g left</b>
+          , <b>{grams(bag.remaining_g, 0)} left</b>
         </>
       )}
       .
@@ -118,7 +120,7 @@ function Left({ coffee }: { coffee: Coffee }) {
 
 function Bags({ coffee }: { coffee: Coffee }) {
   const [roasted, setRoasted] = useState("");
-  const [grams, setGrams] = useState<Typed>(coffee.bags[0]?.bag_g ?? null);
+  const [size, setSize] = useState<Typed>(coffee.bags[0]?.bag_g ?? null);
   const [price, setPrice] = useState<Typed>(coffee.bags[0]?.bag_price ?? null);
   const queryClient = useQueryClient();
   const open = useMutation({
@@ -128,7 +130,7 @@ function Bags({ coffee }: { coffee: Coffee }) {
           params: { path: { coffee_id: coffee.id } },
           body: {
             roasted_on: roasted || null,
-            bag_g: grams as number | null,
+            bag_g: size as number | null,
             bag_price: price as number | null,
           },
         }),
@@ -154,8 +156,15 @@ function Bags({ coffee }: { coffee: Coffee }) {
           onChange={(event) => setRoasted(event.target.value)}
         />
         <span className="leading-7">of</span>
-        <NumberField label="New bag size" value={grams} onChange={setGrams} step={10} width={64} />
-        <span className="leading-7">g for</span>
+        <NumberField
+          label="New bag size"
+          value={size}
+          onChange={setSize}
+          step={10}
+          unit="g"
+          width={64}
+        />
+        <span className="leading-7">{readUnit("g")} for</span>
         <NumberField
           label="New bag price"
           value={price}
@@ -175,7 +184,7 @@ function Bags({ coffee }: { coffee: Coffee }) {
             <span className="text-quiet">
               {bag.roasted_on ? `roasted ${bag.roasted_on}` : "roast date unknown"}, {bag.shots}{" "}
               {bag.shots === 1 ? "shot" : "shots"}
-              {bag.remaining_g != null && `, ${bag.remaining_g.toFixed(0)} g were left`}
+              {bag.remaining_g != null && `, ${grams(bag.remaining_g, 0)} were left`}
             </span>
           </li>
         ))}

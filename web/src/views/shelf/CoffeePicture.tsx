@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import type { Coffee, CoffeeDays } from "../../api/client";
 import { coffeeDaysQuery } from "../../api/queries";
+import { amountNumber, grams } from "../../ui/units";
 import { Picture, PictureToCome, useBenchKey } from "./Picture";
 import { curvePath, LARGE, type Plot, PlotFrame } from "./PlotFrame";
 
@@ -143,12 +144,12 @@ function BagBar({ coffee, days }: { coffee: Coffee; days: CoffeeDays }) {
       <div
         className="h-3 max-w-72 rounded-sm border border-edge"
         role="img"
-        aria-label={`${bag.remaining_g.toFixed(0)} of ${bag.bag_g.toFixed(0)} g left`}
+        aria-label={`${amountNumber(bag.remaining_g, "g", 0)} of ${grams(bag.bag_g, 0)} left`}
       >
         <div className="h-full bg-action" style={{ width: `${Math.min(1, left) * 100}%` }} />
       </div>
       <p>
-        {bag.remaining_g.toFixed(0)} of {bag.bag_g.toFixed(0)} g left
+        {amountNumber(bag.remaining_g, "g", 0)} of {grams(bag.bag_g, 0)} left
         {cost?.shots_left != null &&
           `: ${cost.shots_left} ${cost.shots_left === 1 ? "shot" : "shots"} at the bench’s dose`}
         .

@@ -6,6 +6,7 @@ import { NEW_GRINDER, writeGrinder } from "../../bench/shelving";
 import { type Json, Num, Part, Pick, Text } from "../../ui/DocumentForm";
 import { listed } from "../../ui/format";
 import { styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { Calibrations } from "./Calibrations";
 import { GrinderPicture } from "./GrinderPicture";
 import { ShelvedForm } from "./ShelvedForm";
@@ -67,7 +68,7 @@ function grinderSentence(said: Json) {
       ? "How many fines it makes is what the model says."
       : `It grinds ${said.fines_pct} % of a dose to fines at 300 µm.`;
   const inside = Number(said.retention_g)
-    ? `${said.retention_g} g of a dose stay inside: after a new setting they are asked to be ground out.`
+    ? `${grams(Number(said.retention_g))} of a dose stay inside: after a new setting they are asked to be ground out.`
     : "Nothing stays inside.";
   const clicks = said.step == null ? "It is stepless." : `It clicks every ${said.step}.`;
   return `${fines} ${clicks} ${inside} ${String(said.note ?? "")}`;

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { DrawnPress, DrawnStroke, Machine } from "../../api/client";
 import { strokeQuery } from "../../api/queries";
+import { grams, millilitres } from "../../ui/units";
 import { Picture, PictureToCome, useBenchKey } from "./Picture";
 import { curvePath, LARGE, type Plot, PlotFrame } from "./PlotFrame";
 
@@ -23,13 +24,13 @@ function Stroke({ stroke }: { stroke: DrawnStroke }) {
         <>
           <p>
             Let go, {together.words} {two ? "press" : "presses"} with {drawn.toFixed(1)} bar and{" "}
-            {two ? "end" : "ends"} at {last.toFixed(1)}, {stroke_ml} mL later.
+            {two ? "end" : "ends"} at {last.toFixed(1)}, {millilitres(stroke_ml)} later.
             {two && " The thin lines are each spring apart."}
           </p>
           <p>
             {cup_g == null
               ? "By the model nothing drips of the bench’s puck."
-              : `By the model one stroke gives ${cup_g.toFixed(0)} g in the cup with what is on the bench.`}
+              : `By the model one stroke gives ${grams(cup_g, 0)} in the cup with what is on the bench.`}
           </p>
           <p className="text-quiet">
             Drawn, it lets the line’s {line_bar} bar on the puck. The dashed line is what flows into
@@ -123,8 +124,8 @@ function Press({ press }: { press: DrawnPress }) {
             {(USUAL_BAR / each).toFixed(0)} kg.
           </p>
           <p className="text-quiet">
-            A stroke presses {stroke_ml} mL out. The dashed line is the flow of the puck on the
-            bench late in the cup.
+            A stroke presses {millilitres(stroke_ml)} out. The dashed line is the flow of the puck
+            on the bench late in the cup.
           </p>
         </>
       }

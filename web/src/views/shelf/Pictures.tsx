@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Basket, Machine } from "../../api/client";
 import { bedQuery, benchQuery, reachQuery } from "../../api/queries";
+import { amountNumber, grams, millilitres } from "../../ui/units";
 import { Picture, PictureToCome, useBenchKey } from "./Picture";
 import { curvePath, LARGE, type Plot, PlotFrame } from "./PlotFrame";
 
@@ -117,9 +118,9 @@ export function BedPicture({ basket }: { basket: Basket }) {
       words={
         <>
           <p>
-            {bench?.dose_g.toFixed(1)} g fill {bed.bed_mm.toFixed(0)} of {bed.depth_mm.toFixed(0)}{" "}
-            mm and leave <b>{bed.head_ml.toFixed(1)} mL</b> above the bed, {bed.head_mm.toFixed(0)}{" "}
-            mm.
+            {bench && grams(bench.dose_g, 1)} fill {bed.bed_mm.toFixed(0)} of{" "}
+            {bed.depth_mm.toFixed(0)} mm and leave <b>{millilitres(bed.head_ml, 1)}</b> above the
+            bed, {bed.head_mm.toFixed(0)} mm.
           </p>
           {!bed.measured && (
             <p className="text-quiet">
@@ -128,7 +129,7 @@ export function BedPicture({ basket }: { basket: Basket }) {
           )}
           {bench && (bench.dose_g < basket.least_g || bench.dose_g > basket.most_g) && (
             <p className="text-warn">
-              It is made for {basket.least_g} to {basket.most_g} g.
+              It is made for {amountNumber(basket.least_g, "g")} to {grams(basket.most_g)}.
             </p>
           )}
         </>

@@ -1,5 +1,6 @@
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import type { ReactNode } from "react";
+import { readScale, readUnit } from "../../ui/units";
 import { useSize } from "../../ui/useSize";
 
 const SMALL = 210;
@@ -40,29 +41,30 @@ export function PlotFrame(props: {
   const x = scaleLinear(xs, [LEFT, end]).nice(6);
   const y = scaleLinear(ys, [bottom, TOP]).nice(4);
   const yRight = scaleLinear(right?.range ?? [0, 1], [bottom, TOP]).nice(4);
-  const xTicks = x.ticks(width < NARROW ? 4 : 6);
+  const xAxis = axisRead(xName, x, width < NARROW ? 4 : 6);
+  const yAxis = axisRead(yName, y, 4);
   return (
     <div ref={ref} className="fit-plot" style={{ height }}>
       {width > 0 && (
         <svg width={width} height={height} role={reachable ? "group" : "img"} aria-label={label}>
-          {y.ticks(4).map((tick) => (
-            <g key={tick}>
-              <line className="grid" x1={LEFT} x2={end} y1={y(tick)} y2={y(tick)} />
-              <text className="tick" x={LEFT - 8} y={y(tick) + 4} textAnchor="end">
-                {tick}
+          {yAxis.ticks.map(({ at, read }) => (
+            <g key={read}>
+              <line className="grid" x1={LEFT} x2={end} y1={y(at)} y2={y(at)} />
+              <text className="tick" x={LEFT - 8} y={y(at) + 4} textAnchor="end">
+                {read}
               </text>
             </g>
           ))}
-          {xTicks.map((tick) => (
-            <text key={tick} className="tick" x={x(tick)} y={bottom + 16} textAnchor="middle">
-              {tick}
+          {xAxis.ticks.map(({ at, read }) => (
+            <text key={read} className="tick" x={x(at)} y={bottom + 16} textAnchor="middle">
+              {read}
             </text>
           ))}
           <text x={LEFT} y={14}>
-            {yName}
+            {yAxis.name}
           </text>
           <text x={end} y={height - 3} textAnchor="end">
-            {xName}
+            {xAxis.name}
           </text>
           {right && <RightScale name={right.name} scale={yRight} at={end} />}
           {children({ x, y, yRight, left: LEFT, right: end, top: TOP, bottom })}
@@ -70,6 +72,18 @@ export function PlotFrame(props: {
       )}
     </div>
   );
+}
+
+/** An axis named with its unit, "boiler, °C", and its ticks where they are round as it is read. */
+function axisRead(name: string, scale: ScaleLinear<number, number>, count: number) {
+  const [what, unit = ""] = name.split(", ");
+  const { shown, stored } = readScale(unit);
+  const [low = 0, high = 1] = scale.domain();
+  const ticks = scaleLinear([shown(low), shown(high)], scale.range()).ticks(count);
+  return {
+    name: unit ? `${what}, ${readUnit(unit)}` : name,
+    ticks: ticks.map((read) => ({ at: stored(read), read })),
+  };
 }
 
 function RightScale(props: { name: string; scale: ScaleLinear<number, number>; at: number }) {

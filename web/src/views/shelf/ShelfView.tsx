@@ -11,6 +11,7 @@ import {
 import { controlWords } from "../../bench/kinds";
 import { ButtonLink } from "../../ui/Button";
 import { Loading, PageError } from "../../ui/Messages";
+import { amountNumber, grams } from "../../ui/units";
 import { BasketPage } from "./BasketPage";
 import { CarePage } from "./CarePage";
 import { CoffeePage } from "./CoffeePage";
@@ -83,7 +84,9 @@ function useLines(kind: Kind) {
     grinders: grinders.data?.map((one) =>
       line(one, `${one.settings[0]} to ${one.settings.at(-1)}`),
     ),
-    baskets: baskets.data?.map((one) => line(one, `${one.least_g} to ${one.most_g} g`)),
+    baskets: baskets.data?.map((one) =>
+      line(one, `${amountNumber(one.least_g, "g")} to ${grams(one.most_g)}`),
+    ),
     waters: waters.data?.map((one) => line(one, mineralWords(one.facts))),
     preparations: preparations.data?.map((one) => line(one, one.steps)),
   }[kind];
@@ -95,7 +98,7 @@ function line(one: { id: number; name: string }, hint: string): Line {
 }
 
 function leftWords(remaining: number | null | undefined, roast: string) {
-  return remaining == null ? roast : `${roast}, ${remaining.toFixed(0)} g left`;
+  return remaining == null ? roast : `${roast}, ${grams(remaining, 0)} left`;
 }
 
 function Standing({ kind, one, id }: { kind: Kind; one: string; id: string | undefined }) {

@@ -6,6 +6,7 @@ import { moment } from "../../ui/format";
 import { ErrorNote } from "../../ui/Messages";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 
 const FIRST = 4;
 type Kind = "coffee" | "grinder" | "machine";
@@ -59,11 +60,11 @@ export function TaughtPanel({ kind, id }: { kind: Kind; id: number }) {
 function Overshoot({ id }: { id: number }) {
   const { data } = useQuery(overshootQuery(id));
   if (!data) return null;
-  const at = (flow: number) => Math.max(0, data.drip_g + data.drip_s * flow).toFixed(1);
+  const at = (flow: number) => Math.max(0, data.drip_g + data.drip_s * flow);
   return (
     <p data-part="overshoot">
-      After a stop {at(1)} g still land in the cup at 1 g/s and {at(2.5)} g at 2.5 g/s, ±
-      {data.spread_g.toFixed(1)} g, as {data.stops} stops say.
+      After a stop {grams(at(1), 1)} still land in the cup at 1 g/s and {grams(at(2.5), 1)} at 2.5
+      g/s, ± {grams(data.spread_g, 1)}, as {data.stops} stops say.
       {data.hand_s !== null && ` A hand stops ${data.hand_s.toFixed(1)} s late.`} The stop that Plan
       offers takes account of it.
     </p>
@@ -78,10 +79,10 @@ function Doses({ id }: { id: number }) {
   return (
     <p data-part="doses">
       The last {data.doses} weighed doses were{" "}
-      {off < 0.05 ? "as asked for" : `${off.toFixed(1)} g ${data.off_g > 0 ? "over" : "under"}`} on
-      average, ±{data.sd_g.toFixed(2)} g.
+      {off < 0.05 ? "as asked for" : `${grams(off, 1)} ${data.off_g > 0 ? "over" : "under"}`} on
+      average, ±{grams(data.sd_g, 2)}.
       {data.drift_g !== null &&
-        ` They ${data.drift_g > 0 ? "grow" : "shrink"} by ${Math.abs(data.drift_g).toFixed(1)} g in ten: burrs or hopper may have changed.`}
+        ` They ${data.drift_g > 0 ? "grow" : "shrink"} by ${grams(Math.abs(data.drift_g), 1)} in ten: burrs or hopper may have changed.`}
     </p>
   );
 }

@@ -6,6 +6,7 @@ import { failureWords } from "../../api/refusals";
 import { useResting } from "../../profile/useForecast";
 import { moment, plain } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
+import { amountNumber, readUnit } from "../../ui/units";
 import { MeasuredPoints } from "./FitPlot";
 import { Picture, PictureToCome } from "./Picture";
 import { curvePath, LARGE, PlotFrame } from "./PlotFrame";
@@ -107,13 +108,14 @@ function Ask({ machine }: { machine: Machine }) {
 }
 
 function Weighed({ flow }: { flow: ValveFlow }) {
-  const within = flow.grams_30_s_error == null ? "" : ` ± ${flow.grams_30_s_error.toFixed(1)}`;
+  const within =
+    flow.grams_30_s_error == null ? "" : ` ± ${amountNumber(flow.grams_30_s_error, "g", 1)}`;
   return (
     <>
       A glass under it for 30 s weighs{" "}
       <b>
-        {flow.grams_30_s.toFixed(0)}
-        {within} g
+        {amountNumber(flow.grams_30_s, "g", 0)}
+        {within} {readUnit("g")}
       </b>
       {flow.turns_error != null &&
         `; the position is known to ± ${flow.turns_error.toFixed(2)} turns`}

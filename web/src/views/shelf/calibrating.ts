@@ -1,10 +1,6 @@
 import type { Kept, Measured } from "../../api/client";
 import type { Subject } from "../../api/queries";
 import type { Typed } from "../../ui/NumberField";
-import { celsius } from "../../ui/units";
-
-/** The unit of temperatures as stored; the page shows and takes them as they are read. */
-export const CELSIUS = "°C";
 
 export type What = Kept["what"];
 
@@ -75,10 +71,7 @@ const JOURNEYS: Record<Subject, readonly Journey[]> = {
       what: "group-temperature",
       name: "Boiler to group",
       how: "Set the boiler, wait until it holds, flush, and measure what comes out of the group. Three settings at least.",
-      columns: [
-        column("boiler_c", "Boiler", CELSIUS, 0.5),
-        column("group_c", "Group", CELSIUS, 0.5),
-      ],
+      columns: [column("boiler_c", "Boiler", "°C", 0.5), column("group_c", "Group", "°C", 0.5)],
       picks: [
         {
           field: "probe",
@@ -161,16 +154,12 @@ export function unfinished(rows: Rows) {
   return rows.flatMap((row, i) => (part(row) ? [i + 1] : []));
 }
 
-function stored(cell: Typed | undefined, unit: string, inF: boolean) {
-  return inF && unit === CELSIUS && typeof cell === "number" ? celsius(cell) : cell;
-}
-
-/** What was typed as the server takes it, temperatures in °C; rows that are not complete yet are left out. */
-export function measuredOf(journey: Journey, rows: Rows, picks: Picks, inF: boolean): Measured {
+/** What was typed as the server takes it; rows that are not complete yet are left out. */
+export function measuredOf(journey: Journey, rows: Rows, picks: Picks): Measured {
   const written = rows.flatMap((row, at) => {
     if (row.includes(null)) return [];
     if (journey.single) return [row[0]];
-    const numbers = journey.columns.map(({ field, unit }, i) => [field, stored(row[i], unit, inF)]);
+    const numbers = journey.columns.map(({ field }, i) => [field, row[i]]);
     const chosen = journey.picks?.map(({ field }, i) => [field, picks[at]?.[i] || null]) ?? [];
     return [Object.fromEntries([...numbers, ...chosen])];
   });

@@ -1,12 +1,13 @@
 import { ALONG, type ControlKind, controlWords } from "../../bench/kinds";
 import { EXITS } from "../../profile/loose";
 import type { Json } from "../../ui/DocumentForm";
-import { listed, plain } from "../../ui/format";
+import { listed } from "../../ui/format";
+import { amount as amountRead, readUnit } from "../../ui/units";
 
 /** What is typed, with its unit; a blank one as `open` says. */
 function amount(value: unknown, unit: string, open = "not given") {
   if (value === null || value === undefined || value === "") return open;
-  return `${typeof value === "number" ? plain(value) : String(value)} ${unit}`;
+  return typeof value === "number" ? amountRead(value, unit) : `${value} ${readUnit(unit)}`;
 }
 
 function part(said: Json, name: string) {

@@ -8,11 +8,11 @@ import { ClockChoice, useTimeFigure } from "../../profile/ClockChoice";
 import { useClock } from "../../profile/clock";
 import { Button, ButtonLink } from "../../ui/Button";
 import { DataTable } from "../../ui/DataTable";
-import { fixed, moment, plain } from "../../ui/format";
+import { moment, plain } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
 import { cn, styles } from "../../ui/styles";
-import { useTemperature } from "../../ui/units";
+import { amount, grams, temperature } from "../../ui/units";
 import { OverlaidChart } from "./OverlaidChart";
 import { TasteSlopes } from "./TasteSlopes";
 
@@ -171,11 +171,11 @@ interface Row {
   of: (shot: Shot) => string;
 }
 
-const recipeRows = (shown: (celsius: number) => string): Row[] => [
+const RECIPE: Row[] = [
   { name: "Pulled", what: "", of: (shot) => moment(shot.started_at) },
   { name: "Coffee", what: "coffee", of: (shot) => shot.coffee ?? "not said" },
-  { name: "Dose", what: "dose", of: (shot) => `${shot.dose_g.toFixed(1)} g` },
-  { name: "Goal", what: "yield goal", of: (shot) => `${plain(shot.target_yield_g)} g` },
+  { name: "Dose", what: "dose", of: (shot) => grams(shot.dose_g, 1) },
+  { name: "Goal", what: "yield goal", of: (shot) => grams(shot.target_yield_g) },
   { name: "Basket", what: "basket", of: (shot) => shot.conditions.basket ?? "not said" },
   {
     name: "Grind",
@@ -184,7 +184,7 @@ const recipeRows = (shown: (celsius: number) => string): Row[] => [
   },
   { name: "Grinder", what: "grinder", of: (shot) => shot.grinder ?? "not said" },
   { name: "Machine", what: "machine", of: (shot) => shot.machine },
-  { name: "Water", what: "water", of: (shot) => shown(shot.water_c) },
+  { name: "Water", what: "water", of: (shot) => temperature(shot.water_c) },
 ];
 const RESULT: Row[] = [
   { name: "First drip", what: "first drip", of: (shot) => withUnit(shot.first_drip_s, 1, "s") },
@@ -199,14 +199,13 @@ const RESULT: Row[] = [
 ];
 
 function withUnit(value: number | null, digits: number, unit: string) {
-  return value === null ? "unknown" : `${fixed(value, digits)} ${unit}`;
+  return value === null ? "unknown" : amount(value, unit, digits);
 }
 
 /** Both shots' recipe and result side by side; what is not alike stands out. */
 function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [string, string] }) {
   const { first, second, comparison } = compared;
   const time = useTimeFigure();
-  const { shown } = useTemperature();
   const result = [
     { name: "Shot time", what: "shot time", of: (shot: Shot) => withUnit(shot[time], 1, "s") },
     ...RESULT,
@@ -217,7 +216,7 @@ function SideTable({ compared, names: [a, b] }: { compared: Compared; names: [st
       what="What"
       heads={[a, b]}
       className={SIDES}
-      groups={[recipeRows(shown), result].map((rows) =>
+      groups={[RECIPE, result].map((rows) =>
         rows.map((row) => ({
           name: row.name,
           className: unlike.has(row.what) ? DIFFERS : "",

@@ -14,6 +14,7 @@ import { Key } from "../../ui/Key";
 import { Loading, PageError } from "../../ui/Messages";
 import { Segments } from "../../ui/Segments";
 import { cn, styles } from "../../ui/styles";
+import { apartNumber, grams, readUnit } from "../../ui/units";
 import { Word } from "../../ui/Word";
 import { CupMarkIcon } from "./marks";
 import { ShotChoice } from "./ShotChoice";
@@ -275,7 +276,7 @@ function Result({ shot }: { shot: ShotLine }) {
       : `EY ${fixed(shot.extraction_yield_pct, 1)} ± ${fixed(shot.extraction_error_pct, 1)} %`;
   return (
     <span className="whitespace-nowrap">
-      {fixed(seconds, 1)} s · {fixed(shot.yield_g, 1)} g
+      {fixed(seconds, 1)} s · {shot.yield_g === null ? "unknown" : grams(shot.yield_g, 1)}
       <span className="block text-small text-quiet">{extraction}</span>
     </span>
   );
@@ -298,7 +299,7 @@ function Spreads({ comparison }: { comparison: Comparison }) {
           {Object.entries(spread.deviations)
             .map(([figure, sd]) => {
               const { words, unit } = FIGURES[figure] ?? { words: figure, unit: "" };
-              return `${words} ± ${sd.toFixed(1)} ${unit}`;
+              return `${words} ± ${apartNumber(sd, unit, 1)} ${readUnit(unit)}`;
             })
             .join(", ")}
           .

@@ -1,6 +1,7 @@
 import type { ShotLine } from "../../api/client";
 import { moment } from "../../ui/format";
 import { Tick, toggled } from "../../ui/Tick";
+import { grams } from "../../ui/units";
 
 /** Which shots, of the newest ones. */
 export function ShotChoice(props: {
@@ -27,7 +28,7 @@ export function ShotChoice(props: {
                   {shot.profile_name} <span className="font-mono text-quiet">v{shot.number}</span>
                 </span>
                 <span className="shrink-0 text-small text-quiet tabular-nums">
-                  {shot.yield_g === null ? "" : `${shot.yield_g.toFixed(1)} g, `}
+                  {shot.yield_g === null ? "" : `${grams(shot.yield_g, 1)}, `}
                   {moment(shot.started_at)}
                 </span>
               </span>

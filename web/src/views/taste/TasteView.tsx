@@ -5,7 +5,7 @@ import type { Shot, ShotLine } from "../../api/client";
 import { offTargetQuery, shotPagesQuery, shotQuery } from "../../api/queries";
 import { useActions } from "../../bench/actions";
 import { useTimeFigure } from "../../profile/ClockChoice";
-import { Figures, useRecipeWords } from "../../shots/Figures";
+import { Figures, recipeWords } from "../../shots/Figures";
 import { InMilk } from "../../shots/InMilk";
 import { SmallCurve } from "../../shots/SmallCurve";
 import { Readings, Strength } from "../../shots/Strength";
@@ -16,6 +16,7 @@ import { Key } from "../../ui/Key";
 import { Empty, ErrorNote, Loading, PageError } from "../../ui/Messages";
 import { PURPOSES, type Purpose, purposeWords } from "../../ui/purposes";
 import { styles } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { VersionTitle } from "../../ui/VersionTitle";
 import { Observed } from "./Observed";
 import { TastingForm } from "./TastingForm";
@@ -102,7 +103,7 @@ function ShotLink({ shot, current }: { shot: ShotLine; current: boolean }) {
   const liking = shot.tastings.map((one) => one.liking).find((score) => score != null);
   const seconds = shot[useTimeFigure()];
   const time = seconds === null ? shot.state : `${seconds.toFixed(1)} s`;
-  const drink = shot.yield_g === null ? "" : `, ${shot.yield_g.toFixed(1)} g`;
+  const drink = shot.yield_g === null ? "" : `, ${grams(shot.yield_g, 1)}`;
   return (
     <Link to={`/taste/${shot.id}`} aria-current={current ? "page" : undefined}>
       <span className="flex items-baseline justify-between gap-2">
@@ -165,7 +166,6 @@ function Whole({ shot, shots }: { shot: Shot; shots: ShotLine[] }) {
       run: () => navigate(`/next/${shot.id}`),
     },
   ]);
-  const recipeWords = useRecipeWords();
   const inMilk = shot.purpose === "milk" || shot.tastings.some((one) => one.served === "milk");
   if (shot.state === "running") return <Navigate to={`/pull/shot/${shot.id}`} replace />;
   return (

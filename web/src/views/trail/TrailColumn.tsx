@@ -12,6 +12,7 @@ import { moment, signed } from "../../ui/format";
 import { Key } from "../../ui/Key";
 import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
+import { amountNumber, readUnit } from "../../ui/units";
 import { OverBaseline } from "./OverBaseline";
 import { WhatWorked } from "./WhatWorked";
 
@@ -51,7 +52,7 @@ export function TrailColumn(props: { coffeeId: number; node: TrailNode; summary:
               name,
               cells: [
                 <span key="here">
-                  <b>{here.toFixed(digits)}</b> {unit}
+                  <b>{amountNumber(here, unit, digits)}</b> {readUnit(unit)}
                 </span>,
                 ...(over ? [there == null ? "unknown" : signed(here - there, digits)] : []),
               ],

@@ -5,6 +5,7 @@ import { chanceWords, OUTCOMES } from "../../shots/outcomes";
 import { SmallCurve } from "../../shots/SmallCurve";
 import { moment } from "../../ui/format";
 import { cn } from "../../ui/styles";
+import { grams } from "../../ui/units";
 import { findingName } from "./names";
 
 const LANE = 16;
@@ -61,10 +62,7 @@ export const TrailRow = memo(function TrailRow(props: {
           <Change node={node} below={below} />
         </span>
         <Figure name="time" value={seconds === null ? shot.state : `${seconds.toFixed(1)} s`} />
-        <Figure
-          name="drink"
-          value={shot.yield_g === null ? "no drink" : `${shot.yield_g.toFixed(1)} g`}
-        />
+        <Figure name="drink" value={shot.yield_g === null ? "no drink" : grams(shot.yield_g, 1)} />
         <Figure
           name="EY"
           value={
@@ -77,7 +75,7 @@ export const TrailRow = memo(function TrailRow(props: {
         >
           <span className="narrow:hidden">
             {seconds === null ? shot.state : `${seconds.toFixed(1)} s`}
-            {shot.yield_g !== null && `, ${shot.yield_g.toFixed(1)} g, `}
+            {shot.yield_g !== null && `, ${grams(shot.yield_g, 1)}, `}
           </span>
           {liking ? (
             <>

@@ -15,6 +15,7 @@ import { Loading, PageError } from "../../../ui/Messages";
 import { OddsBar } from "../../../ui/OddsBar";
 import { Segments } from "../../../ui/Segments";
 import { cn, styles } from "../../../ui/styles";
+import { grams } from "../../../ui/units";
 import { CupMarkIcon } from "../marks";
 import { type Pair, ScoreDots } from "./ScoreDots";
 import { RemoveSession } from "./SessionView";
@@ -159,7 +160,7 @@ function RevealedCup({ shot, cup }: { shot: SessionResults["shots"][number]; cup
   const whole = useQuery(shotQuery(shot.id));
   const figures = [
     shot.shot_time_s === null ? null : `${shot.shot_time_s.toFixed(1)} s`,
-    shot.yield_g === null ? null : `${shot.yield_g.toFixed(1)} g`,
+    shot.yield_g === null ? null : grams(shot.yield_g, 1),
     shot.extraction_yield_pct === null
       ? "EY unknown"
       : `EY ${fixed(shot.extraction_yield_pct, 1)} ± ${fixed(shot.extraction_error_pct, 1)}`,

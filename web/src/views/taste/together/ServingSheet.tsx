@@ -5,6 +5,7 @@ import { servingQuery, tastingQuery } from "../../../api/queries";
 import { Button } from "../../../ui/Button";
 import { Loading, PageError } from "../../../ui/Messages";
 import { cn, styles } from "../../../ui/styles";
+import { grams } from "../../../ui/units";
 import { sessionWords } from "./words";
 
 type Cup = Sheet["cups"][number];
@@ -82,7 +83,7 @@ function Pour({ cups }: { cups: Cup[] }) {
             <tr key={cup.number} className={cup.withdrawn ? "line-through" : ""}>
               <th className="font-mono text-[17px]">{cup.code ?? "no code"}</th>
               <td>{cup.name}</td>
-              <td>{cup.pour_g === null ? "an equal part" : `${cup.pour_g.toFixed(1)} g`}</td>
+              <td>{cup.pour_g === null ? "an equal part" : grams(cup.pour_g, 1)}</td>
             </tr>
           ))}
         </tbody>
@@ -99,7 +100,7 @@ function Coded({ cup, pour }: { cup: Cup; pour: boolean }) {
         <span className="text-quiet">
           {" "}
           {cup.name}
-          {cup.pour_g !== null && `, ${cup.pour_g.toFixed(1)} g`}
+          {cup.pour_g !== null && `, ${grams(cup.pour_g, 1)}`}
         </span>
       )}
     </span>

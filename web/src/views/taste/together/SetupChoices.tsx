@@ -8,6 +8,7 @@ import { NumberField, type Typed } from "../../../ui/NumberField";
 import { Segments } from "../../../ui/Segments";
 import { cn, styles } from "../../../ui/styles";
 import { Tick, toggled } from "../../../ui/Tick";
+import { readUnit } from "../../../ui/units";
 import { KINDS, type Kind } from "./words";
 
 const MOST_TASTERS = 8;
@@ -162,11 +163,12 @@ export function ServedChoice({ setup, change }: Part) {
             label="Milk"
             value={setup.milk_g ?? null}
             step={10}
+            unit="g"
             onChange={(value) =>
               (typeof value === "number" || value === null) && change({ milk_g: value })
             }
           />
-          g of milk, kept cold until it is used
+          {readUnit("g")} of milk, kept cold until it is used
         </span>
       )}
     </div>

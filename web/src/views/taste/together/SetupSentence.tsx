@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Attribute, SessionSetup, ShotLine } from "../../../api/client";
 import { formQuery, houseLinesQuery } from "../../../api/queries";
-import { listed, plain } from "../../../ui/format";
+import { listed } from "../../../ui/format";
 import { Tick, toggled } from "../../../ui/Tick";
+import { grams } from "../../../ui/units";
 import { Word } from "../../../ui/Word";
 import { ShotChoice } from "../ShotChoice";
 import {
@@ -118,7 +119,7 @@ function roundWords(rounds: number) {
 
 function servedWords(setup: SessionSetup) {
   if (setup.served === "straight") return "straight";
-  return setup.milk_g ? `in ${plain(setup.milk_g)} g of milk` : "in milk";
+  return setup.milk_g ? `in ${grams(setup.milk_g)} of milk` : "in milk";
 }
 
 function Lines({ setup, change }: Part) {

@@ -25,6 +25,7 @@ import { listed, moment } from "../../../ui/format";
 import { Key } from "../../../ui/Key";
 import { Empty, Loading, PageError } from "../../../ui/Messages";
 import { FieldError } from "../../../ui/NumberField";
+import { grams } from "../../../ui/units";
 import { SetupSentence } from "./SetupSentence";
 import { KINDS } from "./words";
 
@@ -145,7 +146,7 @@ function Cup({ shot }: { shot: ShotLine }) {
   const seconds = shot[useTimeFigure()];
   const figures = [
     seconds === null ? null : `${seconds.toFixed(1)} s`,
-    shot.yield_g === null ? null : `${shot.yield_g.toFixed(1)} g`,
+    shot.yield_g === null ? null : grams(shot.yield_g, 1),
   ].filter((words) => words !== null);
   return (
     <li className="w-52 rounded-sm border border-rule bg-sheet px-3 py-2">
