@@ -26,6 +26,7 @@ from vapocline.desk.shelf import (
     coffees,
     connections,
     grinders,
+    house,
     machines,
     preparations,
     removal,
@@ -38,6 +39,18 @@ router = APIRouter(prefix="/api", responses=ERRORS)
 # Changed meanwhile, the change is refused with both sides; without it the last one counts.
 SeenEtag = Annotated[str | None, Header(alias="If-Match", description="The etag that was changed.")]
 Shelved = Literal["coffee", "grinder", "basket", "machine", "water", "preparation"]
+
+
+@router.get("/house/units", operation_id="readHouseUnits")
+def read_house_units(context: AtBench) -> house.HouseUnits:
+    """The units of the house, for whoever chose no other."""
+    return house.read_house_units(context)
+
+
+@router.put("/house/units", operation_id="chooseHouseUnits")
+def choose_house_units(context: AtBench, chosen: house.HouseUnits) -> house.HouseUnits:
+    """Read amounts so from now on."""
+    return house.choose_house_units(context, chosen)
 
 
 @router.get("/coffees", operation_id="listCoffees")

@@ -20,7 +20,6 @@ from vapocline.store.tables import (
     ChoiceRow,
     CupRow,
     EventRow,
-    HouseRow,
     ObservationRow,
     ReadingRow,
     RemarkRow,
@@ -316,22 +315,6 @@ def read_scores_of(session: Session, shot_ids: Sequence[int]) -> list[tuple[int,
         )
     )
     return [(row[0], row[1], row[2]) for row in session.execute(query)]
-
-
-def lines_of_house(session: Session) -> list[str]:
-    """Which lines of the form the house scores."""
-    row = session.get(HouseRow, 1)
-    return list(DEFAULT_LINES) if row is None else list(row.lines)
-
-
-def write_house_lines(session: Session, lines: Sequence[str]) -> None:
-    """Choose which lines of the form the house scores."""
-    kept = {"lines": list(lines)}
-    session.execute(
-        insert(HouseRow)
-        .values(id=1, **kept)
-        .on_conflict_do_update(index_elements=["id"], set_=kept)
-    )
 
 
 def read_target(session: Session, coffee_id: int) -> TargetRow | None:

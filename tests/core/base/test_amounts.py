@@ -53,11 +53,12 @@ class Amounts(unittest.TestCase):
         self.assertEqual((from_to(93, 92, "°C"), from_to(18, 18.5, "g")),
                          ("93 to 92 °C", "18 to 18.5 g"))  # fmt: skip
 
-    def test_weights_and_volumes_are_read_in_ounces_two_decimals_finer(self) -> None:
+    def test_weights_and_volumes_are_read_in_ounces_as_finely_as_in_grams(self) -> None:
         self.assertEqual((grams(18, 1), millilitres(40)), ("18.0 g", "40 mL"))
         with read_in(OUNCES):
             self.assertEqual((grams(18, 1), millilitres(40, 0)), ("0.635 oz", "1.35 fl oz"))
             self.assertEqual((grams(18), change(-0.5, "g", 1)), ("0.635 oz", "-0.018 oz"))
+            self.assertEqual((millilitres(1600, 0), grams(694, 0)), ("54.1 fl oz", "24.5 oz"))
             self.assertEqual(from_to(18, 18.5, "g"), "0.635 to 0.653 oz")
             self.assertEqual(amount(93, "°C"), "93 °C")
             self.assertEqual(amount(2, "mL/s"), "2 mL/s", "a flow has no other unit")

@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 TemperatureUnit = Literal["C", "F"]
 WeightUnit = Literal["g", "oz"]
 VolumeUnit = Literal["mL", "fl oz"]
+DrinkMeasure = Literal["weight", "glass"]
 
 
 class Units(NamedTuple):
@@ -84,7 +85,8 @@ def from_to(before: float, after: float, unit: str) -> str:
 def change(by: float, unit: str, digits: int) -> str:
     """By how much an amount changed, with its sign and unit."""
     scale = _scale(unit)
-    return f"{by * scale.factor:+.{digits + scale.finer}f} {scale.unit}".rstrip()
+    decimals = _decimals(by * scale.factor, digits, scale.finer)
+    return f"{by * scale.factor:+.{decimals}f} {scale.unit}".rstrip()
 
 
 def apart(by: float, unit: str, digits: int | None = None) -> str:
@@ -133,5 +135,11 @@ def _scale(unit: str) -> _Scale:
 
 def _number(value: float, digits: int | None, finer: int) -> str:
     if digits is not None:
-        return f"{value:.{digits + finer}f}"
+        return f"{value:.{_decimals(value, digits, finer)}f}"
     return f"{round(value, 3 if finer else 2):g}"
+
+
+def _decimals(value: float, digits: int, finer: int) -> int:
+    """Decimals that keep the fineness of `digits`: more for ounces, fewer once there are ten."""
+    whole = len(f"{abs(value):.0f}") if finer else 1
+    return max(0, digits + finer + 1 - whole)

@@ -125,7 +125,7 @@ CALIBRATION: Codec[Calibration] = Codec(
 )
 GOALS = Codec("vapocline/goals", TypeAdapter(Goals), (_goals_in_an_object,))
 TOLERANCE = Codec("vapocline/tolerance", TypeAdapter(Tolerance), (_drink_is_yield,))
-CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (nested_parts_changed,) * 5)
+CONDITIONS = Codec("vapocline/conditions", TypeAdapter(Conditions), (nested_parts_changed,) * 6)
 EVENT: Codec[Event] = Codec("vapocline/event", TypeAdapter(Event))
 TARGET = Codec("vapocline/taste-target", TypeAdapter(Target))
 GUIDED_RUN = Codec("vapocline/guided-run", TypeAdapter(GuidedAim))

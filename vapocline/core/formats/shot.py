@@ -101,10 +101,10 @@ class ShotDocument(Versioned):
     and `version` tell bags and versions of a profile apart; `set_aside` is why it counts nowhere.
     """
 
-    UPGRADES = (nested_parts_changed,) * 3
+    UPGRADES = (nested_parts_changed,) * 4
 
     format: Literal["vapocline/shot"] = "vapocline/shot"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     name: Name = "Shot"
     started_at: datetime | None = None
     plan: Plan

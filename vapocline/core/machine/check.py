@@ -36,6 +36,12 @@ def machine_problems(profile: Profile, machine: Machine, *, under: str = "") -> 
     return found
 
 
+def modes_for(profile: Profile, machine: Machine) -> list[str]:
+    """The machine's modes, by name, that can run the profile."""
+    names = machine.mode_names
+    return [one for one in names if not machine_problems(profile, machine.in_mode(one))]
+
+
 EXIT_NAMES = {
     "seconds": "seconds",
     "pressure_above": "pressure reached",

@@ -49,6 +49,7 @@ from vapocline.core.base.quantities import (
 )
 from vapocline.core.profile.profile import MOST_PHASES, Along, ExitName
 
+MOST_MODES = 5  # besides the first
 Characters = Literal["any", "plain", "capitals"]
 
 
@@ -225,6 +226,15 @@ class ProgramLimits(Document):
         return self
 
 
+class Mode(Document):
+    """Another way a machine is controlled, which is set on it before a shot."""
+
+    name: Name
+    control: Control = BothLoops()
+    program: ProgramLimits = ProgramLimits()
+    preamble: Preamble | None = None
+
+
 class GroupLine(Document):
     """The group's temperature by the boiler's: offset and slope, as calibrated."""
 
@@ -250,15 +260,17 @@ class Machine(Versioned):
     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed. Where
     a phase can have water of its own, `water_follows_s` is how long two thirds of a change take;
-    None where it cannot.
+    None where it cannot. A machine with several modes has the first as its `control`, `program` and
+    `preamble`, which `mode` names, and the others in `modes`; in a plan it has one, by name.
     """
 
-    UPGRADES = (unknown_fields_in_place, _unmeasured_air_removed, nested_parts_changed)
+    UPGRADES = (unknown_fields_in_place, _unmeasured_air_removed, *(nested_parts_changed,) * 2)
 
     format: Literal["vapocline/machine"] = "vapocline/machine"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     name: Name
     note: Note = ""
+    mode: Name | None = None
     control: Control = BothLoops()
     relief_bar: ReliefBar = 11
     floor_bar: FloorBar = 0
@@ -284,13 +296,35 @@ class Machine(Versioned):
     after_drip_g: AfterDripG | None = None
     steps: Steps = Steps()
     program: ProgramLimits = ProgramLimits()
+    modes: Annotated[tuple[Mode, ...], Field(max_length=MOST_MODES)] = ()
 
     @model_validator(mode="after")
     def _possible(self) -> Self:
-        for field, got, accepted in _impossible(self):
+        for field, got, accepted in (*_impossible(self), *_impossible_modes(self)):
             ctx = {"field": field, "accepted": accepted, "got": got}
             raise PydanticCustomError("impossible", "impossible", ctx)
         return self
+
+    @property
+    def mode_names(self) -> tuple[str, ...]:
+        """Every mode by name, the first one first; none where there is only one."""
+        return (self.mode or "", *(one.name for one in self.modes)) if self.modes else ()
+
+    def in_mode(self, name: str | None) -> Self:
+        """The machine as it is in one of its modes, without the others; in its first where there is
+        none of that name."""
+        found = next((one for one in self.modes if one.name == name), None)
+        if found is None:
+            return self.model_copy(update={"modes": ()})
+        return self.model_copy(
+            update={
+                "mode": found.name,
+                "control": found.control,
+                "program": found.program,
+                "preamble": found.preamble,
+                "modes": (),
+            }
+        )
 
 
 def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
@@ -321,6 +355,19 @@ def _impossible(machine: Machine) -> Iterator[tuple[str, str, str]]:
         yield "preamble", got, "none on a lever, which has no pump"
     if isinstance(control, ValveAhead) and max(control.free_flow_ml_s) <= 0:
         yield "control.free_flow_ml_s", "no flow anywhere", "a valve that lets water through"
+
+
+def _impossible_modes(machine: Machine) -> Iterator[tuple[str, str, str]]:
+    """What keeps the modes from being told apart, or one of them from being."""
+    if machine.modes and machine.mode is None:
+        yield "mode", "nothing", "what the first mode is called, where there are others"
+    names = [name.casefold() for name in machine.mode_names]
+    for index, mode in enumerate(machine.modes):
+        if mode.name.casefold() in names[: index + 1]:
+            yield f"modes.{index}.name", f"{mode.name} twice", "a name of its own"
+        for field, got, accepted in _impossible(machine.in_mode(mode.name)):
+            if field.startswith(("control", "preamble")):
+                yield f"modes.{index}.{field}", got, accepted
 
 
 REFERENCE = Machine(

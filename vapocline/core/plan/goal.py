@@ -105,10 +105,10 @@ class Allowed(Document):
 class Goal(Versioned):
     """What is wanted, and the one or two numbers that may move for it."""
 
-    UPGRADES = (_figures_renamed, *(nested_parts_changed,) * 5)
+    UPGRADES = (_figures_renamed, *(nested_parts_changed,) * 6)
 
     format: Literal["vapocline/goal"] = "vapocline/goal"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     plan: Plan
     wants: Annotated[tuple[Want, ...], Field(min_length=1, max_length=6)]
     moves: Annotated[tuple[Allowed, ...], Field(min_length=1, max_length=2)]

@@ -93,10 +93,10 @@ class Setup(Document):
 class Plan(Versioned):
     """What a prediction needs. `members` runs give the ranges; the same `seed` gives the same."""
 
-    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 5)
+    UPGRADES = (unknown_fields_in_place, *(nested_parts_changed,) * 6)
 
     format: Literal["vapocline/plan"] = "vapocline/plan"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     setup: Setup
     members: Members = MEMBERS
     seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1

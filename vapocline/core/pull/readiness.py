@@ -60,6 +60,7 @@ class Intended(Answer):
     """What is about to be pulled, with what was weighed and set where that is known."""
 
     machine: str
+    mode: str | None  # which of the machine's, where it has several
     water_c: float
     puck_start_c: float
     water_ml: float | None  # what the shot should use
@@ -129,6 +130,8 @@ def _armed(standing: Standing, intended: Intended, confirmed: Checks) -> Item:
         return _item("armed", "missing", standing.machine_says or "The machine does not respond")
     if standing.machine_says:
         return _item("armed", "missing", standing.machine_says)
+    if intended.mode is not None:  # no machine says how it is set
+        return _asked("armed", f"{intended.machine} is set to {intended.mode}", confirmed)
     if not standing.wired:
         return _asked("armed", f"{intended.machine} is set up for this shot", confirmed)
     return _item("armed", "ready", f"{intended.machine} is ready and accepts the profile")

@@ -49,6 +49,7 @@ class ShotRecipe:
     water_c: float
     water: str | None = None
     preparation: str | None = None
+    mode: str | None = None
 
 
 @dataclass(frozen=True)
@@ -258,6 +259,8 @@ def _recipe(a: ShotRecipe, b: ShotRecipe) -> Iterator[Difference]:
     if a.grinder == b.grinder:
         yield from _number("grind", "", a.grind_setting, b.grind_setting, 2, least=0.01)
     yield from _text("machine", a.machine, b.machine)
+    if a.machine == b.machine:
+        yield from _text("mode", a.mode, b.mode)
     yield from _number("water", "°C", a.water_c, b.water_c, 1, least=0.1)
     yield from _text("brewing water", a.water, b.water)
     yield from _text("preparation", a.preparation, b.preparation)

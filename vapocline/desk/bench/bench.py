@@ -7,8 +7,8 @@ from typing import Annotated, cast
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
-from vapocline.core.base.document import Answer
-from vapocline.core.base.problems import ConflictError, shown
+from vapocline.core.base.document import Answer, Name
+from vapocline.core.base.problems import ConflictError, Problem, Refused, shown
 from vapocline.core.base.quantities import (
     DoseG,
     DoseToleranceG,
@@ -23,7 +23,9 @@ from vapocline.core.coffee.grinder import grind_um_at, on_click
 from vapocline.core.coffee.recipe import Follows, Recipe, glass_ml, revised
 from vapocline.core.formats.registry import GOALS, PLAN, Goals
 from vapocline.core.machine.calibration.apply import boiler_c
+from vapocline.core.machine.check import modes_for
 from vapocline.core.plan.goal import Want
+from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.parameters import crema_ml_per_g, gas_left_ml_g
 from vapocline.core.puck.plan import Setup
@@ -32,7 +34,7 @@ from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import ShelvedBasket, basket_of
 from vapocline.desk.shelf.coffees import ShelvedCoffee, coffee_of
 from vapocline.desk.shelf.grinders import ShelvedGrinder, grinder_of
-from vapocline.desk.shelf.machines import ShelvedMachine, machine_of
+from vapocline.desk.shelf.machines import ShelvedMachine, machine_in_mode, machine_of, read_machine
 from vapocline.desk.shelf.preparations import ShelvedPreparation, preparation_of
 from vapocline.desk.shelf.waters import ShelvedWater, water_of
 from vapocline.store import shelf
@@ -69,7 +71,8 @@ class Bench(Answer):
     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
     `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
-    `learnt_others` of the house before any of their own; `knowledge_id` is what they taught.
+    `learnt_others` of the house before any of their own; `knowledge_id` is what they taught. The
+    machine is as in the mode that is chosen here, of `modes` by name where it has several.
     """
 
     id: int
@@ -77,6 +80,8 @@ class Bench(Answer):
     coffee: ShelvedCoffee | None
     grinder: ShelvedGrinder | None
     machine: ShelvedMachine
+    machine_mode: str | None
+    modes: list[str]
     dose_g: float
     yield_g: float
     ratio: float
@@ -110,6 +115,7 @@ class BenchSeen(BaseModel):
     coffee_id: int | None = None
     grinder_id: int | None = None
     machine_id: int | None = None
+    machine_mode: str | None = None
     basket_id: int | None = None
     water_id: int | None = None
     preparation_id: int | None = None
@@ -137,6 +143,7 @@ class BenchChange(BaseModel):
     coffee_id: int | None = None
     grinder_id: int | None = None
     machine_id: int | None = None
+    machine_mode: Name | None = None
     basket_id: int | None = None
     water_id: int | None = None
     preparation_id: int | None = None
@@ -154,11 +161,12 @@ class BenchChange(BaseModel):
 
 
 OF_THE_PUCK = {
-    "coffee_id", "grinder_id", "machine_id", "basket_id", "dose_g", "grind_setting", "water_c",
-    "puck_start_c", "preparation_id",
+    "coffee_id", "grinder_id", "machine_id", "machine_mode", "basket_id", "dose_g",
+    "grind_setting", "water_c", "puck_start_c", "preparation_id",
 }  # fmt: skip
 WORDS = {
     "coffee_id": "The coffee", "grinder_id": "The grinder", "machine_id": "The machine",
+    "machine_mode": "The machine's mode",
     "basket_id": "The basket", "water_id": "The water",
     "preparation_id": "The preparation", "dose_g": "The dose",
     "yield_g": "The yield", "ratio": "The ratio",
@@ -194,6 +202,9 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
                 row.grind_setting = _middle(row.grinder)
         if change.machine_id is not None:
             row.machine = shelf.read_one(session, MachineRow, change.machine_id)
+            row.machine_mode = None
+        if change.machine_mode is not None:
+            row.machine_mode = _mode_there(row.machine, change.machine_mode)
         if change.basket_id is not None:
             row.basket = shelf.read_one(session, BasketRow, change.basket_id)
         if change.water_id is not None:
@@ -210,6 +221,22 @@ def change_bench(context: Context, change: BenchChange) -> Bench:
                 setattr(row, name, value)
         session.flush()
         return bench_of(context, session, row)
+
+
+def _mode_there(machine: MachineRow, mode: str) -> str:
+    """A mode by its name. Raises Refused for one the machine does not have."""
+    there = machine_of(machine).mode_names
+    if mode not in there:
+        taken = ", ".join(there) if there else f"no mode: {machine.name} has one only"
+        raise Refused([Problem("machine_mode", shown(mode), taken)])
+    return mode
+
+
+def other_modes(context: Context, bench: Bench, profile: Profile) -> list[str]:
+    """The modes of the bench's machine, by name, that can run what it cannot as it is set."""
+    if not bench.modes:
+        return []
+    return modes_for(profile, read_machine(context, bench.machine.id))
 
 
 def _refuse_stale(now: Bench, change: BenchChange) -> None:
@@ -280,13 +307,16 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
     coffee = coffee_of(context, row.coffee) if row.coffee else None
     known = None if coffee is None else coffee.crema_ml_per_g
     knowledge_id, knowledge = known_of(session, row)
+    machine = machine_in_mode(row.machine, row.machine_mode)
     crema = crema_ml_per_g(_gas_ml_g(coffee)) if known is None else known
     return Bench(
         id=row.id,
         name=row.name,
         coffee=coffee,
         grinder=grinder,
-        machine=machine_of(row.machine),
+        machine=machine,
+        machine_mode=machine.mode,
+        modes=list(machine_of(row.machine).mode_names),
         dose_g=row.dose_g,
         yield_g=row.yield_g,
         ratio=round(row.yield_g / row.dose_g, 3),
@@ -299,7 +329,7 @@ def bench_of(context: Context, session: Session, row: BenchRow) -> Bench:
         grind_setting=row.grind_setting,
         grind_um=grind_size(grinder, row.grind_setting),
         water_c=row.water_c,
-        boiler_c=boiler_c(machine_of(row.machine), row.water_c),
+        boiler_c=boiler_c(machine, row.water_c),
         basket=basket_of(row.basket) if row.basket else None,
         water=water_of(row.water) if row.water else None,
         preparation=preparation_of(row.preparation) if row.preparation else None,

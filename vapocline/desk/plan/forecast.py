@@ -16,7 +16,7 @@ from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.check import Notice, notices
 from vapocline.core.puck.plan import Plan
 from vapocline.core.puck.predict import predict
-from vapocline.desk.bench.bench import Bench, read_bench
+from vapocline.desk.bench.bench import Bench, other_modes, read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.overshoot import expected_drip_g, read_overshoot
@@ -39,7 +39,8 @@ class StopOffer(BaseModel):
 
 class Forecast(BaseModel):
     """A prediction for the bench, what it had to assume, the stop that would land on goal, and what
-    measuring a strength would bring."""
+    measuring a strength would bring. Where the machine cannot take the profile as it is set,
+    `runs_in` are those of its modes that can."""
 
     prediction: Prediction
     goal_cup_g: float
@@ -48,6 +49,7 @@ class Forecast(BaseModel):
     assumed: list[str]
     notices: list[Notice]
     misfits: list[Misfit]
+    runs_in: list[str]
     cautions: list[str]
 
 
@@ -59,6 +61,7 @@ def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
     bench = read_bench(context)
     plan, assumed = plan_for(bench, profile, members)
     prediction = cached_prediction(plan.model_dump_json(by_alias=True))
+    misfit = misfits(profile, bench.machine)
     return Forecast.model_construct(
         prediction=prediction,
         goal_cup_g=bench.yield_g,
@@ -68,7 +71,8 @@ def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
         ),
         assumed=[*assumed, *prediction.assumed],
         notices=notices(plan),
-        misfits=misfits(profile, bench.machine),
+        misfits=misfit,
+        runs_in=other_modes(context, bench, profile) if misfit else [],
         cautions=_cautions(bench, profile, prediction),
     )
 

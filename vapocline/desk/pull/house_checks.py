@@ -12,7 +12,7 @@ from vapocline.core.pull.house_checks import (
 )
 from vapocline.desk.bench.bench import Bench
 from vapocline.desk.context import Context
-from vapocline.store import checks, shots
+from vapocline.store import house, shots
 from vapocline.store.database import transaction
 from vapocline.store.tables import CheckLineRow
 
@@ -20,7 +20,7 @@ from vapocline.store.tables import CheckLineRow
 def read_house_checks(context: Context) -> HouseChecks:
     """What the house asks."""
     with transaction(context.sessions) as session:
-        return _plain(checks.read_lines(session))
+        return _plain(house.read_checks(session))
 
 
 def choose_house_checks(context: Context, chosen: HouseChecks) -> HouseChecks:
@@ -29,8 +29,8 @@ def choose_house_checks(context: Context, chosen: HouseChecks) -> HouseChecks:
     rows = [CheckLineRow(ours=check, asked=when) for check, when in chosen.when.items()]
     rows += [CheckLineRow(words=one.words, after=one.after, asked=one.when) for one in chosen.own]
     with transaction(context.sessions) as session:
-        checks.write_lines(session, rows)
-        return _plain(checks.read_lines(session))
+        house.write_checks(session, rows)
+        return _plain(house.read_checks(session))
 
 
 def _plain(rows: list[CheckLineRow]) -> HouseChecks:
@@ -45,7 +45,7 @@ def _plain(rows: list[CheckLineRow]) -> HouseChecks:
 
 def kept_lines(session: Session) -> tuple[HouseChecks, list[KeptLine]]:
     """What the house asks, and its own lines with the keys they are confirmed by."""
-    rows = checks.read_lines(session)
+    rows = house.read_checks(session)
     plain = _plain(rows)
     keys = [f"own-{one.id}" for one in rows if one.words is not None]
     own = [

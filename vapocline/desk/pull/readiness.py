@@ -22,7 +22,7 @@ from vapocline.core.pull.house_checks import of_house
 from vapocline.core.pull.portafilter import other_warmth
 from vapocline.core.pull.readiness import Intended, Item, Standing, checklist
 from vapocline.core.pull.steering import ByHand, worked_by_hand
-from vapocline.desk.bench.bench import Bench, read_bench
+from vapocline.desk.bench.bench import Bench, other_modes, read_bench
 from vapocline.desk.bench.setup import fresh, plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.plan.forecast import cached_prediction
@@ -86,7 +86,10 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         setting = _setting(bench, request)
         retained = None if request.dry else retention_of(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
-    standing = _standing(context, row, [str(problem) for problem in misfit], wait_s)
+    says = [str(problem) for problem in misfit[:1]]
+    if misfit and (able := other_modes(context, bench, profile)):
+        says.append(f"set it to {' or '.join(able)}, which can")
+    standing = _standing(context, row, says, wait_s)
     water_ml, portafilter, meant = None, "", None
     if not misfit:
         plan, _ = plan_for(bench, profile, context.resources.members)
@@ -152,7 +155,7 @@ def _standing(
         return Standing(machine_answers=False, machine_says=str(error))
     says = f"{row.name} still runs a shot" if status.running else None
     if misfit:
-        says = f"{row.name} cannot run this: {misfit[0]}"
+        says = f"{row.name} cannot run this: {'; '.join(misfit)}"
     found = Standing(
         machine_answers=True,
         machine_says=says,
@@ -212,6 +215,7 @@ def _intended(bench: Bench, request: PullRequest, foreseen: _Foreseen) -> Intend
         which_bag = roasted if left is None else f"{roasted}, {grams(left, 0)} left"
     return Intended(
         machine=bench.machine.name,
+        mode=bench.machine_mode,
         water_c=bench.water_c,
         puck_start_c=bench.puck_start_c,
         water_ml=foreseen.water_ml,

@@ -24,7 +24,7 @@ from vapocline.store.tables import MachineRow
 
 class ShelvedMachine(Machine):
     """A machine with its number, the ETag of what is stored, whether it is simulated or connected,
-    and what it takes.
+    and what it takes. On a bench it is as in the mode that is chosen there.
 
     `levels` is the highest level of each command that has one, in that command's unit.
     """
@@ -46,18 +46,26 @@ class BoilerFor(Answer):
 
 def machine_of(row: MachineRow) -> ShelvedMachine:
     """A stored machine as the user sees it."""
-    return _machine(row.id, is_simulated(row), row.wired, json.dumps(row.document))
+    return _machine(row.id, is_simulated(row), row.wired, json.dumps(row.document), None)
+
+
+def machine_in_mode(row: MachineRow, mode: str | None) -> ShelvedMachine:
+    """A stored machine as it is in a mode; in its first where there is none of that name."""
+    return _machine(row.id, is_simulated(row), row.wired, json.dumps(row.document), mode or "")
 
 
 @lru_cache(maxsize=64)
-def _machine(machine_id: int, simulated: bool, wired: bool, document: str) -> ShelvedMachine:
+def _machine(
+    machine_id: int, simulated: bool, wired: bool, document: str, mode: str | None
+) -> ShelvedMachine:
     """Read once: every forecast asks for the bench's machine, and reading one takes a while."""
-    machine = MACHINE.read(json.loads(document))
+    stored = MACHINE.read(json.loads(document))
+    machine = stored if mode is None else stored.in_mode(mode)
     return ShelvedMachine.model_validate(
         {
             **machine.written(),
             "id": machine_id,
-            "etag": etag_of(machine),
+            "etag": etag_of(stored),
             "simulated": simulated,
             "wired": wired,
             "commands": commands_of(machine),

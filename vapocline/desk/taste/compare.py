@@ -91,6 +91,7 @@ def _pulled(shot: Shot, clock: Clock) -> ComparedShot:
             grinder=shot.grinder,
             grind_setting=shot.grind_setting,
             machine=shot.machine,
+            mode=shot.conditions.tamped.machine.mode,
             water_c=shot.water_c,
             water=None if water is None else water.name,
             preparation=None if prepared is None else prepared.name,

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from vapocline.core.base.problems import Problem, Refused
 from vapocline.core.taste.tasting import LINES, Line
 from vapocline.desk.context import Context
-from vapocline.store import taste
+from vapocline.store import house
 from vapocline.store.database import transaction
 
 
@@ -33,9 +33,10 @@ def choose_house_lines(context: Context, chosen: HouseLines) -> HouseLines:
     if len(set(chosen.lines)) < len(chosen.lines):
         raise Refused([Problem("lines", "a line twice", "each line once")])
     with transaction(context.sessions) as session:
-        taste.write_house_lines(session, [line for line in LINES if line in chosen.lines])
+        lines = [line for line in LINES if line in chosen.lines]
+        house.write_house(session, {"lines": lines})
         return _lines_in(session)
 
 
 def _lines_in(session: Session) -> HouseLines:
-    return HouseLines.model_validate({"lines": taste.lines_of_house(session)})
+    return HouseLines.model_validate({"lines": house.lines_of_house(session)})

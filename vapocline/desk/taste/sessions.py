@@ -35,7 +35,7 @@ from vapocline.desk.taste.table import (
     session_of,
     warnings_of,
 )
-from vapocline.store import shots, taste
+from vapocline.store import house, shots, taste
 from vapocline.store.database import transaction
 from vapocline.store.tables import CupRow, SeatRow, ServingRow, ShotRow, TastingSessionRow
 
@@ -136,7 +136,7 @@ def _lines_of(session: Session, setup: SessionSetup) -> list[str]:
     """What is scored: as asked for, or what the house scores; nothing where cups are chosen."""
     if setup.kind != "describe":
         return []
-    asked = setup.lines or taste.lines_of_house(session)
+    asked = setup.lines or house.lines_of_house(session)
     return [line for line in LINES if line in asked]
 
 

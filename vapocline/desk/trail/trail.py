@@ -16,7 +16,6 @@ from vapocline.core.base.amounts import from_to
 from vapocline.core.base.document import Answer
 from vapocline.core.formats.registry import CONDITIONS, PLAN
 from vapocline.core.profile.differences import profile_differences
-from vapocline.core.profile.profile import Profile
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.trail.best import CupLiking, Liking, liking_of
 from vapocline.desk.context import Context
@@ -180,7 +179,11 @@ def changed_between(before: ShotRow, after: ShotRow) -> list[str]:
     if not (before.plan_known and after.plan_known):
         return ["brought in, its plan is not known"]
     found = [*_named(before, after), *_recipe(before, after)]
-    steps = profile_differences(_profile(before), _profile(after))
+    was, now = PLAN.read(before.plan), PLAN.read(after.plan)
+    mode = now.setup.machine.mode
+    if before.machine is after.machine and was.setup.machine.mode != mode and mode is not None:
+        found.append(f"set to {mode}")
+    steps = profile_differences(was.profile, now.profile)
     steps = [one for one in steps if not one.startswith("stop")]
     if len(steps) > MOST_WORDS:
         named = after.version.document["name"]
@@ -217,10 +220,6 @@ RECIPE = (
     ("water_c", "water", "°C", 0.5),
     ("target_yield_g", "drink", "g", 0.5),
 )
-
-
-def _profile(row: ShotRow) -> Profile:
-    return PLAN.read(row.plan).profile
 
 
 def _move(before: ShotRow, after: ShotRow) -> str | None:

@@ -3,7 +3,7 @@
 from vapocline.store.tables.base import Base, one_of
 from vapocline.store.tables.bench import BenchRow, PersonRow
 from vapocline.store.tables.care import CareDoneRow, CareIntervalRow
-from vapocline.store.tables.checks import CheckLineRow
+from vapocline.store.tables.house import CheckLineRow, HouseRow
 from vapocline.store.tables.learn import KnowledgeChoiceRow, KnowledgeRow
 from vapocline.store.tables.next import ExpectationRow, GuidedRunRow
 from vapocline.store.tables.profiles import ProfileRow, TranslationRow, VersionRow
@@ -22,7 +22,6 @@ from vapocline.store.tables.shots import EventRow, JournalRow, SeriesRow, ShotRo
 from vapocline.store.tables.taste import (
     ChoiceRow,
     CupRow,
-    HouseRow,
     ObservationRow,
     ReadingRow,
     RemarkRow,

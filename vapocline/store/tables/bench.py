@@ -45,6 +45,7 @@ class BenchRow(Base):
     coffee_id: Mapped[int | None] = mapped_column(ForeignKey("coffees.id"), index=True)
     grinder_id: Mapped[int | None] = mapped_column(ForeignKey("grinders.id"), index=True)
     machine_id: Mapped[int] = mapped_column(ForeignKey("machines.id"), index=True)
+    machine_mode: Mapped[str | None]
     basket_id: Mapped[int | None] = mapped_column(ForeignKey("baskets.id"), index=True)
     water_id: Mapped[int | None] = mapped_column(ForeignKey("waters.id"), index=True)
     preparation_id: Mapped[int | None] = mapped_column(ForeignKey("preparations.id"), index=True)

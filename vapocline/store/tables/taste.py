@@ -301,16 +301,3 @@ class TargetRow(Base):
         ForeignKey("coffees.id", ondelete="cascade"), primary_key=True
     )
     document: Mapped[dict[str, Any]]
-
-
-class HouseRow(Base):
-    """What the house chose for itself; one row."""
-
-    __tablename__ = "house"
-    __table_args__ = (
-        CheckConstraint("id = 1", name="one"),
-        CheckConstraint("cardinality(lines) >= 1", name="lines"),
-    )
-
-    id: Mapped[int] = mapped_column(SmallInteger, primary_key=True)
-    lines: Mapped[list[str]] = mapped_column(ARRAY(Text))

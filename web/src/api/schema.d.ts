@@ -152,6 +152,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/house/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read House Units
+         * @description The units of the house, for whoever chose no other.
+         */
+        get: operations["readHouseUnits"];
+        /**
+         * Choose House Units
+         * @description Read amounts so from now on.
+         */
+        put: operations["chooseHouseUnits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coffees": {
         parameters: {
             query?: never;
@@ -3245,7 +3269,8 @@ export interface components {
          *     set the boiler to, None where the machine's group was not measured; `puck_start_c` goes with how
          *     warm the portafilter is. `dialled_in` says that the coffee was pulled with the grinder before,
          *     `learnt_shots` from how many of their shots on this machine forecasts have learnt, or from
-         *     `learnt_others` of the house before any of their own; `knowledge_id` is what they taught.
+         *     `learnt_others` of the house before any of their own; `knowledge_id` is what they taught. The
+         *     machine is as in the mode that is chosen here, of `modes` by name where it has several.
          */
         Bench: {
             /** Id */
@@ -3255,6 +3280,10 @@ export interface components {
             coffee: components["schemas"]["ShelvedCoffee"] | null;
             grinder: components["schemas"]["ShelvedGrinder"] | null;
             machine: components["schemas"]["ShelvedMachine"];
+            /** Machine Mode */
+            machine_mode: string | null;
+            /** Modes */
+            modes: string[];
             /** Dose G */
             dose_g: number;
             /** Yield G */
@@ -3323,6 +3352,8 @@ export interface components {
             grinder_id?: number | null;
             /** Machine Id */
             machine_id?: number | null;
+            /** Machine Mode */
+            machine_mode?: string | null;
             /** Basket Id */
             basket_id?: number | null;
             /** Water Id */
@@ -3386,6 +3417,8 @@ export interface components {
             grinder_id?: number | null;
             /** Machine Id */
             machine_id?: number | null;
+            /** Machine Mode */
+            machine_mode?: string | null;
             /** Basket Id */
             basket_id?: number | null;
             /** Water Id */
@@ -4879,7 +4912,8 @@ export interface components {
         /**
          * Forecast
          * @description A prediction for the bench, what it had to assume, the stop that would land on goal, and what
-         *     measuring a strength would bring.
+         *     measuring a strength would bring. Where the machine cannot take the profile as it is set,
+         *     `runs_in` are those of its modes that can.
          */
         Forecast: {
             prediction: components["schemas"]["Prediction"];
@@ -4893,6 +4927,8 @@ export interface components {
             notices: components["schemas"]["Notice"][];
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+            /** Runs In */
+            runs_in: string[];
             /** Cautions */
             cautions: string[];
         };
@@ -5056,10 +5092,10 @@ export interface components {
             format: "vapocline/goal";
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version: 7;
+            version: 8;
             plan: components["schemas"]["Plan"];
             /** Wants */
             wants: components["schemas"]["Want"][];
@@ -5404,6 +5440,37 @@ export interface components {
         HouseLines: {
             /** Lines */
             lines: ("acidity" | "sweetness" | "bitterness" | "dryness" | "body" | "texture" | "clarity" | "cleanness" | "complexity" | "balance" | "finish" | "liking")[];
+        };
+        /**
+         * HouseUnits
+         * @description Units of temperatures, weights and volumes, and whether a drink is told by its weight or by
+         *     what a marked glass would read.
+         */
+        HouseUnits: {
+            /**
+             * Temperature
+             * @default C
+             * @enum {string}
+             */
+            temperature: "C" | "F";
+            /**
+             * Weight
+             * @default g
+             * @enum {string}
+             */
+            weight: "g" | "oz";
+            /**
+             * Volume
+             * @default mL
+             * @enum {string}
+             */
+            volume: "mL" | "fl oz";
+            /**
+             * Drink
+             * @default weight
+             * @enum {string}
+             */
+            drink: "weight" | "glass";
         };
         /**
          * ImportDoubt
@@ -5847,7 +5914,8 @@ export interface components {
          *     flow squared. `after_drip_g` is what drips after a stop, where that was measured. From switched
          *     on it takes `warm_up_min` to be warm through, and `steam_min` more where steam is needed. Where
          *     a phase can have water of its own, `water_follows_s` is how long two thirds of a change take;
-         *     None where it cannot.
+         *     None where it cannot. A machine with several modes has the first as its `control`, `program` and
+         *     `preamble`, which `mode` names, and the others in `modes`; in a plan it has one, by name.
          */
         Machine: {
             /**
@@ -5858,10 +5926,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /** Name */
             name: string;
             /**
@@ -5869,6 +5937,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Mode */
+            mode?: string | null;
             /**
              * Control
              * @default {
@@ -5996,6 +6066,11 @@ export interface components {
              *     }
              */
             program: components["schemas"]["ProgramLimits"];
+            /**
+             * Modes
+             * @default []
+             */
+            modes: components["schemas"]["Mode"][];
         };
         /**
          * MachineAnswer
@@ -6196,6 +6271,37 @@ export interface components {
             takes: string;
             /** Fix */
             fix: string;
+        };
+        /**
+         * Mode
+         * @description Another way a machine is controlled, which is set on it before a shot.
+         */
+        Mode: {
+            /** Name */
+            name: string;
+            /**
+             * Control
+             * @default {
+             *       "kind": "both-loops"
+             *     }
+             */
+            control: components["schemas"]["PressureLoop"] | components["schemas"]["FlowLoop"] | components["schemas"]["BothLoops"] | components["schemas"]["ValveAhead"] | components["schemas"]["StagedProgram"] | components["schemas"]["SpringLever"] | components["schemas"]["HandLever"] | components["schemas"]["SoftStart"];
+            /**
+             * @default {
+             *       "ramps": true,
+             *       "pauses": true,
+             *       "limits": true,
+             *       "along": [
+             *         "time",
+             *         "water",
+             *         "cup"
+             *       ],
+             *       "slots": 0,
+             *       "characters": "any"
+             *     }
+             */
+            program: components["schemas"]["ProgramLimits"];
+            preamble?: components["schemas"]["Preamble"] | null;
         };
         /**
          * Moved
@@ -6813,10 +6919,10 @@ export interface components {
             format: "vapocline/plan";
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version: 7;
+            version: 8;
             setup: components["schemas"]["Setup"];
             /**
              * Members
@@ -8660,7 +8766,7 @@ export interface components {
             /**
              * @default {
              *       "format": "vapocline/machine",
-             *       "version": 4,
+             *       "version": 5,
              *       "name": "Reference",
              *       "note": "The built-in machine; the simulated one is of its kind.",
              *       "control": {
@@ -8701,7 +8807,8 @@ export interface components {
              *         "pauses": true,
              *         "ramps": true,
              *         "slots": 0
-             *       }
+             *       },
+             *       "modes": []
              *     }
              */
             machine: components["schemas"]["Machine"];
@@ -8930,7 +9037,7 @@ export interface components {
         /**
          * ShelvedMachine
          * @description A machine with its number, the ETag of what is stored, whether it is simulated or connected,
-         *     and what it takes.
+         *     and what it takes. On a bench it is as in the mode that is chosen there.
          *
          *     `levels` is the highest level of each command that has one, in that command's unit.
          */
@@ -8943,10 +9050,10 @@ export interface components {
             format: "vapocline/machine";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /** Name */
             name: string;
             /**
@@ -8954,6 +9061,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Mode */
+            mode?: string | null;
             /**
              * Control
              * @default {
@@ -9081,6 +9190,11 @@ export interface components {
              *     }
              */
             program: components["schemas"]["ProgramLimits"];
+            /**
+             * Modes
+             * @default []
+             */
+            modes: components["schemas"]["Mode"][];
             /** Id */
             id: number;
             /** Etag */
@@ -9373,10 +9487,10 @@ export interface components {
             format: "vapocline/shot";
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /**
              * Name
              * @default Shot
@@ -12072,6 +12186,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BeginStyle"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    readHouseUnits: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseUnits"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                };
+            };
+        };
+    };
+    chooseHouseUnits: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Which bench; the person's own without. */
+                "Vapocline-Bench"?: number | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HouseUnits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseUnits"];
                 };
             };
             /** @description Forbidden */

@@ -70,7 +70,7 @@ function Sentence({ bench }: { bench: Bench }) {
   const drinkWords =
     drink === "glass" ? `${millilitres(bench.glass_ml, 0)} in the glass` : grams(bench.yield_g);
   return (
-    <p className="text-lead leading-6 whitespace-nowrap overflow-x-auto overflow-y-hidden min-w-0 py-1 px-0 tabular-nums [scrollbar-width:thin] [&_i]:my-0 [&_i]:mx-2 [&_i]:not-italic [&_i]:text-quiet max-phone:whitespace-normal max-phone:text-[14px]">
+    <p className="text-lead leading-[22px] min-w-0 py-1 px-0 tabular-nums [&_i]:my-0 [&_i]:mx-2 [&_i]:not-italic [&_i]:text-quiet max-phone:text-[14px]">
       <Word words={bench.coffee?.name ?? "Choose a coffee"} label="Coffee">
         {(close) => <CoffeeChoice bench={bench} close={close} />}
       </Word>

@@ -28,7 +28,7 @@ export function Frame() {
   const units = unitsNamed(useUnits()); // a view is drawn anew in other units
   const begins = useLocation().pathname.startsWith("/begin");
   return (
-    <div className="grid [grid-template:48px_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
+    <div className="grid [grid-template:minmax(48px,_auto)_minmax(0,_1fr)_/_112px_minmax(0,_1fr)] h-dvh max-phone:[grid-template:auto_minmax(0,_1fr)_48px_/_minmax(0,_1fr)] print:block print:h-auto print:overflow-visible">
       <a
         href="#main"
         className={buttonStyle(

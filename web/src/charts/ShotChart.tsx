@@ -117,8 +117,13 @@ const Axes = memo(function Axes({ chart }: { chart: Chart }) {
           </text>
           <text className="tick" x={right + 8} y={flow(value) + 4}>
             {Number(amountNumber((grams.domain()[1] ?? 0) * (i / 4), "g", inGrams ? 1 : 0))}
-            {i === 4 && ` ${readUnit("g")}`}
+            {i === 4 && inGrams && " g"}
           </text>
+          {i === 4 && !inGrams && (
+            <text className="tick" x={right + 8} y={flow(value) - 10}>
+              {readUnit("g")}
+            </text>
+          )}
         </g>
       ))}
       <Along chart={chart} />

@@ -72,7 +72,7 @@ export function NumberField({
       <input
         className={styles.field}
         data-ui="field"
-        style={{ width }}
+        style={{ width: width + scale.wider }}
         type="text"
         inputMode="decimal"
         autoComplete="off"

@@ -75,8 +75,14 @@ function scaleOf(unit: string, units: Units): Scale {
 export function amountNumber(value: number, unit: string, digits?: number) {
   const { factor, zero, finer } = scaleOf(unit, useUnits.getState());
   const read = value * factor + zero;
-  if (digits !== undefined) return read.toFixed(digits + finer);
+  if (digits !== undefined) return read.toFixed(decimals(read, digits, finer));
   return String(Number(read.toFixed(unit === "°C" && factor !== 1 ? 1 : 3)));
+}
+
+/** Decimals that keep the fineness of `digits`: two more for ounces, fewer once there are ten. */
+function decimals(read: number, digits: number, finer: number) {
+  const whole = finer === 0 ? 1 : Math.abs(read).toFixed(0).length;
+  return Math.max(0, digits + finer + 1 - Math.max(1, whole));
 }
 
 /** A unit as it is read. */
@@ -92,7 +98,7 @@ export const amountSize = (unit: string) => 1 / scaleOf(unit, useUnits.getState(
 /** A difference of amounts, without its unit. */
 export function apartNumber(by: number, unit: string, digits: number) {
   const { factor, finer } = scaleOf(unit, useUnits.getState());
-  return (by * factor).toFixed(digits + finer);
+  return (by * factor).toFixed(decimals(by * factor, digits, finer));
 }
 
 export const grams = (value: number, digits?: number) => amount(value, "g", digits);
@@ -113,12 +119,13 @@ export function useFieldScale(unit: string | undefined, step: number) {
   const units = useUnits();
   const scale = unit === undefined ? undefined : scaleOf(unit, units);
   if (scale === undefined || scale.factor === 1)
-    return { shown: (value: number) => value, stored: (value: number) => value, step };
+    return { shown: (value: number) => value, stored: (value: number) => value, step, wider: 0 };
   const { factor, zero, finer } = scale;
   return {
     shown: (value: number) => Number((value * factor + zero).toFixed(finer ? 3 : 1)),
     stored: (value: number) => Number(((value - zero) / factor).toFixed(finer ? 3 : 2)),
     step: roundStep(step * factor),
+    wider: finer * 5, // px, for the decimals
   };
 }
 

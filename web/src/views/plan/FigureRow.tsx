@@ -111,7 +111,8 @@ export function FigureRow(props: Row & { bench?: Bench | undefined; children?: R
           <>
             <RangeBar value={value} p10={p10} p90={p90} goal={goal} />
             <span className="block min-h-4 text-[13px] leading-4 text-quiet tabular-nums">
-              {p90 > p10 && `${p10.toFixed(digits)} to ${p90.toFixed(digits)}`}
+              {p90 > p10 &&
+                `${amountNumber(p10, unit, digits)} to ${amountNumber(p90, unit, digits)}`}
             </span>
           </>
         )}
