@@ -15,6 +15,7 @@ from vapocline.core.machine.machine import (
     FlowLoop,
     HandLever,
     Machine,
+    Mode,
     Preamble,
     PressureLoop,
     ProgramLimits,
@@ -61,12 +62,14 @@ MACHINES = (
     ),
     Machine(
         name="Millrace",
+        mode="by flow",
         control=FlowLoop(),
         top_flow_ml_s=7,
         relief_bar=10,
         steps=Steps(flow_ml_s=0.2, seconds=0.5),
         program=ProgramLimits(stages=6, slots=4, name_length=10, characters="plain"),
         note="Tracks flow; pressure is what stands in its way.",
+        modes=(Mode(name="nine bar", control=SoftStart(pump_bar=9, rise_s=4)),),
     ),
     Machine(
         name="Tide Mill",

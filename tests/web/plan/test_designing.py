@@ -219,6 +219,51 @@ class ByWords(Designing):
         self.assertAlmostEqual(read_bench(self.app).water_c, 92, delta=0.01)
         change_bench(self.app, BenchChange(water_c=93))
 
+    def test_weights_and_volumes_are_read_and_typed_in_ounces(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        page.get_by_role("button", name="Dose: 18.0 g").click()
+        page.get_by_role("button", name="oz", exact=True).click()
+        page.get_by_role("button", name="fl oz", exact=True).click()
+        page.get_by_label("Dose", exact=True).fill("0.705")
+        expect(page.get_by_role("button", name="Dose: 0.705 oz")).to_be_visible()
+        self.assertAlmostEqual(read_bench(self.app).dose_g, 19.986, delta=0.001)
+        page.get_by_label("Dose", exact=True).fill("7")
+        alert = page.get_by_role("alert").filter(has_text="oz")
+        expect(alert).to_contain_text("takes a number from 0.176 to 1.411 oz")
+        page.get_by_label("Dose", exact=True).fill("0.635")
+        expect(page.get_by_role("button", name="Dose: 0.635 oz")).to_be_visible()
+        page.keyboard.press("Escape")
+        self.settled(page)
+        expect(page.locator("[data-figure=Yield]")).to_contain_text(re.compile(r"1\.\d{3} ?oz"))
+        expect(page.locator("[data-figure='Water used']")).to_contain_text("fl oz")
+        page.get_by_role("button", name="fl oz pumped").click()
+        page.goto(f"/plan/{self.profile_id}?phase=4")
+        page.get_by_label("Stop weight").fill("1.27")
+        expect(page.get_by_text("at 1.27 oz")).to_be_visible()
+        page.goto("/pull/4/3")
+        expect(page.locator("[data-check=dose]")).to_contain_text("0.635 oz")
+        page.goto("/shelf/machines/1")
+        expect(page.get_by_text(re.compile(r"head fills with 0\.237 fl oz"))).to_be_visible()
+
+    def test_the_house_s_units_are_read_where_nobody_chose_others(self) -> None:
+        page = self.page
+        page.goto("/shelf/house")
+        page.get_by_role("button", name="oz", exact=True).click()
+        page.get_by_role("button", name="°F", exact=True).click()
+        expect(page.get_by_role("button", name="Dose: 0.635 oz")).to_be_visible()
+        other = self.new_page(self.enterContext(self.opened()))
+        other.goto("/plan/4")
+        expect(other.get_by_role("button", name="Dose: 0.635 oz")).to_be_visible()
+        expect(other.get_by_role("button", name="Water: 199.4 °F")).to_be_visible()
+        other.get_by_role("button", name="Water: 199.4 °F").click()
+        other.get_by_role("button", name="°C", exact=True).click()
+        other.reload()
+        expect(other.get_by_role("button", name="Water: 93 °C")).to_be_visible()
+        for unit in ("g", "°C"):
+            page.get_by_role("button", name=unit, exact=True).click()
+        expect(page.get_by_role("button", name="Dose: 18.0 g")).to_be_visible()
+
     def test_who_reads_fahrenheit_finds_it_in_checks_refusals_and_calibrations_too(self) -> None:
         self.provokes_refusals = True
         page = self.page

@@ -8,10 +8,11 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from tests.core.machine.test_calibration import valve_rows
+from tests.factories import flow, profile, seconds
 from tests.marks import more_cases, some_of
 from tests.web.pages import LOOKS, WIDE, InBrowser
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
-from vapocline.desk.plan.profiles import find_profile, read_history
+from vapocline.desk.plan.profiles import NewProfile, find_profile, read_history, start_profile
 from vapocline.desk.shelf.calibrations import list_calibrations
 from vapocline.desk.shelf.coffees import list_coffees
 from vapocline.desk.shelf.grinders import list_grinders
@@ -68,6 +69,33 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Remove from the shelf").click()
         page.get_by_role("button", name="Remove it", exact=True).click()
         expect(page.get_by_role("link", name=re.compile("^Bilge"))).to_have_count(0)
+
+    def test_a_mode_is_added_and_plan_says_which_one_runs_a_profile(self) -> None:
+        self.provokes_refusals = True
+        page = self.shelf("Low Tide")
+        self.change("Modes")
+        page.get_by_role("button", name="Add a mode").click()
+        page.get_by_label("What is set as above is called").fill("by pressure")
+        page.get_by_role("textbox", name="Mode", exact=True).fill("by flow")
+        mode = page.get_by_role("group", name="Mode 2")
+        mode.get_by_role("button", name="Controls: ").press(" ")
+        page.get_by_role("option", name="flow", exact=True).click()
+        page.get_by_role("button", name="Save the machine").click()
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+        self.assertEqual(self.machine("Low Tide").mode_names, ("by pressure", "by flow"))
+        self.on_bench("Low Tide")
+        pumped = NewProfile(name="Pumped", profile=profile(flow(2.5, None, seconds(25))))
+        number = start_profile(self.app, pumped).profile_id
+        page.goto(f"/plan/{number}")
+        page.get_by_role("button", name="Set to by flow").click()
+        expect(page.get_by_role("button", name="Machine: Low Tide, by flow")).to_be_visible()
+        expect(page.get_by_role("heading", name="Fits Low Tide")).to_be_visible()
+        page.get_by_role("button", name="Machine: Low Tide, by flow").click()
+        page.get_by_role("region", name="Mode").get_by_role("button", name="by pressure").click()
+        expect(page.get_by_role("heading", name="Does not fit Low Tide")).to_be_visible()
+        page.goto(f"/pull/{number}/1")
+        armed = page.locator("[data-check=armed]")
+        expect(armed).to_contain_text("set it to by flow, which can")
 
     def test_a_picture_that_cannot_be_drawn_says_why_and_the_form_is_there(self) -> None:
         self.provokes_refusals = True

@@ -232,11 +232,12 @@ def _mode_there(machine: MachineRow, mode: str) -> str:
     return mode
 
 
-def other_modes(context: Context, bench: Bench, profile: Profile) -> list[str]:
-    """The modes of the bench's machine, by name, that can run what it cannot as it is set."""
-    if not bench.modes:
+def other_modes(context: Context, machine: ShelvedMachine, profile: Profile) -> list[str]:
+    """The modes of a machine, by name, that can run what it cannot as it is set."""
+    if machine.mode is None:
         return []
-    return modes_for(profile, read_machine(context, bench.machine.id))
+    able = modes_for(profile, read_machine(context, machine.id))
+    return [one for one in able if one != machine.mode]
 
 
 def _refuse_stale(now: Bench, change: BenchChange) -> None:

@@ -14,18 +14,20 @@ from vapocline.core.profile.profile import Profile
 from vapocline.core.puck.answer import Prediction
 from vapocline.core.puck.plan import on
 from vapocline.core.puck.predict import predict
-from vapocline.desk.bench.bench import read_bench
+from vapocline.desk.bench.bench import other_modes, read_bench
 from vapocline.desk.bench.setup import plan_for
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.machines import read_machine
 
 
 class Checked(Answer):
-    """A draft against a machine; empty misfits are a fit."""
+    """A draft against a machine; empty misfits are a fit. Where there are some, `runs_in` are those
+    of the machine's other modes that take it."""
 
     machine_id: int
     machine_name: str
     misfits: list[Misfit]
+    runs_in: list[str]
 
 
 class Fixed(Answer):
@@ -62,10 +64,12 @@ def check(context: Context, profile: Profile, machine_id: int | None = None) -> 
     machine = (
         read_bench(context).machine if machine_id is None else read_machine(context, machine_id)
     )
+    found = misfits(profile, machine)
     return Checked(
         machine_id=machine.id,
         machine_name=machine.name,
-        misfits=misfits(profile, machine),
+        misfits=found,
+        runs_in=other_modes(context, machine, profile) if found else [],
     )
 
 

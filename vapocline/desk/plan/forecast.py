@@ -72,7 +72,7 @@ def forecast(context: Context, profile: Profile, members: int = 1) -> Forecast:
         assumed=[*assumed, *prediction.assumed],
         notices=notices(plan),
         misfits=misfit,
-        runs_in=other_modes(context, bench, profile) if misfit else [],
+        runs_in=other_modes(context, bench.machine, profile) if misfit else [],
         cautions=_cautions(bench, profile, prediction),
     )
 

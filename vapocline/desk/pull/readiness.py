@@ -87,7 +87,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         retained = None if request.dry else retention_of(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
     says = [str(problem) for problem in misfit[:1]]
-    if misfit and (able := other_modes(context, bench, profile)):
+    if misfit and (able := other_modes(context, bench.machine, profile)):
         says.append(f"set it to {' or '.join(able)}, which can")
     standing = _standing(context, row, says, wait_s)
     water_ml, portafilter, meant = None, "", None

@@ -74,6 +74,7 @@ export type Measured = Schemas["Measurement"]["measured"];
 export type PullRequest = Schemas["PullRequest"];
 export type Prepared = Schemas["Prepared"];
 export type HouseChecks = Schemas["HouseChecks"];
+export type HouseLines = Schemas["HouseLines"];
 export type OwnLine = Schemas["OwnLine"];
 export type Check = Schemas["Item"]["check"];
 export type OrderGiven = Schemas["OrderGiven"];

@@ -829,12 +829,6 @@ export const targetQuery = (coffeeId: number) =>
 export const tastersQuery = () =>
   queryOptions({ queryKey: ["tasters"], queryFn: () => answered(client.GET("/api/tasters")) });
 
-export const houseLinesQuery = () =>
-  queryOptions({
-    queryKey: ["house-lines"],
-    queryFn: () => answered(client.GET("/api/house/lines")),
-  });
-
 export const tableQuery = (join: string) =>
   queryOptions({
     queryKey: ["table", join],

@@ -3705,7 +3705,8 @@ export interface components {
         };
         /**
          * Checked
-         * @description A draft against a machine; empty misfits are a fit.
+         * @description A draft against a machine; empty misfits are a fit. Where there are some, `runs_in` are those
+         *     of the machine's other modes that take it.
          */
         Checked: {
             /** Machine Id */
@@ -3714,6 +3715,8 @@ export interface components {
             machine_name: string;
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+            /** Runs In */
+            runs_in: string[];
         };
         /**
          * Chip

@@ -20,10 +20,10 @@ import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
 import {
   amountNumber,
+  DEGREES,
   grams,
   millilitres,
   readUnit,
-  type TemperatureUnit,
   temperature,
   useFieldScale,
   useUnits,
@@ -112,7 +112,7 @@ function Sentence({ bench }: { bench: Bench }) {
         {(close) => <GrinderChoice bench={bench} close={close} />}
       </Word>
       <i>·</i>
-      <Word words={bench.machine.name} label="Machine">
+      <Word words={machineWords(bench)} label="Machine">
         {(close) => <MachineChoice bench={bench} close={close} />}
       </Word>{" "}
       at{" "}
@@ -131,11 +131,6 @@ function RecipeWord(props: { bench: Bench; field: RecipeField; label: string; wo
     </Word>
   );
 }
-
-const DEGREES: readonly { value: TemperatureUnit; words: string }[] = [
-  { value: "C", words: "°C" },
-  { value: "F", words: "°F" },
-];
 
 /** The brewing water's temperature, in the unit this browser's user reads. */
 function WaterChange({ bench, close }: { bench: Bench; close: () => void }) {
@@ -403,6 +398,29 @@ function MachineChoice({ bench, close }: { bench: Bench; close: () => void }) {
       choose={choose}
       error={error}
       empty="No machine on the shelf yet."
-    />
+    >
+      <ModeChoice bench={bench} close={close} />
+    </Choices>
+  );
+}
+
+const machineWords = ({ machine, machine_mode }: Bench) =>
+  machine_mode === null ? machine.name : `${machine.name}, ${machine_mode}`;
+
+/** Which of its modes the machine is set to, where it has several. */
+function ModeChoice({ bench, close }: { bench: Bench; close: () => void }) {
+  const change = useChangeBench();
+  if (bench.modes.length === 0) return null;
+  return (
+    <section aria-label="Mode" className="mt-2 border-t border-t-rule pt-2">
+      <h3 className="px-2 text-small text-quiet font-normal">{bench.machine.name} is set to</h3>
+      <Choices
+        items={bench.modes.map((name, id) => ({ id, name, hint: "" }))}
+        current={bench.modes.indexOf(bench.machine_mode ?? "")}
+        choose={(id) => change.mutate({ machine_mode: bench.modes[id] }, { onSuccess: close })}
+        error={failureWords(change.error)}
+        empty=""
+      />
+    </section>
   );
 }

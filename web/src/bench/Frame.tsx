@@ -6,6 +6,7 @@ import { tinykeys } from "tinykeys";
 import { LOST } from "../api/client";
 import { benchQuery } from "../api/queries";
 import { useLearningNews } from "../api/useLearningNews";
+import { useHouseUnits } from "../house/houseUnits";
 import { buttonStyle } from "../ui/Button";
 import { Key } from "../ui/Key";
 import { unitsNamed, useUnits } from "../ui/units";
@@ -25,6 +26,7 @@ import { toggleTheme } from "./theme";
 export function Frame() {
   useOverlayOfView();
   useLearningNews();
+  useHouseUnits();
   const units = unitsNamed(useUnits()); // a view is drawn anew in other units
   const begins = useLocation().pathname.startsWith("/begin");
   return (

@@ -10,13 +10,13 @@ import { FieldError, NumberField, type Typed } from "../ui/NumberField";
 import { Segments } from "../ui/Segments";
 import {
   amountNumber,
-  type DrinkMeasure,
+  DRINK_MEASURES,
   grams,
   millilitres,
   readUnit,
   useUnits,
-  type VolumeUnit,
-  type WeightUnit,
+  VOLUMES,
+  WEIGHTS,
 } from "../ui/units";
 
 export type RecipeField = "dose_g" | "ratio" | "yield_g";
@@ -30,18 +30,6 @@ const MEASURED = [
   { value: "weighed", words: "weighed" },
   { value: "levelled", words: "levelled" },
 ] as const;
-const DRINK_MEASURES: readonly { value: DrinkMeasure; words: string }[] = [
-  { value: "weight", words: "weighed" },
-  { value: "glass", words: "in a marked glass" },
-];
-const WEIGHTS: readonly { value: WeightUnit; words: string }[] = [
-  { value: "g", words: "g" },
-  { value: "oz", words: "oz" },
-];
-const VOLUMES: readonly { value: VolumeUnit; words: string }[] = [
-  { value: "mL", words: "mL" },
-  { value: "fl oz", words: "fl oz" },
-];
 
 /** Dose, ratio and yield, any two of which give the third; and what the glass would say. */
 export function RecipePanel({ bench, field }: { bench: Bench; field: RecipeField }) {

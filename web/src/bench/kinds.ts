@@ -41,6 +41,7 @@ export const ALONG = [
 export const NEW_MACHINE = {
   name: "",
   note: "",
+  mode: null,
   control: { kind: "both-loops" },
   relief_bar: 11,
   floor_bar: 0,
@@ -74,4 +75,5 @@ export const NEW_MACHINE = {
     name_length: null,
     characters: "any",
   },
+  modes: [],
 };

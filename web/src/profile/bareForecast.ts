@@ -10,6 +10,7 @@ export function bareForecast(prediction: Prediction, goal_cup_g = 0): Forecast {
     assumed: [],
     notices: [],
     misfits: [],
+    runs_in: [],
     cautions: [],
   };
 }

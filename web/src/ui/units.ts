@@ -12,37 +12,66 @@ export interface Units {
   temperature: TemperatureUnit;
   weight: WeightUnit;
   volume: VolumeUnit;
+  drink: DrinkMeasure;
 }
 
+interface Reading extends Units {
+  /** The house's, for what this browser's user chose nothing of. */
+  house: Units;
+  chosen: Partial<Units>;
+  /** Read amounts so here, whatever the house does. */
+  set: (chosen: Partial<Units>) => void;
+  /** The house reads amounts so; what is no longer chosen here follows it. */
+  follow: (house: Units, chosen?: Partial<Units>) => void;
+}
+
+const AS_STORED: Units = { temperature: "C", weight: "g", volume: "mL", drink: "weight" };
+const read = (house: Units, chosen: Partial<Units>) => ({ house, chosen, ...house, ...chosen });
+
 /** How this browser's user reads amounts; what is stored is °C, g and mL. */
-export const useUnits = create<
-  Units & {
-    drink: DrinkMeasure;
-    set: (units: Partial<Units & { drink: DrinkMeasure }>) => void;
-  }
->()(
+export const useUnits = create<Reading>()(
   persist(
-    (set) => ({
-      temperature: "C",
-      weight: "g",
-      volume: "mL",
-      drink: "weight",
-      set: (units) => set(units),
+    (set, get) => ({
+      ...read(AS_STORED, {}),
+      set: (chosen) => set(read(get().house, { ...get().chosen, ...chosen })),
+      follow: (house, chosen = get().chosen) => set(read(house, chosen)),
     }),
     {
       name: "vapocline.units",
       version: 1,
+      partialize: ({ house, chosen }) => ({ house, chosen }),
+      merge: (kept, now) => {
+        const { house = AS_STORED, chosen = {} } = (kept ?? {}) as Partial<Reading>;
+        return { ...now, ...read(house, chosen) };
+      },
       // Before there were ounces the drink was told in "g" or "mL".
       migrate: (old) => {
-        const { drink, ...rest } = old as { drink?: string };
-        return { ...rest, drink: drink === "mL" ? "glass" : "weight" } as never;
+        const { temperature = "C", drink } = old as { temperature?: string; drink?: string };
+        return { chosen: { temperature, drink: drink === "mL" ? "glass" : "weight" } } as never;
       },
     },
   ),
 );
 
+export const DEGREES = [
+  { value: "C", words: "°C" },
+  { value: "F", words: "°F" },
+] as const;
+export const WEIGHTS = [
+  { value: "g", words: "g" },
+  { value: "oz", words: "oz" },
+] as const;
+export const VOLUMES = [
+  { value: "mL", words: "mL" },
+  { value: "fl oz", words: "fl oz" },
+] as const;
+export const DRINK_MEASURES = [
+  { value: "weight", words: "weighed" },
+  { value: "glass", words: "in a marked glass" },
+] as const;
+
 /** The units as the server and a key take them. */
-export const unitsNamed = ({ temperature, weight, volume }: Units) =>
+export const unitsNamed = ({ temperature, weight, volume }: Omit<Units, "drink">) =>
   `${temperature}, ${weight}, ${volume}`;
 
 readWordsIn(unitsNamed(useUnits.getState()));
@@ -74,14 +103,14 @@ function scaleOf(unit: string, units: Units): Scale {
  */
 export function amountNumber(value: number, unit: string, digits?: number) {
   const { factor, zero, finer } = scaleOf(unit, useUnits.getState());
-  const read = value * factor + zero;
-  if (digits !== undefined) return read.toFixed(decimals(read, digits, finer));
-  return String(Number(read.toFixed(unit === "°C" && factor !== 1 ? 1 : 3)));
+  const number = value * factor + zero;
+  if (digits !== undefined) return number.toFixed(decimals(number, digits, finer));
+  return String(Number(number.toFixed(unit === "°C" && factor !== 1 ? 1 : 3)));
 }
 
 /** Decimals that keep the fineness of `digits`: two more for ounces, fewer once there are ten. */
-function decimals(read: number, digits: number, finer: number) {
-  const whole = finer === 0 ? 1 : Math.abs(read).toFixed(0).length;
+function decimals(value: number, digits: number, finer: number) {
+  const whole = finer === 0 ? 1 : Math.abs(value).toFixed(0).length;
   return Math.max(0, digits + finer + 1 - Math.max(1, whole));
 }
 

@@ -3,6 +3,7 @@ import { memo, useState } from "react";
 import { answered, client, type FixEffect, type Misfit } from "../../api/client";
 import { benchQuery, checkQuery, fixesQuery } from "../../api/queries";
 import { failureWords } from "../../api/refusals";
+import { useChangeBench } from "../../api/useChangeBench";
 import { useSetup } from "../../api/useSetup";
 import { useOverlay } from "../../bench/overlay";
 import { differenceWords } from "../../profile/differences";
@@ -26,7 +27,8 @@ export function useCheck(profile: LooseProfile, now: ForecastNow) {
   });
   if (now.refused) return check.error ? undefined : check.data;
   const misfits = now.answered?.forecast.misfits;
-  return name && misfits ? { machine_name: name, misfits } : undefined;
+  const runs_in = now.answered?.forecast.runs_in ?? [];
+  return name && misfits ? { machine_name: name, misfits, runs_in } : undefined;
 }
 
 type Check = NonNullable<ReturnType<typeof useCheck>>;
@@ -38,6 +40,7 @@ export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; 
   const open = useOverlay((state) => state.open);
   const setup = useSetup();
   const misfits = check.misfits;
+  const set = useChangeBench();
   const effects = useQuery({
     ...fixesQuery(setup, profile),
     enabled: Boolean(setup) && misfits.length > 0,
@@ -53,6 +56,21 @@ export const FitsMachine = memo(function FitsMachine(props: { planned: Planned; 
       <h2>
         {misfits.length ? `Does not fit ${check.machine_name}` : `Fits ${check.machine_name}`}
       </h2>
+      {check.runs_in.length > 0 && (
+        <p className="mt-1 flex flex-wrap items-center gap-2" data-part="modes">
+          It runs in another mode:
+          {check.runs_in.map((mode) => (
+            <Button
+              key={mode}
+              disabled={set.isPending}
+              onClick={() => set.mutate({ machine_mode: mode })}
+            >
+              Set to {mode}
+            </Button>
+          ))}
+        </p>
+      )}
+      {set.error && <FieldError>{failureWords(set.error) ?? ""}</FieldError>}
       {misfits.length > 1 && (
         <FixButton
           words={`Fix all ${misfits.length}`}

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { careDueQuery } from "../../api/care";
 import { answered, type Bench, client, type Prepared } from "../../api/client";
 import { useActions } from "../../bench/actions";
+import { ChecksDialog } from "../../house/HouseChecks";
 import { SetWater } from "../../profile/SetWater";
 import { usePreparing } from "../../shots/preparing";
 import { Button } from "../../ui/Button";
@@ -14,7 +15,6 @@ import { ErrorNote } from "../../ui/Messages";
 import { NumberField, type Typed } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
 import { amountNumber } from "../../ui/units";
-import { ChecksDialog } from "./ChecksDialog";
 
 type Item = Prepared["items"][number];
 

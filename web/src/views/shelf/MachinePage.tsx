@@ -25,6 +25,7 @@ import {
   hasPumpCurve,
   heatSentence,
   limitsSentence,
+  modesSentence,
   preambleSentence,
   programSentence,
   stepsSentence,
@@ -65,16 +66,7 @@ export function MachinePage({ id }: { id: number | undefined }) {
       >
         <Part name="The machine" words={controlSentence}>
           <Text path="name" label="Name" />
-          <Pick
-            path="control.kind"
-            label="Controls"
-            options={CONTROLS}
-            chosen={(kind: ControlKind) => ({
-              kind,
-              ...CONTROLS.find((one) => one.value === kind)?.begins,
-            })}
-          />
-          <ControlFields />
+          <ControlFields at="" />
           <Text path="note" label="Note" lines={2} />
         </Part>
         <Part name="Limits" words={limitsSentence}>
@@ -85,9 +77,12 @@ export function MachinePage({ id }: { id: number | undefined }) {
           <Num path="steps.seconds" label="Time" unit="s" />
         </Part>
         <Part name="Its program" words={programSentence}>
-          <ProgramFields />
+          <ProgramFields at="" />
         </Part>
-        <PreambleFields />
+        <PreamblePart />
+        <Part name="Modes" words={modesSentence}>
+          <ModesFields />
+        </Part>
         <Part name="Water path" words={waterPathSentence}>
           <Num path="head_free_ml" label="Head fills with" unit="mL" />
           <Num path="head_trapped_ml" label="Trapped air" unit="mL" />
@@ -161,15 +156,37 @@ function documentOf(machine: Machine) {
   return rest;
 }
 
-function ControlFields() {
-  const kind = useFieldValue<ControlKind>("control.kind");
-  const springs = useFieldValue<object[] | undefined>("control.springs") ?? [];
+/** Where the fields of the machine's own control lie, or of one of its other modes. */
+interface At {
+  at: "" | `modes.${number}.`;
+}
+
+function ControlFields({ at }: At) {
+  return (
+    <>
+      <Pick
+        path={`${at}control.kind`}
+        label="Controls"
+        options={CONTROLS}
+        chosen={(kind: ControlKind) => ({
+          kind,
+          ...CONTROLS.find((one) => one.value === kind)?.begins,
+        })}
+      />
+      <KindFields at={at} />
+    </>
+  );
+}
+
+function KindFields({ at }: At) {
+  const kind = useFieldValue<ControlKind>(`${at}control.kind`);
+  const springs = useFieldValue<object[] | undefined>(`${at}control.springs`) ?? [];
   const setPart = useSetPart();
-  if (kind === "valve") return <Num path="control.pump_bar" label="Pump" unit="bar" />;
+  if (kind === "valve") return <Num path={`${at}control.pump_bar`} label="Pump" unit="bar" />;
   if (kind === "staged")
     return (
       <Pick
-        path="control.holds"
+        path={`${at}control.holds`}
         label="Each stage holds"
         options={[
           { value: "pressure", words: "a pressure" },
@@ -180,15 +197,15 @@ function ControlFields() {
   if (kind === "hand-lever")
     return (
       <>
-        <Num path="control.bar_per_kg" label="Puck for each kg" unit="bar" step={0.01} />
-        <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
+        <Num path={`${at}control.bar_per_kg`} label="Puck for each kg" unit="bar" step={0.01} />
+        <Num path={`${at}control.stroke_ml`} label="Stroke" unit="mL" step={1} />
       </>
     );
   if (kind === "soft-start")
     return (
       <>
-        <Num path="control.pump_bar" label="Pump" unit="bar" />
-        <Num path="control.rise_s" label="Comes up in" unit="s" />
+        <Num path={`${at}control.pump_bar`} label="Pump" unit="bar" />
+        <Num path={`${at}control.rise_s`} label="Comes up in" unit="s" />
       </>
     );
   if (kind !== "spring-lever") return null;
@@ -197,20 +214,24 @@ function ControlFields() {
       {springs.map((_spring, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: springs are first and second
         <span key={i} className="contents">
-          <Num path={`control.springs.${i}.top_bar`} label={`Spring ${i + 1}, drawn`} unit="bar" />
           <Num
-            path={`control.springs.${i}.end_bar`}
+            path={`${at}control.springs.${i}.top_bar`}
+            label={`Spring ${i + 1}, drawn`}
+            unit="bar"
+          />
+          <Num
+            path={`${at}control.springs.${i}.end_bar`}
             label={`Spring ${i + 1}, at its end`}
             unit="bar"
           />
           <Num
-            path={`control.springs.${i}.from_ml`}
+            path={`${at}control.springs.${i}.from_ml`}
             label={`Spring ${i + 1} falls from`}
             unit="mL"
             step={1}
           />
           <Num
-            path={`control.springs.${i}.to_ml`}
+            path={`${at}control.springs.${i}.to_ml`}
             label={`Spring ${i + 1} falls until`}
             unit="mL"
             step={1}
@@ -222,7 +243,7 @@ function ControlFields() {
         className="self-end"
         onClick={() =>
           setPart(
-            "control.springs",
+            `${at}control.springs`,
             springs.length === 1
               ? [...springs, { top_bar: 2.5, end_bar: 1.5, from_ml: 0, to_ml: null }]
               : springs.slice(0, 1),
@@ -231,8 +252,8 @@ function ControlFields() {
       >
         {springs.length === 1 ? "Add a second spring" : "Only one spring"}
       </Button>
-      <Num path="control.stroke_ml" label="Stroke" unit="mL" step={1} />
-      <Num path="control.line_bar" label="Line, lever drawn" unit="bar" />
+      <Num path={`${at}control.stroke_ml`} label="Stroke" unit="mL" step={1} />
+      <Num path={`${at}control.line_bar`} label="Line, lever drawn" unit="bar" />
     </>
   );
 }
@@ -273,20 +294,26 @@ function LimitFields() {
   );
 }
 
-function ProgramFields() {
+function ProgramFields({ at }: At) {
   return (
     <>
-      <Num path="program.stages" label="Stages, at most" unit="" step={1} placeholder="any" />
-      <Num path="program.slots" label="Slots" unit="" step={1} />
       <Num
-        path="program.name_length"
+        path={`${at}program.stages`}
+        label="Stages, at most"
+        unit=""
+        step={1}
+        placeholder="any"
+      />
+      <Num path={`${at}program.slots`} label="Slots" unit="" step={1} />
+      <Num
+        path={`${at}program.name_length`}
         label="Letters in a name"
         unit=""
         step={1}
         placeholder="any"
       />
       <Pick
-        path="program.characters"
+        path={`${at}program.characters`}
         label="Letters"
         options={[
           { value: "any", words: "any" },
@@ -295,38 +322,98 @@ function ProgramFields() {
         ]}
       />
       <span className="flex flex-wrap gap-x-4 gap-y-1 leading-7">
-        <Tick path="program.ramps" label="levels may move within a stage" />
-        <Tick path="program.pauses" label="the pump may rest within a shot" />
-        <Tick path="program.limits" label="the other variable can be limited" />
+        <Tick path={`${at}program.ramps`} label="levels may move within a stage" />
+        <Tick path={`${at}program.pauses`} label="the pump may rest within a shot" />
+        <Tick path={`${at}program.limits`} label="the other variable can be limited" />
       </span>
-      <Several path="program.exits" label="Stages end by" options={EXITS} allIsNull />
-      <Several path="program.along" label="Moves go along" options={ALONG} />
+      <Several path={`${at}program.exits`} label="Stages end by" options={EXITS} allIsNull />
+      <Several path={`${at}program.along`} label="Moves go along" options={ALONG} />
     </>
   );
 }
 
 /** What the machine does before any program, which nobody can change. */
-function PreambleFields() {
+function PreamblePart() {
   const preamble = useFieldValue<object | null>("preamble");
-  const setPart = useSetPart();
   const kind = useFieldValue<ControlKind>("control.kind");
   if (!hasPump(kind) && !preamble) return null;
   return (
     <Part name="Before any program" words={preambleSentence}>
+      <PreambleFields at="" />
+    </Part>
+  );
+}
+
+function PreambleFields({ at }: At) {
+  const preamble = useFieldValue<object | null>(`${at}preamble`);
+  const setPart = useSetPart();
+  return (
+    <>
       {preamble && (
         <>
-          <Num path="preamble.flow_ml_s" label="Pre-wet flow" unit="mL/s" />
-          <Num path="preamble.wet_s" label="Pre-wet for" unit="s" step={0.5} />
-          <Num path="preamble.soak_s" label="Soak" unit="s" step={0.5} />
+          <Num path={`${at}preamble.flow_ml_s`} label="Pre-wet flow" unit="mL/s" />
+          <Num path={`${at}preamble.wet_s`} label="Pre-wet for" unit="s" step={0.5} />
+          <Num path={`${at}preamble.soak_s`} label="Soak" unit="s" step={0.5} />
         </>
       )}
       <Button
         className="self-end"
-        onClick={() => setPart("preamble", preamble ? null : { flow_ml_s: 3, wet_s: 2, soak_s: 3 })}
+        onClick={() =>
+          setPart(`${at}preamble`, preamble ? null : { flow_ml_s: 3, wet_s: 2, soak_s: 3 })
+        }
       >
         {preamble ? "Remove pre-wetting" : "Add pre-wetting"}
       </Button>
-    </Part>
+    </>
+  );
+}
+
+const MOST_MODES = 5; // besides the first
+
+/** Other ways the same machine is controlled, each set on it before a shot. */
+function ModesFields() {
+  const modes = useFieldValue<object[] | undefined>("modes") ?? [];
+  const first = useFieldValue<string | null>("mode");
+  const setPart = useSetPart();
+  const add = () => {
+    if (first === null) setPart("mode", "usual");
+    const { program } = NEW_MACHINE;
+    const begun = { name: "", control: { kind: "pressure-loop" }, program, preamble: null };
+    setPart("modes", [...modes, begun]);
+  };
+  const remove = (at: number) => {
+    const left = modes.filter((_, i) => i !== at);
+    setPart("modes", left);
+    if (left.length === 0) setPart("mode", null);
+  };
+  return (
+    <>
+      {modes.length > 0 && <Text path="mode" label="What is set as above is called" />}
+      {modes.map((_mode, i) => (
+        <fieldset
+          // biome-ignore lint/suspicious/noArrayIndexKey: a mode is its place
+          key={i}
+          className="flex basis-full flex-wrap gap-x-5.5 gap-y-2 border-t border-t-rule pt-2"
+          aria-label={`Mode ${i + 2}`}
+        >
+          <Text path={`modes.${i}.name`} label="Mode" placeholder="what the machine calls it" />
+          <ControlFields at={`modes.${i}.`} />
+          <PreambleFields at={`modes.${i}.`} />
+          <details className="basis-full">
+            <summary className="text-action">Its program</summary>
+            <div className="flex flex-wrap gap-x-5.5 gap-y-2 pt-1">
+              <ProgramFields at={`modes.${i}.`} />
+            </div>
+          </details>
+          <Button onClick={() => remove(i)}>Remove this mode</Button>
+        </fieldset>
+      ))}
+      {modes.length < MOST_MODES && (
+        <Button className="self-end" onClick={add}>
+          Add a mode
+        </Button>
+      )}
+    </>
   );
 }
 

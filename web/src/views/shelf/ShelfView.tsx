@@ -16,6 +16,7 @@ import { BasketPage } from "./BasketPage";
 import { CarePage } from "./CarePage";
 import { CoffeePage } from "./CoffeePage";
 import { GrinderPage } from "./GrinderPage";
+import { HousePage } from "./HousePage";
 import { MachinePage } from "./MachinePage";
 import { PreparationPage } from "./PreparationPage";
 import { mineralWords, WaterPage } from "./WaterPage";
@@ -29,6 +30,7 @@ const KINDS = [
   { kind: "preparations", words: "Preparations", one: "preparation" },
 ] as const;
 const CARE = "care";
+const HOUSE = "house";
 type Kind = (typeof KINDS)[number]["kind"];
 
 interface Line {
@@ -37,11 +39,11 @@ interface Line {
   hint: string;
 }
 
-/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters, ways of preparing; what falls due. */
+/** Shelf: machines with their calibrations and slots, coffees with their bags, grinders, baskets, waters, ways of preparing; what falls due, what the house chose. */
 export function ShelfView() {
   const { kind = "machines", id } = useParams();
   const found = KINDS.find((one) => one.kind === kind);
-  if (!found && kind !== CARE) return <Navigate to="/shelf/machines" replace />;
+  if (!found && kind !== CARE && kind !== HOUSE) return <Navigate to="/shelf/machines" replace />;
   return (
     <main className="flex flex-1 flex-col min-h-0 pt-2.5 pb-0 px-5 max-phone:pt-2 max-phone:pb-0 max-phone:px-2.5">
       <div className="flex flex-wrap items-baseline gap-y-1 gap-x-6">
@@ -62,10 +64,19 @@ export function ShelfView() {
           <Link to="/shelf/care" aria-current={kind === CARE ? "page" : undefined}>
             Care
           </Link>
+          <Link to="/shelf/house" aria-current={kind === HOUSE ? "page" : undefined}>
+            House
+          </Link>
           <Link to="/shelf/learnt">What the shots taught</Link>
         </nav>
       </div>
-      {found ? <Standing kind={found.kind} one={found.one} id={id} /> : <CarePage />}
+      {found ? (
+        <Standing kind={found.kind} one={found.one} id={id} />
+      ) : kind === CARE ? (
+        <CarePage />
+      ) : (
+        <HousePage />
+      )}
     </main>
   );
 }

@@ -69,6 +69,13 @@ export function limitsSentence(said: Json) {
     .join("");
 }
 
+export function modesSentence(said: Json) {
+  const modes = (said.modes ?? []) as Json[];
+  if (modes.length === 0) return "It has one mode. Another is another way to control it.";
+  const others = modes.map((one) => `${one.name}: ${controlWords(kindOf(one))}`);
+  return `${said.mode}, as above; ${others.join("; ")}. The bench says which one it is set to.`;
+}
+
 export function stepsSentence(said: Json) {
   const steps = part(said, "steps");
   const kind = kindOf(said);

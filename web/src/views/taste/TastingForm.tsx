@@ -1,15 +1,13 @@
 import { Radio, RadioGroup, Tab, TabGroup, TabList } from "@headlessui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { answered, client, type Form, type Shot, type Tasting } from "../../api/client";
-import { keepChange } from "../../api/keepAnswer";
-import { formQuery, houseLinesQuery } from "../../api/queries";
-import { failureWords } from "../../api/refusals";
+import type { Form, Shot, Tasting } from "../../api/client";
+import { houseLinesQuery } from "../../api/house";
+import { formQuery } from "../../api/queries";
+import { HouseLines } from "../../house/HouseLines";
 import { Drop } from "../../ui/Drop";
 import { ErrorNote } from "../../ui/Messages";
-import { FieldError } from "../../ui/NumberField";
 import { cn, styles } from "../../ui/styles";
-import { Tick, toggled } from "../../ui/Tick";
 import { WordTags } from "../../ui/WordTags";
 import { saysNothing, useTasting } from "./useTasting";
 
@@ -51,7 +49,7 @@ function OpenForm({ shot, form }: { shot: Shot; form: Pick<Form, "prompts" | "fr
       <div className="my-3 flex flex-wrap gap-3">
         <Segments label="Warmth" options={WARMTHS} index={warmth} onChange={setWarmth} />
         <Segments label="Served" options={SERVED} index={served} onChange={setServed} />
-        <ChooseLines />
+        <Drop words="Lines">{() => <HouseLines />}</Drop>
       </div>
       {age !== null && (
         <p className="mb-2 text-quiet" data-part="age">
@@ -85,48 +83,6 @@ function ageWords(age: number, prompts: Form["prompts"]) {
   const next = prompts.find((one) => one.due_s > age);
   const later = next ? `; taste it ${next.warmth} in ${clock(next.due_s - age)}` : "";
   return `The cup is ${clock(age)} old${later}.`;
-}
-
-/** Which lines of the form the house scores. */
-function ChooseLines() {
-  const form = useQuery(formQuery());
-  const house = useQuery(houseLinesQuery());
-  const queryClient = useQueryClient();
-  const choose = useMutation({
-    mutationFn: (lines: NonNullable<typeof house.data>["lines"]) =>
-      answered(client.PUT("/api/house/lines", { body: { lines } })),
-    // What is chosen shows at once, and the next choice starts from it.
-    scope: { id: "house-lines" },
-    onMutate: (lines) => keepChange(queryClient, houseLinesQuery().queryKey, { lines }),
-    onError: () => queryClient.invalidateQueries({ queryKey: houseLinesQuery().queryKey }),
-  });
-  const lines = house.data?.lines ?? [];
-  return (
-    <Drop words="Lines">
-      {() => (
-        <div className="grid gap-1">
-          <p className="text-quiet">
-            The lines of the form that you score here. Scores on other lines are kept.
-          </p>
-          <div className="grid grid-cols-2">
-            {form.data?.attributes.map((one) => {
-              const on = lines.includes(one.field as never);
-              return (
-                <Tick
-                  key={one.field}
-                  on={on}
-                  disabled={on && lines.length === 1}
-                  words={one.name}
-                  change={(next) => choose.mutate(toggled(lines, one.field as never, next))}
-                />
-              );
-            })}
-          </div>
-          {choose.error && <FieldError>{failureWords(choose.error) ?? ""}</FieldError>}
-        </div>
-      )}
-    </Drop>
-  );
 }
 
 function Segments(props: {

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Attribute, SessionSetup, ShotLine } from "../../../api/client";
-import { formQuery, houseLinesQuery } from "../../../api/queries";
+import { houseLinesQuery } from "../../../api/house";
+import { formQuery } from "../../../api/queries";
 import { listed } from "../../../ui/format";
 import { Tick, toggled } from "../../../ui/Tick";
 import { grams } from "../../../ui/units";

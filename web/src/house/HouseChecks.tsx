@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { houseChecksQuery, useChooseHouseChecks } from "../../api/checks";
-import type { HouseChecks, OwnLine } from "../../api/client";
-import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { ErrorNote, Loading, PageError } from "../../ui/Messages";
-import { Modal } from "../../ui/Modal";
-import { styles } from "../../ui/styles";
+import { houseChecksQuery, useChooseHouseChecks } from "../api/checks";
+import type { HouseChecks, OwnLine } from "../api/client";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { ErrorNote, Loading, PageError } from "../ui/Messages";
+import { Modal } from "../ui/Modal";
+import { styles } from "../ui/styles";
 
 const WHEN = [
   { value: "every time", words: "every time" },
@@ -38,23 +38,24 @@ const PLACES = [
 
 const NEW_LINE: OwnLine = { words: "", after: "tamp", when: "every time" };
 
-/** What the house asks before the pump starts. */
+/** What the house asks before the pump starts, from the checks themselves. */
 export function ChecksDialog({ open, close }: { open: boolean; close: () => void }) {
-  const kept = useQuery({ ...houseChecksQuery(), enabled: open });
   return (
     <Modal open={open} close={close} wide title="Start checks">
-      {kept.isError ? (
-        <PageError error={kept.error} retry={() => kept.refetch()} />
-      ) : kept.data ? (
-        <Lines start={kept.data} close={close} />
-      ) : (
-        <Loading what="the checks" />
-      )}
+      <HouseChecksForm close={close} />
     </Modal>
   );
 }
 
-function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
+/** What the house asks before the pump starts. */
+export function HouseChecksForm({ close }: { close?: () => void }) {
+  const kept = useQuery(houseChecksQuery());
+  if (kept.isError) return <PageError error={kept.error} retry={() => kept.refetch()} />;
+  if (!kept.data) return <Loading what="the checks" />;
+  return <Lines start={kept.data} close={close} />;
+}
+
+function Lines({ start, close }: { start: HouseChecks; close: (() => void) | undefined }) {
   const [when, setWhen] = useState(start.when ?? {});
   const [own, setOwn] = useState(start.own);
   const choose = useChooseHouseChecks();
@@ -71,7 +72,7 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
       className="grid gap-4"
       onSubmit={(event) => {
         event.preventDefault();
-        choose.mutate({ when, own }, { onSuccess: close });
+        choose.mutate({ when, own }, { onSuccess: () => close?.() });
       }}
     >
       <p className="text-quiet">
@@ -141,8 +142,13 @@ function Lines({ start, close }: { start: HouseChecks; close: () => void }) {
       <div className="flex flex-wrap gap-2">
         <Button onClick={() => setOwn([...own, NEW_LINE])}>Add a check</Button>
         <span className="flex-1" />
-        <Button onClick={close}>Cancel</Button>
-        <Button kind="main" type="submit" disabled={choose.isPending}>
+        {close && <Button onClick={close}>Cancel</Button>}
+        {!close && choose.isSuccess && (
+          <span role="status" className="leading-7 text-quiet">
+            Saved
+          </span>
+        )}
+        <Button kind={close ? "main" : "plain"} type="submit" disabled={choose.isPending}>
           Save
         </Button>
       </div>
