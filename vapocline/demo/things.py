@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
 
 from vapocline.core.coffee.basket import Basket
 from vapocline.core.coffee.coffee import Coffee
@@ -62,14 +62,14 @@ MACHINES = (
     ),
     Machine(
         name="Millrace",
-        mode="by flow",
+        mode="flow",
         control=FlowLoop(),
         top_flow_ml_s=7,
         relief_bar=10,
         steps=Steps(flow_ml_s=0.2, seconds=0.5),
         program=ProgramLimits(stages=6, slots=4, name_length=10, characters="plain"),
         note="Tracks flow; pressure is what stands in its way.",
-        modes=(Mode(name="nine bar", control=SoftStart(pump_bar=9, rise_s=4)),),
+        modes=(Mode(name="flow and pressure", control=BothLoops()),),
     ),
     Machine(
         name="Tide Mill",
@@ -136,6 +136,12 @@ BASKETS = (
 )
 
 
+def month_before(today: date, months: int) -> str:
+    """The month that was so many months ago, as a harvest is written."""
+    passed = today.year * 12 + today.month - 1 - months
+    return f"{passed // 12}-{passed % 12 + 1:02d}"
+
+
 def furnish(context: Context) -> None:
     """Put everything on the shelf, and the house coffee on the bench."""
     today = context.today()
@@ -147,6 +153,12 @@ def furnish(context: Context) -> None:
             bag_g=1000,
             bag_price=30,
             process="washed",
+            lot="Upper Fold 12",
+            variety="Saltmarsh",
+            dried="raised beds",
+            crop=month_before(today, 9),
+            altitude_m=1750,
+            score=86,
             note="The house coffee: plum, cocoa husk.",
         ),
         Coffee(
@@ -155,6 +167,11 @@ def furnish(context: Context) -> None:
             roasted_on=today - timedelta(days=21),
             bag_g=500,
             process="natural",
+            variety="Heron",
+            dried="patio",
+            crop=month_before(today, 7),
+            altitude_m=2050,
+            score=88.5,
             note="Bright and thin-skinned; wants time and heat.",
         ),
         Coffee(
@@ -170,6 +187,8 @@ def furnish(context: Context) -> None:
             roasted_on=today - timedelta(days=15),
             bag_g=500,
             decaf=True,
+            process="washed",
+            dried="raised beds",
             note="For the evening.",
         ),
     ]

@@ -12,12 +12,14 @@ from tests.desk.next.own_coffee import PRESSED, WithOwnCoffee
 from tests.factories import pressure, profile, seconds
 from tests.parts import at_time
 from vapocline.core.base.problems import ConflictError, NotFoundError
+from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.taste.spreads import HouseSpreads, ScoreSpread
 from vapocline.desk.bench.bench import BenchChange, change_bench, read_bench
 from vapocline.desk.next.next import Taken, take_change
 from vapocline.desk.plan.profiles import NewProfile, start_profile
 from vapocline.desk.read.set_aside import SetAside, set_aside
 from vapocline.desk.read.unread import read_what_is_unread
+from vapocline.desk.shelf.coffees import change_coffee
 from vapocline.desk.taste.spread import effect_sd_here, spreads_here
 from vapocline.desk.trail.summary import BaselineSaid, pin_baseline, read_summary
 from vapocline.desk.trail.trail import TrailNode, TrailQuery, read_trail
@@ -199,6 +201,19 @@ class OfACoffee(WithOwnCoffee):
         kept = read_summary(self.context, self.coffee).baseline
         assert kept
         self.assertEqual(kept.shot.id, number)
+
+    def test_coffees_of_which_roasters_say_the_same_are_named_once_they_were_pulled(self) -> None:
+        self.pulled()
+        other, _grinder = add(self.context, "Much like it")
+        for number, name in ((self.coffee, self._testMethodName[5:60]), (other, "Much like it")):
+            facts = {"name": name, "variety": "Heron", "altitude_m": 1800}
+            change_coffee(self.context, number, Coffee.model_validate(facts))
+        self.assertEqual(read_summary(self.context, self.coffee).alike, [])
+        change_bench(self.context, BenchChange(coffee_id=other))
+        self.pulled()
+        [alike] = read_summary(self.context, self.coffee).alike
+        self.assertEqual((alike.id, alike.shots), (other, 1))
+        self.assertEqual(alike.shares, ["Heron", "about 1800 m"])
 
     def test_there_is_no_trail_of_no_coffee(self) -> None:
         for read in (

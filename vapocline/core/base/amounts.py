@@ -21,7 +21,7 @@ class Units(NamedTuple):
     volume: VolumeUnit = "mL"
 
 
-class _Scale(NamedTuple):
+class _ReadIn(NamedTuple):
     """How a unit is read in another: times `factor`, plus `zero`, with `finer` more decimals."""
 
     unit: str
@@ -32,9 +32,9 @@ class _Scale(NamedTuple):
 
 OZ_G, FL_OZ_ML = 28.349523, 29.573530  # avoirdupois; United States customary
 SCALES = {
-    ("°C", "F"): _Scale("°F", 1.8, 32.0, 0),
-    ("g", "oz"): _Scale("oz", 1 / OZ_G, 0.0, 2),
-    ("mL", "fl oz"): _Scale("fl oz", 1 / FL_OZ_ML, 0.0, 2),
+    ("°C", "F"): _ReadIn("°F", 1.8, 32.0, 0),
+    ("g", "oz"): _ReadIn("oz", 1 / OZ_G, 0.0, 2),
+    ("mL", "fl oz"): _ReadIn("fl oz", 1 / FL_OZ_ML, 0.0, 2),
 }
 
 AS_STORED = Units()
@@ -63,12 +63,12 @@ def read_in(units: Units) -> Iterator[None]:
 
 def read_unit(unit: str) -> str:
     """A unit as it is read."""
-    return _scale(unit).unit
+    return _read_in(unit).unit
 
 
 def amount_number(value: float, unit: str, digits: int | None = None) -> str:
     """An amount without its unit; with `digits` decimals of `unit`, else at most two."""
-    scale = _scale(unit)
+    scale = _read_in(unit)
     return _number(value * scale.factor + scale.zero, digits, scale.finer)
 
 
@@ -84,14 +84,14 @@ def from_to(before: float, after: float, unit: str) -> str:
 
 def change(by: float, unit: str, digits: int) -> str:
     """By how much an amount changed, with its sign and unit."""
-    scale = _scale(unit)
+    scale = _read_in(unit)
     decimals = _decimals(by * scale.factor, digits, scale.finer)
     return f"{by * scale.factor:+.{decimals}f} {scale.unit}".rstrip()
 
 
 def apart(by: float, unit: str, digits: int | None = None) -> str:
     """A difference of amounts with its unit, unsigned."""
-    scale = _scale(unit)
+    scale = _read_in(unit)
     return f"{_number(by * scale.factor, digits, scale.finer)} {scale.unit}".rstrip()
 
 
@@ -125,12 +125,12 @@ def temperature_apart(by_c: float, digits: int | None = None) -> str:
     return apart(by_c, "°C", digits)
 
 
-def _scale(unit: str) -> _Scale:
+def _read_in(unit: str) -> _ReadIn:
     reads = _reads.get()
     for wanted in reads:
         if (unit, wanted) in SCALES:
             return SCALES[unit, wanted]
-    return _Scale(unit, 1.0, 0.0, 0)
+    return _ReadIn(unit, 1.0, 0.0, 0)
 
 
 def _number(value: float, digits: int | None, finer: int) -> str:

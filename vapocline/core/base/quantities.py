@@ -89,6 +89,8 @@ RANGES: Mapping[str, Range] = {
     "alkalinity_mg_l": Range(0, 1000, "mg/L"),
     "salt_mg_l": Range(0, 3000, "mg/L"),
     "bag_price": Range(0.01, 1_000_000, ""),
+    "altitude_m": Range(0, 4000, "m"),
+    "cup_score": Range(0, 100, "points"),
     "warm_up_min": Range(0, 120, "min"),
     "leveller_mm": Range(1, 40, "mm"),
     "tamp_kg": Range(1, 60, "kg"),
@@ -198,6 +200,8 @@ BagG = Annotated[float, Within("bag_g")]
 HardnessMgL = Annotated[float, Within("hardness_mg_l")]  # as CaCO3
 AlkalinityMgL = Annotated[float, Within("alkalinity_mg_l")]  # as CaCO3
 SaltMgL = Annotated[float, Within("salt_mg_l")]
+AltitudeM = Annotated[float, Within("altitude_m")]
+CupScore = Annotated[float, Within("cup_score")]
 BagPrice = Annotated[float, Within("bag_price")]  # in the house's money
 WarmUpMin = Annotated[float, Within("warm_up_min")]
 LevellerMm = Annotated[float, Within("leveller_mm")]

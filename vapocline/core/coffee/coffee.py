@@ -3,20 +3,51 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal, cast, get_args
+from typing import Annotated, Literal, cast, get_args
+
+from pydantic import AfterValidator
+from pydantic_core import PydanticCustomError
 
 from vapocline.core.base.document import Answer, Document, Name, Note
-from vapocline.core.base.quantities import BagG, BagPrice, CremaMlPerG, DensityGMl
+from vapocline.core.base.quantities import (
+    AltitudeM,
+    BagG,
+    BagPrice,
+    CremaMlPerG,
+    CupScore,
+    DensityGMl,
+)
 
 Process = Literal["washed", "honey", "natural", "unknown"]
 Roast = Literal["light", "medium-light", "medium", "medium-dark", "dark"]
+
+
+def _short(words: str) -> str:
+    if len(words.strip()) > MOST_LETTERS:
+        accepted = f"at most {MOST_LETTERS} letters"
+        raise PydanticCustomError("fact", "fact", {"got": f"{len(words)}", "accepted": accepted})
+    return words.strip()
+
+
+def _month(words: str) -> str:
+    try:
+        date.fromisoformat(f"{words}-01")
+    except ValueError:
+        raise PydanticCustomError("month", "month", {"accepted": "a month as 2026-03"}) from None
+    return words
+
+
+MOST_LETTERS = 60
+Fact = Annotated[Note, AfterValidator(_short)]
+CropMonth = Annotated[str, AfterValidator(_month)]
 
 
 class Coffee(Document):
     """One coffee, and the bag it is pulled from now: its roast date, what it held, g, and cost.
 
     `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
-    measured. Both are the model's own where unknown.
+    measured. Both are the model's own where unknown. What the roaster says besides, from `lot` to
+    `score`, groups coffees and is in no forecast; `crop` is the month of its harvest.
     """
 
     name: Name
@@ -29,6 +60,12 @@ class Coffee(Document):
     blend: bool = False
     density_g_ml: DensityGMl | None = None
     crema_ml_per_g: CremaMlPerG | None = None
+    lot: Fact = ""
+    variety: Fact = ""
+    dried: Fact = ""
+    crop: CropMonth | None = None
+    altitude_m: AltitudeM | None = None
+    score: CupScore | None = None
     note: Note = ""
 
 

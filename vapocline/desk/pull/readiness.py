@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from contextlib import closing
 from datetime import datetime, time, timedelta
 from typing import NamedTuple
@@ -10,13 +11,14 @@ from pydantic import BaseModel, ConfigDict
 
 from vapocline.core.base.amounts import grams
 from vapocline.core.base.document import Answer
-from vapocline.core.base.problems import DeviceError
+from vapocline.core.base.problems import DeviceError, Problem
 from vapocline.core.base.quantities import WarmUpMin
 from vapocline.core.learn.doses import Doses
 from vapocline.core.machine.care import switch_on_at
 from vapocline.core.machine.check import machine_problems
 from vapocline.core.machine.machine import Machine
 from vapocline.core.plan.start_water import StartWater, meant_water
+from vapocline.core.profile.profile import Profile
 from vapocline.core.pull.cues import Cue, cue_sheet
 from vapocline.core.pull.house_checks import of_house
 from vapocline.core.pull.portafilter import other_warmth
@@ -86,7 +88,7 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         setting = _setting(bench, request)
         retained = None if request.dry else retention_of(session, bench, setting)
     misfit = machine_problems(profile, bench.machine)
-    says = [str(problem) for problem in misfit[:1]]
+    says = [_misfit_words(problem, profile) for problem in misfit[:1]]
     if misfit and (able := other_modes(context, bench.machine, profile)):
         says.append(f"set it to {' or '.join(able)}, which can")
     standing = _standing(context, row, says, wait_s)
@@ -108,6 +110,13 @@ def prepare(context: Context, request: PullRequest, wait_s: float | None = None)
         by_hand=by_hand,
         cues=cue_sheet(profile, bench.machine) if by_hand else [],
     )
+
+
+def _misfit_words(problem: Problem, profile: Profile) -> str:
+    """What the machine cannot take, by the name of its phase: "Rise: 9.5; takes at most 9 bar"."""
+    phase = re.match(r"phases\.(\d+)", problem.field)
+    where = "the profile" if phase is None else profile.phases[int(phase[1])].name
+    return f"{where}: {problem.got}; takes {problem.accepted}"
 
 
 def hand_of(row: MachineRow, machine: Machine) -> ByHand | None:

@@ -74,11 +74,13 @@ class CareLine(Answer):
 
 
 class CalibrationDue(Answer):
-    """A calibration in use, its age, and why it is to be measured again."""
+    """A calibration in use, its age, when it is due by that alone, and why it is to be measured
+    again."""
 
     what: str
     words: str
     measured_at: datetime
+    due_at: datetime
     state: CareState
     because: str | None
 
@@ -311,6 +313,7 @@ def _calibration(
         what=calibration.what,
         words=CALIBRATION_WORDS[calibration.what],  # type: ignore[index]
         measured_at=calibration.measured_at,
+        due_at=calibration.measured_at + timedelta(days=CALIBRATION_DAYS),
         state="fine" if because is None else "due",
         because=because,
     )

@@ -16,6 +16,7 @@ from vapocline.store.database import transaction
 from vapocline.store.learn import ask_to_learn_again
 from vapocline.store.tables import BagRow, CoffeeRow
 
+FACTS = ("lot", "variety", "dried", "crop", "altitude_m", "score")
 OF_BAG = {"roasted_on", "bag_g", "bag_price"}
 
 
@@ -41,7 +42,7 @@ class ShelvedCoffee(Coffee):
 
 def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
     """A stored coffee as the user sees it."""
-    coffee = _coffee(row)
+    coffee = plain_coffee(row)
     rested = rest_days(coffee, context.today())
     return ShelvedCoffee(
         **coffee.known(),
@@ -55,7 +56,7 @@ def coffee_of(context: Context, row: CoffeeRow) -> ShelvedCoffee:
     )
 
 
-def _coffee(row: CoffeeRow) -> Coffee:
+def plain_coffee(row: CoffeeRow) -> Coffee:
     """A coffee and its bag in use."""
     newest = row.bags[-1] if row.bags else BagRow()
     return Coffee(
@@ -69,6 +70,7 @@ def _coffee(row: CoffeeRow) -> Coffee:
         blend=row.blend,
         density_g_ml=row.density_g_ml,
         crema_ml_per_g=row.crema_ml_per_g,
+        **{name: getattr(row, name) for name in FACTS},
         note=row.note,
     )
 
@@ -125,7 +127,7 @@ def change_coffee(
     """Rewrite a coffee and the bag in use, as `seen`. Raises NotFoundError, ConflictError."""
     with transaction(context.sessions) as session:
         row = shelf.read_one(session, CoffeeRow, coffee_id, lock=True)
-        refuse_stale(_coffee(row), coffee, seen)
+        refuse_stale(plain_coffee(row), coffee, seen)
         row.rewrite(_of_coffee(coffee))
         row.bags[-1].rewrite(coffee.model_dump(include=OF_BAG))
         ask_to_learn_again(session, row)

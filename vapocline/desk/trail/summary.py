@@ -10,19 +10,22 @@ from sqlalchemy.orm import Session
 
 from vapocline.core.base.document import Answer
 from vapocline.core.base.problems import ConflictError
+from vapocline.core.coffee.alike import shared_facts
 from vapocline.core.taste.odds import effect_sd
 from vapocline.core.taste.spreads import HouseSpreads
 from vapocline.core.trail.best import CupLiking, Liking, best_of, liking_of
 from vapocline.core.trail.worked import SummedChange, liking_effects, summed_changes
 from vapocline.desk.context import Context
 from vapocline.desk.read.shots import ShotLine, finished, line_of
+from vapocline.desk.shelf.coffees import plain_coffee
 from vapocline.desk.taste.spread import spreads_here
 from vapocline.desk.trail.cups import MOST_CUPS, TrailLayout, cups_of, read_layout, tried_on
 from vapocline.desk.trail.trail import likings_of
-from vapocline.store import shots, trail
+from vapocline.store import shelf, shots, trail
 from vapocline.store.database import transaction
-from vapocline.store.tables import BaselineRow, ShotRow
+from vapocline.store.tables import BaselineRow, CoffeeRow, ShotRow
 
+MOST_ALIKE = 5
 STALE = timedelta(days=3)  # then a baseline's coffee is another
 
 
@@ -59,6 +62,15 @@ class MachineChoice(Answer):
     name: str
 
 
+class AlikeCoffee(Answer):
+    """Another coffee of which its roaster says some of the same, and how many shots it has."""
+
+    id: int
+    name: str
+    shares: list[str]
+    shots: int
+
+
 class TrailChoices(Answer):
     """What the shots of a coffee can be filtered by."""
 
@@ -80,6 +92,7 @@ class TrailSummary(Answer):
     baseline: Baseline | None
     worked: list[SummedChange]
     choices: TrailChoices
+    alike: list[AlikeCoffee]
 
 
 class BaselineSaid(BaseModel):
@@ -127,6 +140,7 @@ def _summary(context: Context, session: Session, coffee_id: int) -> TrailSummary
         baseline=_baseline(context, session, coffee_id, layout),
         worked=summed_changes(tried, effect_sd(liking_effects(tried))),
         choices=_choices(session, coffee_id),
+        alike=_alike(session, coffee_id),
     )
 
 
@@ -170,6 +184,25 @@ def _pull_again(context: Context, session: Session, coffee_id: int, newest: Shot
     if days >= STALE / timedelta(days=1):
         return f"It was last pulled {days:.0f} days ago: pull it again before comparing with it."
     return None
+
+
+def _alike(session: Session, coffee_id: int) -> list[AlikeCoffee]:
+    """Other coffees that were pulled, those with most in common first."""
+    rows = {row.id: row for row in shelf.read_all(session, CoffeeRow)}
+    if coffee_id not in rows:
+        return []
+    here = plain_coffee(rows.pop(coffee_id))
+    found = [
+        AlikeCoffee(
+            id=row.id,
+            name=row.name,
+            shares=shared_facts(here, plain_coffee(row)),
+            shots=sum(bag.shots for bag in row.bags),
+        )
+        for row in rows.values()
+    ]
+    alike = [one for one in found if one.shares and one.shots]
+    return sorted(alike, key=lambda one: (-len(one.shares), one.name))[:MOST_ALIKE]
 
 
 def _choices(session: Session, coffee_id: int) -> TrailChoices:

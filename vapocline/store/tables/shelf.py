@@ -46,6 +46,12 @@ class CoffeeRow(Base):
     blend: Mapped[bool] = mapped_column(server_default="false")
     density_g_ml: Mapped[float | None]
     crema_ml_per_g: Mapped[float | None]
+    lot: Mapped[str] = mapped_column(server_default="")
+    variety: Mapped[str] = mapped_column(server_default="")
+    dried: Mapped[str] = mapped_column(server_default="")
+    crop: Mapped[str | None]
+    altitude_m: Mapped[float | None]
+    score: Mapped[float | None]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     bags: Mapped[list[BagRow]] = relationship(

@@ -13,6 +13,7 @@ export type StartWater = Schemas["StartWater"];
 export type Water = Schemas["ShelvedWater"];
 export type Preparation = Schemas["ShelvedPreparation"];
 export type ThingCare = Schemas["ThingCare"];
+export type CalibrationDue = Schemas["CalibrationDue"];
 export type CareLine = Schemas["CareLine"];
 export type CareInterval = Schemas["Interval"];
 export type CareIntervalSaid = Schemas["IntervalSaid"];

@@ -2990,6 +2990,20 @@ export interface components {
             message: string;
         };
         /**
+         * AlikeCoffee
+         * @description Another coffee of which its roaster says some of the same, and how many shots it has.
+         */
+        AlikeCoffee: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Shares */
+            shares: string[];
+            /** Shots */
+            shots: number;
+        };
+        /**
          * Allowed
          * @description One number that may move, by its path in the plan, and between what.
          */
@@ -3527,7 +3541,8 @@ export interface components {
         };
         /**
          * CalibrationDue
-         * @description A calibration in use, its age, and why it is to be measured again.
+         * @description A calibration in use, its age, when it is due by that alone, and why it is to be measured
+         *     again.
          */
         CalibrationDue: {
             /** What */
@@ -3539,6 +3554,11 @@ export interface components {
              * Format: date-time
              */
             measured_at: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
             /**
              * State
              * @enum {string}
@@ -3832,7 +3852,8 @@ export interface components {
          * @description One coffee, and the bag it is pulled from now: its roast date, what it held, g, and cost.
          *
          *     `density_g_ml` is the ground bed's, dry; `crema_ml_per_g` what a marked glass reads over, as
-         *     measured. Both are the model's own where unknown.
+         *     measured. Both are the model's own where unknown. What the roaster says besides, from `lot` to
+         *     `score`, groups coffees and is in no forecast; `crop` is the month of its harvest.
          */
         Coffee: {
             /** Name */
@@ -3868,6 +3889,27 @@ export interface components {
             density_g_ml?: number | null;
             /** Crema Ml Per G */
             crema_ml_per_g?: number | null;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
+            /**
+             * Dried
+             * @default
+             */
+            dried: string;
+            /** Crop */
+            crop?: string | null;
+            /** Altitude M */
+            altitude_m?: number | null;
+            /** Score */
+            score?: number | null;
             /**
              * Note
              * @default
@@ -8986,6 +9028,27 @@ export interface components {
             /** Crema Ml Per G */
             crema_ml_per_g?: number | null;
             /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /**
+             * Variety
+             * @default
+             */
+            variety: string;
+            /**
+             * Dried
+             * @default
+             */
+            dried: string;
+            /** Crop */
+            crop?: string | null;
+            /** Altitude M */
+            altitude_m?: number | null;
+            /** Score */
+            score?: number | null;
+            /**
              * Note
              * @default
              */
@@ -11037,6 +11100,8 @@ export interface components {
             /** Worked */
             worked: components["schemas"]["SummedChange"][];
             choices: components["schemas"]["TrailChoices"];
+            /** Alike */
+            alike: components["schemas"]["AlikeCoffee"][];
         };
         /**
          * Translation

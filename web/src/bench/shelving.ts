@@ -17,6 +17,12 @@ export const NEW_COFFEE = {
   blend: false,
   density_g_ml: null,
   crema_ml_per_g: null,
+  lot: "",
+  variety: "",
+  dried: "",
+  crop: null,
+  altitude_m: null,
+  score: null,
   note: "",
 };
 

@@ -132,3 +132,9 @@ export function endedWords(code: string | null | undefined) {
 export function unitOf(control: string | undefined) {
   return CONTROLS.find((one) => one.value === control)?.unit ?? "";
 }
+
+/** Which phase a field of a profile is in, by its name. */
+export function phaseName(field: string, profile: LooseProfile) {
+  const index = Number(/(?:^|\.)phases\.(\d+)/.exec(field)?.[1] ?? Number.NaN);
+  return profile.phases[index]?.name ?? "All phases";
+}

@@ -254,7 +254,7 @@ export function Text(props: {
   path: string;
   label: string;
   lines?: number;
-  type?: "date";
+  type?: "date" | "month";
   placeholder?: string;
 }) {
   const { path, label, lines = 1, type, placeholder } = props;
@@ -267,7 +267,7 @@ export function Text(props: {
     placeholder,
     value: String(value ?? ""),
     onChange: (event: { target: { value: string } }) =>
-      change(type === "date" ? event.target.value || null : event.target.value),
+      change(type ? event.target.value || null : event.target.value),
   };
   return (
     <span className={type ? "" : "flex-[1_1_240px] [&_[data-ui=field-frame]]:w-full"}>

@@ -13,12 +13,23 @@ export function plain(value: number) {
   return String(Number(value.toFixed(3)));
 }
 
+const month = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric" });
+
+/** A month written as 2026-03 in words: March 2026; as it stands where it is none. */
+export function monthWords(written: string) {
+  const first = new Date(`${written}-01T12:00:00`);
+  return Number.isNaN(first.getTime()) ? written : month.format(first);
+}
+
 /** A time today as 14:02, on another day as 3 Nov, 14:02. */
 export function moment(iso: string) {
   const then = new Date(iso);
   const today = then.toDateString() === new Date().toDateString();
   return today ? clock.format(then) : `${day.format(then)}, ${clock.format(then)}`;
 }
+
+/** A date as 3 Nov. */
+export const dayMonth = (date: Date) => day.format(date);
 
 /** Strings as a list in a sentence: a, b and c. */
 export function listed(parts: string[]) {

@@ -10,6 +10,7 @@ import { differenceWords } from "../../profile/differences";
 import { asProfile, type LooseProfile, loosened } from "../../profile/loose";
 import { type ForecastNow, useResting } from "../../profile/useForecast";
 import type { Planned } from "../../profile/usePlanned";
+import { phaseName } from "../../profile/words";
 import { Button } from "../../ui/Button";
 import { FieldError } from "../../ui/NumberField";
 
@@ -165,9 +166,4 @@ function FixButton(props: {
       </span>
     </div>
   );
-}
-
-function phaseName(field: string, profile: LooseProfile) {
-  const index = Number(/^phases\.(\d+)/.exec(field)?.[1] ?? Number.NaN);
-  return profile.phases[index]?.name ?? "All phases";
 }

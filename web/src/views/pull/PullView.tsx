@@ -11,6 +11,7 @@ import {
   type Prepared,
   type Profile,
   type PullRequest,
+  type RefusedField,
 } from "../../api/client";
 import {
   benchQuery,
@@ -21,16 +22,17 @@ import {
   shotsQuery,
   versionQuery,
 } from "../../api/queries";
+import { refusalWords } from "../../api/refusals";
 import { tabId } from "../../api/tab";
 import { useActions } from "../../bench/actions";
 import { PUMP_ON } from "../../charts/frame";
 import { isDialed, useDialReading } from "../../profile/dial";
 import { ForecastChart, forecastExtent } from "../../profile/ForecastChart";
 import { lastPlanned } from "../../profile/lastPlanned";
-import { loosened } from "../../profile/loose";
+import { type LooseProfile, loosened } from "../../profile/loose";
 import { PhaseList } from "../../profile/PhaseList";
 import { useForecast } from "../../profile/useForecast";
-import { stopWords } from "../../profile/words";
+import { phaseName, stopWords } from "../../profile/words";
 import { usePreparing } from "../../shots/preparing";
 import { Button, ButtonLink } from "../../ui/Button";
 import { Key } from "../../ui/Key";
@@ -51,6 +53,10 @@ export function PullView() {
   if (!Number.isInteger(id) || !Number.isInteger(version)) return <Navigate to="/pull" replace />;
   return <Before key={`${id}-${version}`} id={id} number={version} dry={search.has("dry")} />;
 }
+
+/** A refusal of the profile by the name of its phase. */
+const phaseProblem = (problem: RefusedField, profile: LooseProfile) =>
+  `${phaseName(problem.field, profile)}: ${refusalWords(problem)}`;
 
 /** A shot that runs comes first; else the profile last planned; else a way to one. */
 function NoneChosen() {
@@ -108,7 +114,9 @@ function Before({ id, number, dry }: { id: number; number: number; dry: boolean 
         <CutOff />
         {now.problems.length > 0 && (
           <div className="mb-2">
-            <ErrorNote error={new Error(now.problems.map((one) => one.message).join("\n"))} />
+            <ErrorNote
+              error={new Error(now.problems.map((one) => phaseProblem(one, profile)).join("\n"))}
+            />
           </div>
         )}
         <section className={styles.sheet} aria-label="Forecast of the shot">

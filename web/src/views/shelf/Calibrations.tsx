@@ -12,6 +12,7 @@ import { FieldError, NumberField } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
 import { readUnit } from "../../ui/units";
+import { CalibrationStrip } from "./CalibrationStrip";
 import {
   emptyPicks,
   emptyRows,
@@ -36,6 +37,12 @@ export function Calibrations({ subject, id, valve = false }: Of & { valve?: bool
   const [open, setOpen] = useState<string>();
   return (
     <Panel name="Calibrations">
+      <CalibrationStrip
+        subject={subject}
+        id={id}
+        kept={kept.data ?? []}
+        names={new Map(journeysOf(subject, valve).map((one) => [one.what, one.name]))}
+      />
       <ul className="[&>li]:py-1.5 [&>li]:px-0 [&>li]:border-t [&>li]:border-t-rule [&>li:first-child]:border-t-0">
         {journeysOf(subject, valve).map((journey) => {
           const mine = kept.data?.filter((one) => one.what === journey.what) ?? [];

@@ -7,6 +7,7 @@ import { failureWords } from "../../api/refusals";
 import { NEW_COFFEE, ROASTS, writeCoffee } from "../../bench/shelving";
 import { Button } from "../../ui/Button";
 import { type Json, Num, Part, Pick, Text, Tick } from "../../ui/DocumentForm";
+import { monthWords } from "../../ui/format";
 import { FieldError, NumberField, type Typed } from "../../ui/NumberField";
 import { Panel } from "../../ui/Panel";
 import { styles } from "../../ui/styles";
@@ -42,7 +43,6 @@ export function CoffeePage({ id }: { id: number | undefined }) {
         <Part name="The coffee" words={coffeeSentence}>
           <Text path="name" label="Name" />
           <Pick path="roast" label="Roast" options={ROASTS} />
-          <Text path="process" label="Process" />
           <Num
             path="density_g_ml"
             label="Dry density"
@@ -55,6 +55,15 @@ export function CoffeePage({ id }: { id: number | undefined }) {
             <Tick path="blend" label="a blend" />
           </span>
           <Text path="note" label="Note" lines={2} />
+        </Part>
+        <Part name="What the roaster says" words={factsSentence}>
+          <Text path="process" label="Process" placeholder="washed, honey, natural" />
+          <Text path="variety" label="Variety" />
+          <Text path="lot" label="Lot" />
+          <Text path="dried" label="Dried" placeholder="raised beds, patio" />
+          <Text path="crop" label="Harvested" type="month" />
+          <Num path="altitude_m" label="Altitude" unit="m" step={50} placeholder="any" />
+          <Num path="score" label="Score" unit="points" step={0.5} placeholder="none" />
         </Part>
         <Part name={coffee ? "The bag in use" : "Its first bag"} words={bagSentence}>
           <Text path="roasted_on" label="Roasted on" type="date" />
@@ -76,10 +85,26 @@ export function CoffeePage({ id }: { id: number | undefined }) {
 }
 
 function coffeeSentence(said: Json) {
-  const kind = [said.roast, said.process, said.decaf && "decaf", said.blend ? "a blend" : ""];
+  const kind = [said.roast, said.decaf && "decaf", said.blend ? "a blend" : ""];
   const density = said.density_g_ml == null ? "" : ` ${said.density_g_ml} g/mL dry.`;
   const first = kind.filter(Boolean).join(", ");
   return `${first.charAt(0).toUpperCase()}${first.slice(1)}.${density} ${String(said.note ?? "")}`;
+}
+
+function factsSentence(said: Json) {
+  const facts = [
+    said.process,
+    said.variety,
+    said.lot && `lot ${said.lot}`,
+    said.dried && `dried: ${said.dried}`,
+    said.crop && `harvested in ${monthWords(String(said.crop))}`,
+    said.altitude_m != null && `grown at ${said.altitude_m} m`,
+    said.score != null && `${said.score} points`,
+  ].filter(Boolean);
+  if (facts.length === 0)
+    return "Nothing noted. It groups coffees in Trail; of it the model takes the process alone.";
+  const words = facts.join(", ");
+  return `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
 }
 
 function bagSentence(said: Json) {

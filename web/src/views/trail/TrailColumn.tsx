@@ -76,6 +76,7 @@ export function TrailColumn(props: { coffeeId: number; node: TrailNode; summary:
       <Best summary={summary} />
       <BaselineWords summary={summary} />
       <WhatWorked worked={summary.worked} />
+      <Alike alike={summary.alike} />
     </aside>
   );
 }
@@ -168,6 +169,28 @@ function useDoing(
     actions.map((one) => ({ ...one, group: "Here" as const })),
   );
   return { actions, error: again.error ?? branch.error ?? pin.error };
+}
+
+/** Other coffees of which their roasters say some of the same: what worked there may work here. */
+function Alike({ alike }: { alike: TrailSummary["alike"] }) {
+  if (alike.length === 0) return null;
+  return (
+    <section aria-label="Coffees like it" className="border-t border-rule pt-2">
+      <h3>Coffees like it</h3>
+      <ul>
+        {alike.map((one) => (
+          <li key={one.id} className="py-0.5">
+            <Link className={styles.word} to={`/trail/${one.id}`}>
+              {one.name}
+            </Link>
+            <span className="text-quiet">
+              , {one.shares.join(", ")}; {one.shots} {one.shots === 1 ? "shot" : "shots"}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 function Best({ summary }: { summary: TrailSummary }) {

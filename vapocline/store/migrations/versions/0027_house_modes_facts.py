@@ -1,4 +1,4 @@
-"""The house's units, and the mode that a bench's machine is set to.
+"""The house's units; the mode that a bench's machine is set to; what roasters say of a coffee.
 
 Revision ID: 0027
 Revises: 0026
@@ -18,6 +18,8 @@ UNITS = {
     "volume": ("mL", "fl oz"),
     "drink": ("weight", "glass"),
 }
+WORDS = ("lot", "variety", "dried")
+NUMBERS = ("altitude_m", "score")
 
 
 def upgrade() -> None:
@@ -27,9 +29,17 @@ def upgrade() -> None:
         listed = ", ".join(f"'{one}'" for one in taken)
         op.create_check_constraint(op.f(f"ck_house_{name}"), "house", f"{name} IN ({listed})")
     op.add_column("benches", sa.Column("machine_mode", sa.Text(), nullable=True))
+    for name in WORDS:
+        column = sa.Column(name, sa.Text(), server_default="", nullable=False)
+        op.add_column("coffees", column)
+    op.add_column("coffees", sa.Column("crop", sa.Text(), nullable=True))
+    for name in NUMBERS:
+        op.add_column("coffees", sa.Column(name, sa.Double(), nullable=True))
 
 
 def downgrade() -> None:
+    for name in (*NUMBERS, "crop", *WORDS):
+        op.drop_column("coffees", name)
     op.drop_column("benches", "machine_mode")
     for name in reversed(UNITS):
         op.drop_column("house", name)
