@@ -9,6 +9,7 @@ from vapocline.core.coffee.coffee import Coffee
 from vapocline.core.coffee.grinder import Grinder
 from vapocline.core.coffee.preparation import Preparation
 from vapocline.core.coffee.water import Salts, Water
+from vapocline.core.machine.calibration.measured import GroupTemperature, Valve
 from vapocline.core.machine.care import CareTask
 from vapocline.core.machine.machine import (
     BothLoops,
@@ -31,6 +32,7 @@ from vapocline.demo.pulls import ago
 from vapocline.desk.bench.bench import BenchChange, change_bench
 from vapocline.desk.context import Context
 from vapocline.desk.shelf.baskets import add_basket
+from vapocline.desk.shelf.calibrations import Measurement, keep
 from vapocline.desk.shelf.care import say_done
 from vapocline.desk.shelf.coffees import add_coffee, list_coffees
 from vapocline.desk.shelf.grinders import add_grinder
@@ -249,17 +251,43 @@ PREPARATIONS = (
 )  # fmt: skip
 
 
-# By machine, and how many days ago: the boiler's water is due.
+# By machine, and how many days ago.
 CARE_DONE: tuple[tuple[str, CareTask, float], ...] = (
     ("Sluice Two", "rinse", 1.2),
     ("Sluice Two", "screen_look", 9),
-    ("Sluice Two", "boiler_water", 16),
+    ("Sluice Two", "boiler_water", 3),
+)
+
+
+def _group(*read: tuple[float, float]) -> GroupTemperature:
+    """Readings by a thermocouple in the stream: boiler and group, °C."""
+    rows = [{"boiler_c": boiler, "group_c": group, **STREAM} for boiler, group in read]
+    return GroupTemperature.model_validate({"rows": rows})
+
+
+STREAM = {"probe": "thermocouple", "place": "in the stream"}
+# By machine, and how many days ago: a group measured again, and a valve.
+CALIBRATIONS: tuple[tuple[str, float, GroupTemperature | Valve], ...] = (
+    ("Sluice Two", 212, _group((96, 87.6), (100, 91.2), (104, 94.9), (108, 98.4))),
+    ("Sluice Two", 33, _group((96, 87.9), (100, 91.4), (104, 95.2), (108, 98.9))),
+    (
+        "Tide Mill",
+        95,
+        Valve.model_validate(
+            {
+                "rows": [
+                    {"turns": turns, "seconds": 20, "water_g": water}
+                    for turns, water in ((0.5, 18.4), (1, 47.1), (1.5, 86.6), (2, 121), (3, 159))
+                ]
+            }
+        ),
+    ),
 )
 
 
 def settle_in(context: Context) -> None:
-    """Say what each coffee should taste like and what care was taken; put waters and ways of
-    preparing on the shelf. Nothing where that was done before a start was cut short."""
+    """Say what each coffee should taste like, what care was taken and what was measured; put waters
+    and ways of preparing on the shelf. Nothing where that was done before a start was cut short."""
     if list_waters(context):
         return
     for coffee in list_coffees(context):
@@ -268,6 +296,9 @@ def settle_in(context: Context) -> None:
     numbers = {machine.name: machine.id for machine in list_machines(context)}
     for name, task, days in CARE_DONE:
         say_done(ago(context, hours=24 * days), "machine", numbers[name], task)
+    for name, days, measured in CALIBRATIONS:
+        then = ago(context, hours=24 * days)
+        keep(then, "machine", numbers[name], Measurement(measured=measured))
     bench, *_others = [add_water(context, water) for water in WATERS]
     usual, *_ways = [add_preparation(context, one) for one in PREPARATIONS]
     change_bench(context, BenchChange(water_id=bench.id, preparation_id=usual.id))

@@ -21,8 +21,6 @@ export function CalibrationStrip(props: {
 }) {
   const { subject, id, kept, names } = props;
   const care = useQuery(careQuery()).data?.find((one) => one.kind === subject && one.id === id);
-  const [ref, { width }] = useSize<HTMLDivElement>();
-  const now = Date.now();
   const rows = [...names].flatMap(([what, name]) => {
     const mine = kept.filter((one) => one.what === what);
     return mine.length
@@ -35,7 +33,12 @@ export function CalibrationStrip(props: {
         ]
       : [];
   });
-  if (rows.length === 0) return null;
+  return rows.length > 0 ? <Strip rows={rows} /> : null;
+}
+
+function Strip({ rows }: { rows: StripLine[] }) {
+  const [ref, { width }] = useSize<HTMLDivElement>();
+  const now = Date.now();
   const from = Math.min(now - LEAST_MS, ...rows.flatMap((one) => one.marks.map((mark) => mark.at)));
   const to = Math.max(now + LEAST_MS, ...rows.map((one) => one.until ?? now));
   const left = width < NARROW ? 120 : 190;
@@ -63,7 +66,14 @@ export function CalibrationStrip(props: {
             </text>
           ))}
           {rows.map((row, i) => (
-            <StripRow key={row.name} row={row} y={TOP + (i + 0.5) * ROW} x={x} now={now} />
+            <StripRow
+              key={row.name}
+              row={row}
+              y={TOP + (i + 0.5) * ROW}
+              x={x}
+              now={now}
+              wide={width >= NARROW}
+            />
           ))}
           <g className="level">
             <path d={`M${x(now)} ${TOP - 8}V${bottom}`} />
@@ -85,6 +95,7 @@ interface StripLine {
   since: number | undefined;
   until: number | undefined;
   due: boolean;
+  because: string | null;
 }
 
 function rowOf(name: string, kept: Kept[], care: CalibrationDue | undefined): StripLine {
@@ -108,25 +119,37 @@ function rowOf(name: string, kept: Kept[], care: CalibrationDue | undefined): St
     since: used && care ? Date.parse(used.measured_at) : undefined,
     until: care && Date.parse(care.due_at),
     due,
+    because: care?.because ?? null,
   };
 }
 
-function StripRow(props: { row: StripLine; y: number; x: (time: number) => number; now: number }) {
-  const { row, y, x, now } = props;
+function StripRow(props: {
+  row: StripLine;
+  y: number;
+  x: (time: number) => number;
+  now: number;
+  wide: boolean;
+}) {
+  const { row, y, x, now, wide } = props;
   const end = row.due ? now : row.until;
   return (
     <g className={row.due ? "due" : ""} data-strip={row.name}>
       <title>{row.words}</title>
-      <text x={0} y={y + 4}>
+      <text className="words" x={0} y={y + 4}>
         {row.name}
       </text>
       {row.since !== undefined && end !== undefined && (
         <path className="lasts" d={`M${x(row.since)} ${y}H${x(end)}m0 -6v12`} />
       )}
+      {row.because !== null && end !== undefined && wide && (
+        <text className="words" x={x(end) + 8} y={y + 4}>
+          {row.because}
+        </text>
+      )}
       {row.marks.map(({ id, at, used }) => (
         <rect
           key={id}
-          className={used ? "used" : "kept"}
+          className={used ? "mark in-use" : "mark"}
           x={x(at) - 4}
           y={y - 4}
           width="8"
