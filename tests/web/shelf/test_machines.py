@@ -97,6 +97,26 @@ class OnTheShelf(WithMachines):
         armed = page.locator("[data-check=armed]")
         expect(armed).to_contain_text("set it to by flow, which can")
 
+    def test_what_a_roaster_says_is_kept_and_told_in_a_sentence(self) -> None:
+        self.provokes_refusals = True
+        page = self.page
+        coffee = next(one for one in list_coffees(self.app) if one.name == "Night Ferry")
+        page.goto(f"/shelf/coffees/{coffee.id}")
+        self.change("What the roaster says")
+        page.get_by_label("Variety").fill("Heron")
+        page.get_by_label("Harvested").fill("2026-04")
+        page.get_by_label("Altitude").fill("9000")
+        page.get_by_role("button", name="Save the coffee").click()
+        expect(page.get_by_text("takes a number from 0 to 4000 m")).to_be_visible()
+        page.get_by_label("Altitude").fill("1900")
+        page.get_by_role("button", name="Save the coffee").click()
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Close: What the roaster says").click()
+        words = "Heron, harvested in April 2026, grown at 1900 m."
+        expect(page.get_by_text(words)).to_be_visible()
+        kept = next(one for one in list_coffees(self.app) if one.id == coffee.id)
+        self.assertEqual((kept.variety, kept.crop, kept.altitude_m), ("Heron", "2026-04", 1900))
+
     def test_a_picture_that_cannot_be_drawn_says_why_and_the_form_is_there(self) -> None:
         self.provokes_refusals = True
         page = self.page
@@ -156,6 +176,8 @@ class OnTheShelf(WithMachines):
         page.get_by_role("button", name="Save and use").click()
         standing = page.locator("[data-what=valve]")
         expect(standing).to_contain_text("In use, of")
+        strip = page.get_by_role("img", name=re.compile("^Along time.*Valve to free flow, in use"))
+        expect(strip).to_be_visible()
         self.measured(page, valve_rows(2, drift_by=1.4))
         expect(page.get_by_text("It has drifted")).to_be_visible()
         page.get_by_role("button", name="Save and use").click()
