@@ -15,10 +15,12 @@ from vapocline.core.shot.events import PhaseBegan
 from vapocline.store import journal, profiles, shelf, shots, taste
 from vapocline.store.database import driver_url, plain_url
 from vapocline.store.journal import Batch, NumberedEvent
+from vapocline.store.learn import Together, read_to_learn_from
 from vapocline.store.live import LiveNews
 from vapocline.store.tables import (
     BenchRow,
     CoffeeRow,
+    GrinderRow,
     JournalRow,
     ProfileRow,
     SeriesRow,
@@ -72,6 +74,32 @@ class Shots(OnDatabase):
             session.add(row)
             session.flush()
             return row.id
+
+    def test_older_shots_with_a_measured_strength_are_learnt_from_where_the_newest_have_none(
+        self,
+    ) -> None:
+        with self.sessions.begin() as session:
+            coffee = CoffeeRow(name="Learnt", roast="medium")
+            grinder = GrinderRow(name="Learnt", settings=[0, 9], grind_um=[200, 400])
+            session.add_all([coffee, grinder])
+            session.flush()
+            together = Together(coffee.id, grinder.id, self.machine_id)
+        of = {"coffee_id": together.coffee_id, "grinder_id": together.grinder_id}
+        ids = [
+            self.put(9 - at, state="done", tds_pct=9.0 if at in (0, 1, 6) else None, **of)
+            for at in range(8)
+        ]
+
+        def read(limit: int, strengths: int) -> list[int]:
+            with self.sessions() as session:
+                rows = read_to_learn_from(session, together, limit=limit, strengths=strengths)
+                return [ids.index(row.id) for row in rows]
+
+        self.assertEqual(read(3, 0), [5, 6, 7])
+        self.assertEqual(read(3, 1), [5, 6, 7], "the newest have one")
+        self.assertEqual(read(3, 2), [1, 5, 6, 7])
+        self.assertEqual(read(3, 9), [0, 1, 5, 6, 7])
+        self.assertEqual(read(20, 9), list(range(8)))
 
     def test_a_series_brings_its_shots_first_to_last(self) -> None:
         with self.sessions.begin() as session:

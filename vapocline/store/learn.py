@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, Text, and_, cast, func, or_, select
+from sqlalchemy import ColumnElement, Text, and_, cast, func, literal, or_, select, tuple_
 from sqlalchemy.orm import Session, undefer
 
 from vapocline.core.shot.events import BY_HAND
@@ -109,16 +109,27 @@ def ask(session: Session, together: Together) -> None:
     queue.defer(session, queue=QUEUE, task=TASK, name=_name(together), args=together._asdict())
 
 
-def read_to_learn_from(session: Session, together: Together, *, limit: int) -> Sequence[ShotRow]:
-    """The newest shots that were pulled together and count, in order of time, with their traces."""
-    newest = session.scalars(
+def read_to_learn_from(
+    session: Session, together: Together, *, limit: int, strengths: int = 0
+) -> Sequence[ShotRow]:
+    """The newest shots that were pulled together and count, in order of time, with their traces;
+    and as many older ones as it takes to have `strengths` of which the strength was measured."""
+    query = (
         select(ShotRow)
         .where(*of_together(together), ShotRow.plan_known, *COUNTS)
         .options(*(undefer(getattr(ShotRow, name)) for name in CHANNELS))
         .order_by(ShotRow.started_at.desc(), ShotRow.id.desc())
-        .limit(limit)
-    ).all()
-    return newest[::-1]
+    )
+    newest = session.scalars(query.limit(limit)).all()
+    lacks = strengths - sum(row.tds_pct is not None for row in newest)
+    if lacks <= 0 or len(newest) < limit:
+        return newest[::-1]
+    last = newest[-1]
+    before = tuple_(ShotRow.started_at, ShotRow.id) < tuple_(
+        literal(last.started_at), literal(last.id)
+    )
+    measured = session.scalars(query.where(before, ShotRow.tds_pct.is_not(None)).limit(lacks)).all()
+    return [*measured[::-1], *newest[::-1]]
 
 
 class PastForecast(NamedTuple):

@@ -14,7 +14,7 @@ from tests.core.read.recordings import styled
 from tests.marks import exhaustive
 from vapocline.core.learn.held_out import FIGURES, Guess, folds_of, guess
 from vapocline.core.learn.judging import Verdict, as_last_time, judged, scores
-from vapocline.core.learn.learning import Learning, learn
+from vapocline.core.learn.learning import MOST_SHOTS, Learning, learn, to_learn_from
 from vapocline.core.learn.logged import LoggedShot, counts, void_because
 from vapocline.core.puck.plan import knowing
 from vapocline.core.puck.predict import predict
@@ -168,6 +168,27 @@ class Counting(unittest.TestCase):
         many = [replace(one, name=str(at)) for at, one in enumerate(many)]
         found = learn(many)
         self.assertEqual(found.counted, [str(at) for at in range(2, 14)])
+
+    def test_a_measured_strength_is_not_forgotten_when_newer_shots_come(self) -> None:
+        def logged(count: int, *measured: int) -> list[LoggedShot]:
+            one = LoggedShot("", styled("steady-nine"))
+            return [
+                replace(one, name=str(at), tds_pct=9.0 if at in measured else None)
+                for at in range(count)
+            ]
+
+        for logged_shots, taken in (
+            (logged(12, 2), [*range(12)]),
+            (logged(16, 2), [2, *range(5, 16)]),
+            (logged(20, 0, 1, 2, 3), [1, 2, 3, *range(11, 20)]),
+            (logged(20, 1, 2, 8, 15), [2, 8, *range(10, 20)]),
+            (logged(20, 1, 17, 18, 19), [*range(8, 20)]),
+        ):
+            with self.subTest(taken=taken):
+                found = [int(shot.name) for shot in to_learn_from(logged_shots)]
+                self.assertLessEqual(len(found), MOST_SHOTS)
+                self.assertEqual(found[-1], len(logged_shots) - 1)
+                self.assertEqual(found, taken)
 
 
 class HoldingOut(unittest.TestCase):

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from tests.core.taste.test_compare import sample
-from vapocline.core.shot.result import result_of
+from vapocline.core.shot.result import lasting_peak_bar, result_of
 from vapocline.core.shot.traces import cup_flow_ml_s, traces_of
 from vapocline.core.taste.tasting import Tasting, extraction_yield_pct
 
@@ -53,6 +53,18 @@ class ReadingShots(unittest.TestCase):
         self.assertEqual(
             result_of(traces_of(samples), stop_s=9.0, dose_g=18).peak_pressure_bar, 9.0
         )
+
+    def test_a_peak_that_lasts_is_not_raised_by_a_gauges_noise(self) -> None:
+        t = np.arange(0, 20, 0.1)
+        pressure = np.minimum(9.0, t)
+        noisy = pressure + np.random.default_rng(1).normal(0, 0.2, t.size)
+        self.assertAlmostEqual(lasting_peak_bar(t, pressure) or 0, 9.0)
+        self.assertGreater(float(noisy.max()), 9.4)
+        self.assertAlmostEqual(lasting_peak_bar(t, noisy) or 0, 9.0, delta=0.25)
+        noisy[50:60] = np.nan
+        self.assertAlmostEqual(lasting_peak_bar(t, noisy) or 0, 9.0, delta=0.25)
+        self.assertAlmostEqual(lasting_peak_bar(t[:3], np.array([1.0, 2.0, 3.0])) or 0, 2.0)
+        self.assertIsNone(lasting_peak_bar(t, np.full(t.size, np.nan)))
 
     def test_extraction_follows_from_measured_strength(self) -> None:
         self.assertAlmostEqual(extraction_yield_pct(9.5, 37, 18), 19.53, places=2)

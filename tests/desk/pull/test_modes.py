@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from tests.desk.learn.at_bench import add
 from tests.desk.pull.test_pull import AtBench
 from tests.factories import flow, pressure, profile, seconds
 from vapocline.core.base.problems import ConflictError, Refused
+from vapocline.core.formats.registry import LEARNT
 from vapocline.core.machine.machine import FlowLoop, Machine, Mode, PressureLoop
 from vapocline.core.pull.readiness import Item
 from vapocline.desk.bench.bench import BenchChange, BenchSeen, change_bench, read_bench
+from vapocline.desk.learn.learning import learn_together
 from vapocline.desk.plan.forecast import forecast
 from vapocline.desk.pull.readiness import prepare
 from vapocline.desk.pull.request import PullRequest
@@ -15,6 +18,9 @@ from vapocline.desk.pull.start import begin_pull, pull
 from vapocline.desk.read.shots import read_shot
 from vapocline.desk.shelf.machines import add_machine, change_machine, read_machine
 from vapocline.desk.taste.compare import compare_shots
+from vapocline.store.database import transaction
+from vapocline.store.knowledge import newest_knowledge
+from vapocline.store.learn import Together
 
 PUMPED, PRESSED = profile(flow(3, None, seconds(20))), profile(pressure(6, None, seconds(20)))
 TWO = Machine(
@@ -88,6 +94,20 @@ class OnAMachineOfTwoModes(AtBench):
         self.assertEqual((bench.machine_mode, bench.modes), (None, []))
         with self.assertRaisesRegex(Refused, "One way has one only"):
             change_bench(self.context, BenchChange(machine_mode="flow"))
+
+    def test_learning_takes_each_shot_in_the_mode_it_was_pulled_in(self) -> None:
+        coffee, grinder = add(self.context, "In two modes")
+        change_bench(self.context, BenchChange(coffee_id=coffee, grinder_id=grinder))
+        for mode, one in (("flow", PUMPED), ("pressure", PRESSED)):
+            change_bench(self.context, BenchChange(machine_mode=mode))
+            pull(self.context, self.request(one, name=f"Learnt in {mode}"))
+        together = Together(coffee, grinder, self.machine.id)
+        self.assertTrue(learn_together(self.context.resources, together))
+        with transaction(self.context.sessions) as session:
+            row = newest_knowledge(session, together)
+            assert row
+            learnt = LEARNT.read(row.learnt)
+        self.assertEqual((len(learnt.counted), learnt.left_out), (2, []))
 
     def test_a_mode_that_was_taken_off_the_shelf_leaves_the_first(self) -> None:
         change_bench(self.context, BenchChange(machine_mode="pressure"))

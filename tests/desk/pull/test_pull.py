@@ -334,6 +334,11 @@ class Noticing(AtBench):
         before = [g for t, g in zip(shot.traces.time_s, shot.traces.cup_g, strict=True) if t < 6]
         self.assertTrue(any(g is not None for g in before))
 
+
+class AGushingPuck(AtBench):
+    speed = 1.0  # a way back is worked out and taken while it runs, on a slow machine too
+    instruments = True
+
     def gushing(self, name: str) -> int:
         """A shot ground much coarser than its plan says."""
         request = self.request(profile(pressure(9), cup_g=40))

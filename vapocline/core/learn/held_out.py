@@ -9,15 +9,23 @@ from typing import NamedTuple
 
 from vapocline.core.learn.fit import Fit, made_of
 from vapocline.core.learn.logged import LoggedShot
+from vapocline.core.puck import columns
 from vapocline.core.puck.figures import figures_of
 from vapocline.core.puck.knowledge import Knowledge
 from vapocline.core.puck.parameters import parameters_for
 from vapocline.core.puck.predict import run
 from vapocline.core.puck.program import program_of
 from vapocline.core.puck.ranges import ranges_of
+from vapocline.core.shot.result import lasting_peak_bar
 
 MEMBERS = 48
 FIGURES = ("shot_time_s", "first_drip_s", "peak_pressure_bar", "extraction_yield_pct")
+
+
+def measured_of(shot: LoggedShot, name: str) -> float | None:
+    """What is compared of a shot; of its peak what lasted."""
+    value: float | None = getattr(shot, "peak_bar" if name == "peak_pressure_bar" else name)
+    return value
 
 
 class Guess(NamedTuple):
@@ -89,11 +97,14 @@ def guess(shot: LoggedShot, knowledge: Knowledge | None) -> list[Guess]:
     offset = 0.0 if knowledge is None else knowledge.of("gauge offset").mean
     found = []
     for name in FIGURES:
-        measured = getattr(shot, name)
+        measured = measured_of(shot, name)
         value = getattr(figures, name)
         if measured is None or math.isnan(value):
             continue
-        shift = offset if name == "peak_pressure_bar" else 0.0
+        shift = 0.0
+        if name == "peak_pressure_bar":
+            lasting = lasting_peak_bar(samples[:, columns.S_TIME], samples[:, columns.S_P])
+            shift = offset + (0.0 if lasting is None else lasting - value)
         low, _middle, high = ranges[name]
         found.append(Guess(shot.name, name, value + shift, low + shift, high + shift, measured))
     return found

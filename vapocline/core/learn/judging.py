@@ -11,7 +11,7 @@ import numpy as np
 
 from vapocline.core.base.arrays import Floats
 from vapocline.core.base.document import Answer
-from vapocline.core.learn.held_out import FIGURES, Guess
+from vapocline.core.learn.held_out import FIGURES, Guess, measured_of
 from vapocline.core.learn.logged import LoggedShot
 
 HELD_OUT_FROM = 3  # shots: with fewer, leaving one out leaves next to nothing
@@ -61,8 +61,8 @@ def as_last_time(counted: Sequence[LoggedShot]) -> list[Guess]:
     for at, shot in enumerate(counted):
         before = [one for one in counted[:at] if one.version == shot.version] or counted[:at]
         for name in FIGURES:
-            measured = getattr(shot, name)
-            last = getattr(before[-1], name) if before else None
+            measured = measured_of(shot, name)
+            last = measured_of(before[-1], name) if before else None
             if measured is not None and last is not None:
                 found.append(Guess(shot.name, name, last, last, last, measured))
     return found

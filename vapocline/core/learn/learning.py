@@ -37,6 +37,9 @@ from vapocline.core.puck.knowledge import Knowledge, Learnt
 from vapocline.core.puck.unknowns import UNKNOWNS, Unknown, UnknownLevel
 
 MOST_SHOTS = 12  # the newest: older ones teach little more
+# But for a measured strength, without which nothing is known of what was dissolved: so many of them
+# are kept, in the place of the oldest of the newest.
+KEPT_STRENGTHS = 3
 OUTLIER = 2.5  # of the usual difference from pull to pull
 PULLS_WEIGHT, HELD_WEIGHT = 5, 8  # shots that what was assumed counts as
 RANGE_SDS = 2.563  # from p10 to p90 of a normal distribution
@@ -155,7 +158,7 @@ def learn(
     """Learn from shots in order of time, from what was believed before. Raises Cancelled."""
     before = start or Knowledge()
     looked_at = [(shot, counts(shot)) for shot in shots]
-    counted = [shot for shot, why in looked_at if why is None][-MOST_SHOTS:]
+    counted = to_learn_from([shot for shot, why in looked_at if why is None])
     said = _Said(
         before,
         counted,
@@ -181,6 +184,17 @@ def learn(
     }
     verdict = judged(whole.guesses, rivals)
     return _answer(said, simple if verdict.simple else whole, rivals, verdict)
+
+
+def to_learn_from(counted: Sequence[LoggedShot]) -> list[LoggedShot]:
+    """The newest, and the newest of the older ones whose strength was measured where the newest
+    have few."""
+    older, newest = list(counted[:-MOST_SHOTS]), list(counted[-MOST_SHOTS:])
+    lacks = KEPT_STRENGTHS - sum(shot.tds_pct is not None for shot in newest)
+    kept = [shot for shot in older if shot.tds_pct is not None][-lacks:] if lacks > 0 else []
+    unmeasured = [at for at, shot in enumerate(newest) if shot.tds_pct is None]
+    given_up = set(unmeasured[: len(kept)])
+    return [*kept, *(shot for at, shot in enumerate(newest) if at not in given_up)]
 
 
 def simplest(shots: Sequence[LoggedShot]) -> Knowledge:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from vapocline.core.base.amounts import grams
 from vapocline.core.puck.plan import Plan
 from vapocline.core.read.findings import Finding, RecordBroken
+from vapocline.core.shot.result import lasting_peak_bar
 from vapocline.core.shot.traces import Traces
 
 LEAST_YIELD_G = 5.0  # less in the cup is no shot to learn from
@@ -49,6 +50,13 @@ class LoggedShot:
     def by_plan(self) -> bool:
         """Whether it ran as its plan says: then the plan predicts it."""
         return not (self.by_hand or self.steered)
+
+    @property
+    def peak_bar(self) -> float | None:
+        """Its peak as it is compared: what lasted, where the pressure was logged."""
+        if self.traces is None:
+            return self.peak_pressure_bar
+        return lasting_peak_bar(self.traces.time_s, self.traces.pressure_bar)
 
     @property
     def extraction_yield_pct(self) -> float | None:

@@ -18,6 +18,7 @@ TIME_FIGURES: dict[Clock, str] = {
     "full": "shot_time_from_full_pressure_s",
 }
 FIRST_DRIP_G = 0.3  # above a scale's noise
+LASTING_S = 0.5  # a peak is compared as the mean over so long
 FULL_SHARE = 0.95  # of the peak, from which on pressure counts as full
 WEIGHED_WITHIN_S = 1.0  # a weight further from a moment says nothing of it
 LAST_FLOW_S, LEAST_WEIGHTS = 1.0, 5  # window and samples for the flow at the stop
@@ -95,6 +96,24 @@ def _unweighed(traces: Traces, stop_s: float | None) -> Result:
 def _peak(traces: Traces) -> float | None:
     known = traces.pressure_bar[~np.isnan(traces.pressure_bar)]
     return float(known.max()) if known.size else None
+
+
+def lasting_peak_bar(time_s: Floats, pressure_bar: Floats) -> float | None:
+    """The highest mean over half a second, bar: what a gauge's noise does not raise. None without
+    pressure."""
+    known = ~np.isnan(pressure_bar)
+    time_s, pressure_bar = time_s[known], pressure_bar[known]
+    if time_s.size == 0:
+        return None
+    if time_s[-1] - time_s[0] < LASTING_S:
+        return float(pressure_bar.mean())
+    steps = np.diff(time_s) * (pressure_bar[1:] + pressure_bar[:-1]) / 2
+    area = np.concatenate([[0.0], np.cumsum(steps)])
+    begins = time_s[time_s <= time_s[-1] - LASTING_S]
+    means = (
+        np.interp(begins + LASTING_S, time_s, area) - np.interp(begins, time_s, area)
+    ) / LASTING_S
+    return float(means.max())
 
 
 def _full_pressure_s(traces: Traces) -> float | None:

@@ -17,13 +17,13 @@ from vapocline.core.base.problems import Refused
 from vapocline.core.coffee.coffee import known_process
 from vapocline.core.coffee.grinder import grind_um_at, mixed_with
 from vapocline.core.formats.registry import CONDITIONS, LEARNT
-from vapocline.core.learn.learning import MOST_SHOTS, Learning, learn
+from vapocline.core.learn.learning import KEPT_STRENGTHS, MOST_SHOTS, Learning, learn
 from vapocline.core.learn.logged import LoggedShot
 from vapocline.desk.bench.known import house_start, made_of_row
 from vapocline.desk.context import Resources
 from vapocline.desk.exchange.documents import document_of
 from vapocline.desk.learn.news import tell
-from vapocline.desk.shelf.machines import machine_of, plain_machine
+from vapocline.desk.shelf.machines import machine_in_mode, plain_machine
 from vapocline.store import journal, shelf
 from vapocline.store.database import transaction
 from vapocline.store.knowledge import basis_of, newest_knowledge, write_knowledge
@@ -32,7 +32,7 @@ from vapocline.store.tables import CoffeeRow, GrinderRow, MachineRow, ShotRow
 
 log = logging.getLogger(__name__)
 MOST_CAUGHT_UP = 50  # coffees by grinder and machine, the newest
-RULES = 1  # raised when what is learnt from the same shots becomes another
+RULES = 2  # raised when what is learnt from the same shots becomes another
 
 
 def catch_up(resources: Resources) -> None:
@@ -55,7 +55,7 @@ def learn_together(resources: Resources, together: Together) -> bool:
             shelf.read_one(session, MachineRow, together.machine_id),
         )
         basis = basis_of(*now)
-        rows = read_to_learn_from(session, together, limit=MOST_SHOTS)
+        rows = read_to_learn_from(session, together, limit=MOST_SHOTS, strengths=KEPT_STRENGTHS)
         inputs = _inputs(rows)
         newest = newest_knowledge(session, together)
         if not rows or (newest is not None and (newest.basis, newest.inputs) == (basis, inputs)):
@@ -114,7 +114,7 @@ class _Assumed(NamedTuple):
         against that."""
         coffee, grinder = self.coffee, self.grinder
         values: dict[str, Any] = {
-            "machine": plain_machine(machine_of(self.machine)),
+            "machine": plain_machine(machine_in_mode(self.machine, shot.plan.setup.machine.mode)),
             "roast": coffee.roast,
             "process": known_process(coffee.process),
             "decaf": coffee.decaf,
