@@ -26,7 +26,7 @@ from vapocline.core.read.replay import replay_of
 
 WORLDS = 60
 HOUSE_SHARE, COFFEES, SHOTS_EACH = 5, 3, 5  # a house for every five worlds
-AFTER = (0, 1, 3, 5, 10)
+AFTER = (0, 1, 3, 5, 10, 16)
 NEW_PROFILES = 3
 STRENGTH_OF = 3  # the shot whose strength is measured: when the grind is about right
 FINEST_UM, COARSEST_UM = 220.0, 400.0

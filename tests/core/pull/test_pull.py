@@ -43,6 +43,7 @@ READY = Standing(
 )
 INTENDED = Intended(
     machine="Sluice",
+    mode=None,
     water_c=93,
     puck_start_c=45,
     water_ml=70,

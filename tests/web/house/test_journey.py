@@ -35,7 +35,7 @@ class Journey(InBrowser):
 
         page.wait_for_url("**/pull/shot/*")
         cue = page.locator("[data-part='cue']")
-        expect(cue).to_contain_text("Pre-infusion")
+        expect(cue).to_contain_text(re.compile("Pre-infusion|Ramp|Hold"))  # as soon as it is seen
         expect(cue).to_contain_text("Decline")
         expect(page.locator("[data-trace=commanded] path").first).to_be_attached()
         expect(page.locator("[data-reading=Pressure] b")).not_to_have_text("0.0")

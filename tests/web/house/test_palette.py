@@ -37,7 +37,7 @@ class Palette(InBrowser):
             ("Ferrow Hill", "coffee"),
             ("Low Tide", "machine"),
             ("Straight 18", "basket"),
-            ("Yield in mL", "setting"),
+            ("Weights in ounces", "setting"),
             ("Bloom", "term"),
             ("Start from a style", "action"),
         ):
