@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { LearntUnknown } from "../../api/client";
 import { Panel } from "../../ui/Panel";
+import { readScale, readUnit } from "../../ui/units";
 import { useSize } from "../../ui/useSize";
 
 const LEVELS: Record<LearntUnknown["level"], string> = {
@@ -55,6 +56,12 @@ export function Moved({ unknowns }: { unknowns: LearntUnknown[] }) {
 
 function Unknown({ unknown }: { unknown: LearntUnknown }) {
   const { words, unit, before, after } = unknown;
+  const { shown } = readScale(unit);
+  const read = ({ value, low, high }: LearntUnknown["after"]) => ({
+    value: shown(value),
+    low: shown(low),
+    high: shown(high),
+  });
   return (
     <li
       className="grid grid-cols-[230px_minmax(80px,_1fr)_250px] items-center gap-x-4 py-1 max-phone:grid-cols-[minmax(0,_1fr)]"
@@ -64,10 +71,10 @@ function Unknown({ unknown }: { unknown: LearntUnknown }) {
       <Bars before={before} after={after} />
       <span className="tabular-nums">
         <b>
-          {withSpread(after)}
-          {unit && ` ${unit}`}
+          {withSpread(read(after))}
+          {unit && ` ${readUnit(unit)}`}
         </b>
-        <span className="text-quiet">, was {withSpread(before)}</span>
+        <span className="text-quiet">, was {withSpread(read(before))}</span>
       </span>
     </li>
   );
